@@ -1,0 +1,36 @@
+// An owned run of bytes for pixels: aligned, not cleared, movable.
+#pragma once
+
+#include <cstddef>
+#include <memory>
+#include <span>
+#include <yl/result.hpp>
+
+namespace yl {
+
+class Buffer {
+ public:
+    /// Rows and levels that start here suit every SIMD width in use.
+    static constexpr std::size_t alignment = 64;
+
+    Buffer() = default;
+
+    /// The bytes are not set. Fails with `ErrorKind::limit` when there is no such memory.
+    [[nodiscard]] static Result<Buffer> allocate(std::uint64_t size);
+
+    [[nodiscard]] std::size_t size() const { return size_; }
+    [[nodiscard]] std::byte* data() { return bytes_.get(); }
+    [[nodiscard]] const std::byte* data() const { return bytes_.get(); }
+    [[nodiscard]] std::span<std::byte> bytes() { return {data(), size_}; }
+    [[nodiscard]] std::span<const std::byte> bytes() const { return {data(), size_}; }
+
+ private:
+    struct Free {
+        void operator()(std::byte* bytes) const;
+    };
+
+    std::unique_ptr<std::byte[], Free> bytes_;
+    std::size_t size_ = 0;
+};
+
+}  // namespace yl

@@ -1,0 +1,69 @@
+// Image files: pixels in and out.
+#pragma once
+
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+#include <yl/image.hpp>
+#include <yl/role.hpp>
+#include <yl/swizzle.hpp>
+#include <yl/texture.hpp>
+
+namespace yl {
+
+/// What is known about a picture beside its pixels.
+struct PictureInfo {
+    std::string file_format = {};          ///< "PNG", "PPM" ...
+    std::uint32_t file_channels = 0;  ///< as stored: 1, 2, 3 or 4; a palette counts as 3 or 4
+    std::uint32_t file_bits = 0;      ///< of a channel, or of a palette index
+    bool has_palette = false;
+    bool is_interlaced = false;
+    std::optional<Transfer> declared_transfer = {};  ///< what the file says; nothing when it is silent
+    std::string transfer_reason = {};       ///< why the pixels are taken as they are, in a phrase
+    std::vector<std::string> remarks = {};  ///< what was odd but tolerated
+};
+
+/// An image file's pixels, as stored or as asked for.
+struct Picture {
+    Image image = {};
+    Transfer transfer = Transfer::srgb;  ///< of the colour values, also where the format cannot say
+    AlphaMode alpha = AlphaMode::straight;
+    Swizzle swizzle = identity_swizzle;  ///< gray is stored in red alone and seen through `rrr1`
+    PictureInfo info = {};
+};
+
+struct ReadOptions {
+    Role role = Role::color;  ///< settles the colour space where the file is silent, or irrelevant
+    ReadLimits limits = {};
+};
+
+/// Reads a picture, recognising its format by its first bytes. The pixels keep the file's channels
+/// and depth: one to four channels of 8 or 16 bits; palettes are looked up, and depths under 8
+/// bits widened to 8.
+[[nodiscard]] Result<Picture> read_picture(const std::filesystem::path& path,
+                                           const ReadOptions& options = {});
+[[nodiscard]] Result<Picture> read_picture(std::span<const std::byte> bytes,
+                                           const ReadOptions& options = {});
+
+struct WriteOptions {
+    std::optional<Transfer> transfer =
+        Transfer::srgb;  ///< stated in the file; nothing: no statement
+    int effort = 5;      ///< 0 .. 10: how hard to look for a smaller file
+};
+
+/// Writes a picture in the format that the name's ending asks for (.png, .ppm, .pgm). The image's
+/// format must be one that the file format holds: 8 or 16 bits, one to four channels.
+[[nodiscard]] Status write_picture(const std::filesystem::path& path, ConstImageView image,
+                                   const WriteOptions& options = {});
+
+/// The same into memory; `file_format` is the ending without its dot.
+[[nodiscard]] Result<std::vector<std::byte>> encode_picture(std::string_view file_format,
+                                                            ConstImageView image,
+                                                            const WriteOptions& options = {});
+
+/// Whether the bytes begin like a picture that can be read.
+[[nodiscard]] bool looks_like_picture(std::span<const std::byte> bytes);
+
+}  // namespace yl

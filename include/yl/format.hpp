@@ -1,0 +1,119 @@
+// The pixel formats: one table from which everything about a format derives.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <optional>
+#include <span>
+#include <string_view>
+
+namespace yl {
+
+/// A pixel format. The values are the VkFormat numbers of the Vulkan standard.
+enum class Format : std::uint32_t {
+    undefined = 0,
+    r8_unorm = 9,
+    r8_snorm = 10,
+    r8_srgb = 15,
+    rg8_unorm = 16,
+    rg8_snorm = 17,
+    rg8_srgb = 22,
+    rgb8_unorm = 23,
+    rgb8_snorm = 24,
+    rgb8_srgb = 29,
+    rgba8_unorm = 37,
+    rgba8_snorm = 38,
+    rgba8_srgb = 43,
+    bgra8_unorm = 44,
+    bgra8_srgb = 50,
+    rgb10a2_unorm = 64,
+    r16_unorm = 70,
+    r16_snorm = 71,
+    r16_float = 76,
+    rg16_unorm = 77,
+    rg16_snorm = 78,
+    rg16_float = 83,
+    rgb16_unorm = 84,
+    rgb16_snorm = 85,
+    rgb16_float = 90,
+    rgba16_unorm = 91,
+    rgba16_snorm = 92,
+    rgba16_float = 97,
+    r32_float = 100,
+    rg32_float = 103,
+    rgb32_float = 106,
+    rgba32_float = 109,
+    rg11b10_float = 122,
+    rgb9e5_float = 123,
+};
+
+/// How stored numbers relate to light.
+enum class Transfer : std::uint8_t {
+    linear,  ///< proportional to light, or not light at all
+    srgb,    ///< the piecewise curve of IEC 61966-2-1; alpha is linear
+};
+
+/// How the bits of a channel make a number.
+enum class NumericKind : std::uint8_t {
+    unorm,            ///< 0 .. 2^n - 1 stands for 0 .. 1
+    snorm,            ///< -(2^(n-1) - 1) .. 2^(n-1) - 1 stands for -1 .. 1
+    signed_float,     ///< IEEE 754 half or single
+    unsigned_float,   ///< 5 exponent bits, no sign
+    shared_exponent,  ///< mantissas without a leading one, and one exponent for all
+};
+
+enum class Channel : std::uint8_t { red, green, blue, alpha };
+
+/// Where one channel lies in a texel, counted in bits from its first byte's lowest bit.
+struct ChannelLayout {
+    Channel channel = Channel::red;
+    std::uint8_t offset = 0;
+    std::uint8_t bits = 0;
+};
+
+/// The three numbers with which OpenGL names a format.
+struct GlFormat {
+    std::uint32_t internal_format = 0;  ///< 0: OpenGL has no such format
+    std::uint32_t format = 0;
+    std::uint32_t type = 0;
+};
+
+/// One row of the format table.
+struct FormatInfo {
+    Format format;
+    std::string_view name;  ///< what `ylat` calls it, such as "rgba8-srgb"
+    std::uint8_t block_width;
+    std::uint8_t block_height;
+    std::uint8_t block_bytes;
+    std::uint8_t type_size;  ///< bytes of the unit whose byte order matters (KTX 2.0 `typeSize`)
+    NumericKind kind;
+    Transfer transfer;
+    std::uint8_t channel_count;
+    std::array<ChannelLayout, 4> channels;  ///< the first `channel_count`, by offset
+    GlFormat gl;
+    std::uint32_t dxgi;       ///< DXGI_FORMAT number; 0: none
+    std::string_view webgpu;  ///< GPUTextureFormat; empty: none
+    std::string_view metal;   ///< MTLPixelFormat without that prefix; empty: none
+
+    [[nodiscard]] bool has(Channel channel) const;
+    [[nodiscard]] bool is_float() const { return kind >= NumericKind::signed_float; }
+};
+
+/// All formats, in the order of their numbers.
+[[nodiscard]] std::span<const FormatInfo> all_formats();
+
+/// The table's row; null for a number that is not in the table.
+[[nodiscard]] const FormatInfo* find_format(Format format);
+
+/// By the table's name; "-unorm" may be left out ("rgba8").
+[[nodiscard]] const FormatInfo* find_format(std::string_view name);
+
+/// The table's row of a format that is known to be in it; for any other number a row without
+/// channels and bytes, named "undefined".
+[[nodiscard]] const FormatInfo& info(Format format);
+
+/// The same layout with the other transfer function, where the table has it
+/// (`rgba8_unorm` and `rgba8_srgb`).
+[[nodiscard]] std::optional<Format> with_transfer(Format format, Transfer transfer);
+
+}  // namespace yl

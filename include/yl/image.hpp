@@ -1,0 +1,70 @@
+// One 2D surface of pixels: Image owns its bytes, the views do not.
+#pragma once
+
+#include <cstddef>
+#include <cstdint>
+#include <span>
+#include <yl/buffer.hpp>
+#include <yl/format.hpp>
+#include <yl/limits.hpp>
+
+namespace yl {
+
+/// Pixels that somebody else owns. Row 0 is the top row; rows start `row_stride` bytes apart.
+template <class Byte>
+struct BasicImageView {
+    Byte* data = nullptr;
+    Format format = Format::undefined;
+    std::uint32_t width = 0;   ///< texels
+    std::uint32_t height = 0;  ///< texels
+    std::size_t row_stride = 0;
+
+    [[nodiscard]] std::size_t row_bytes() const {
+        const FormatInfo& f = info(format);
+        return std::size_t{(width + f.block_width - 1U) / f.block_width} * f.block_bytes;
+    }
+    /// Row `y` of texels; of blocks, for a block format.
+    [[nodiscard]] std::span<Byte> row(std::uint32_t y) const {
+        return {data + y * row_stride, row_bytes()};
+    }
+    operator BasicImageView<const Byte>() const requires(!std::is_const_v<Byte>) {
+        return {data, format, width, height, row_stride};
+    }
+};
+
+using ImageView = BasicImageView<std::byte>;
+using ConstImageView = BasicImageView<const std::byte>;
+
+class Image {
+ public:
+    Image() = default;
+
+    /// Pixels that are not set yet. Fails with `ErrorKind::usage` on a zero side and with
+    /// `ErrorKind::limit` beyond `limits`.
+    [[nodiscard]] static Result<Image> create(Format format, std::uint32_t width,
+                                              std::uint32_t height, const ReadLimits& limits = {});
+
+    /// Takes over `pixels`, whose first bytes hold the rows, tightly packed.
+    [[nodiscard]] static Result<Image> adopt(Buffer pixels, Format format, std::uint32_t width,
+                                             std::uint32_t height);
+
+    [[nodiscard]] Format format() const { return format_; }
+    [[nodiscard]] std::uint32_t width() const { return width_; }
+    [[nodiscard]] std::uint32_t height() const { return height_; }
+    [[nodiscard]] std::size_t row_stride() const;
+
+    [[nodiscard]] ImageView view() {
+        return {pixels_.data(), format_, width_, height_, row_stride()};
+    }
+    [[nodiscard]] ConstImageView view() const {
+        return {pixels_.data(), format_, width_, height_, row_stride()};
+    }
+
+ private:
+    Buffer pixels_;
+    Format format_ = Format::undefined;
+    std::uint32_t width_ = 0;
+    std::uint32_t height_ = 0;
+};
+
+}  // namespace yl

@@ -1,0 +1,21 @@
+// Several pictures side by side in one, each with its label.
+#pragma once
+
+#include <string>
+#include <vector>
+#include <yl/image.hpp>
+
+namespace yl {
+
+struct LabelledPicture {
+    Image picture = {};      ///< rgba8-srgb
+    std::string title = {};  ///< ASCII; broken at spaces where it is wider than the picture
+    std::string note = {};   ///< smaller, below the title; may be empty
+};
+
+/// Lays the pictures out in rows of `columns`, under a heading. Fails with `ErrorKind::usage`
+/// when there is none or one is not `rgba8-srgb`.
+[[nodiscard]] Result<Image> arrange_panels(const std::vector<LabelledPicture>& pictures,
+                                           std::uint32_t columns, const std::string& heading);
+
+}  // namespace yl

@@ -1,0 +1,52 @@
+// A texture read as a GPU reads it, on the CPU.
+#pragma once
+
+#include <array>
+#include <yl/sampler_rules.hpp>
+#include <yl/texture.hpp>
+
+namespace yl {
+
+using Rgba = std::array<float, 4>;
+
+/// How texture coordinates change from one pixel to the next, to the right (x) and down (y).
+struct Footprint {
+    float du_dx = 0, dv_dx = 0, du_dy = 0, dv_dy = 0;
+};
+
+/// Samples one 2D texture through one sampler, with the level of detail, filters and wraps of
+/// OpenGL 4.6 (core profile, sections 8.14 and 8.15) and Vulkan 1.3 (chapter "Image Operations").
+/// Anisotropic filtering takes up to `max_anisotropy` trilinear samples along the footprint's
+/// longer axis (EXT_texture_filter_anisotropic). Results are linear, after the texture's swizzle.
+/// Safe to use from several threads at once. The texture must outlive it.
+class TextureSampler {
+ public:
+    /// Fails with `ErrorKind::unsupported` for formats that cannot be read texel by texel.
+    [[nodiscard]] static Result<TextureSampler> create(const Texture& texture,
+                                                       const Sampler& sampler, LevelRange range);
+
+    /// Coordinates run from 0 to 1 over the image, v downwards from row 0.
+    [[nodiscard]] Rgba sample(float u, float v, const Footprint& footprint) const;
+
+    /// With the level of detail given; the sampler's bias and range still apply.
+    [[nodiscard]] Rgba sample_level(float u, float v, float level_of_detail) const;
+
+    [[nodiscard]] const Texture& texture() const { return *texture_; }
+
+ private:
+    using LoadRow = void (*)(const std::byte*, float*, std::size_t);
+
+    [[nodiscard]] Rgba filtered(float u, float v, float level_of_detail) const;
+    [[nodiscard]] Rgba filtered_level(float u, float v, std::uint32_t level, Filter filter) const;
+    [[nodiscard]] Rgba texel(std::uint32_t level, std::int64_t x, std::int64_t y) const;
+    [[nodiscard]] float clamp_level(float level_of_detail) const;
+    [[nodiscard]] Rgba seen(Rgba stored) const;
+
+    const Texture* texture_ = nullptr;
+    Sampler sampler_ = {};
+    LevelRange range_;
+    LoadRow load_ = nullptr;
+    bool complete_ = true;
+};
+
+}  // namespace yl

@@ -1,0 +1,117 @@
+#include <yl/codec.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cctype>
+
+#include "base/attempt.hpp"
+#include "base/file.hpp"
+#include "codec/picture_format.hpp"
+
+namespace yl {
+namespace {
+
+const std::vector<PictureFormat>& picture_formats() {
+    static const std::vector<PictureFormat> formats = {png_format(), ppm_format(), pgm_format()};
+    return formats;
+}
+
+const PictureFormat* find_by_content(ByteSpan bytes) {
+    const auto found = std::find_if(picture_formats().begin(), picture_formats().end(),
+                                    [&](const auto& format) { return format.recognise(bytes); });
+    return found != picture_formats().end() ? &*found : nullptr;
+}
+
+const PictureFormat* find_by_ending(std::string ending) {
+    std::transform(ending.begin(), ending.end(), ending.begin(),
+                   [](unsigned char letter) { return static_cast<char>(std::tolower(letter)); });
+    for (const PictureFormat& format : picture_formats())
+        if (std::find(format.endings.begin(), format.endings.end(), ending) != format.endings.end())
+            return &format;
+    return nullptr;
+}
+
+std::string known_endings() {
+    std::string text;
+    for (const PictureFormat& format : picture_formats())
+        for (const std::string_view ending : format.endings)
+            text += fmt::format("{}.{}", text.empty() ? "" : ", ", ending);
+    return text;
+}
+
+}  // namespace
+
+void settle_transfer(Picture& picture, Role role) {
+    const bool can_be_srgb = info(role).transfer == Transfer::srgb;
+    if (!can_be_srgb) {
+        picture.transfer = Transfer::linear;
+        picture.info.transfer_reason = fmt::format("the role {} is no colour", info(role).name);
+    } else if (picture.info.declared_transfer) {
+        picture.transfer = *picture.info.declared_transfer;
+        picture.info.transfer_reason = "the file says so";
+    } else {
+        picture.transfer = Transfer::srgb;
+        picture.info.transfer_reason = "the file does not say; colour without a tag is sRGB";
+    }
+}
+
+Format integer_format(std::uint32_t channels, std::uint32_t bits, Transfer transfer) {
+    static constexpr Format unorm8[] = {Format::r8_unorm, Format::rg8_unorm, Format::rgb8_unorm,
+                                        Format::rgba8_unorm};
+    static constexpr Format unorm16[] = {Format::r16_unorm, Format::rg16_unorm, Format::rgb16_unorm,
+                                         Format::rgba16_unorm};
+    if (bits == 16)
+        return unorm16[channels - 1];
+    return with_transfer(unorm8[channels - 1], transfer).value_or(unorm8[channels - 1]);
+}
+
+Swizzle channel_swizzle(std::uint32_t channels) {
+    return channels == 1 ? gray_swizzle : channels == 2 ? gray_alpha_swizzle : identity_swizzle;
+}
+
+Result<Picture> read_picture(ByteSpan bytes, const ReadOptions& options) {
+    if (bytes.empty())
+        return fail(ErrorKind::malformed, "the file is empty");
+    const PictureFormat* format = find_by_content(bytes);
+    if (format == nullptr)
+        return fail(
+            ErrorKind::unsupported,
+            fmt::format("this is no picture that can be read (known: {})", known_endings()));
+    YL_TRY(Picture picture, format->read(bytes, options));
+    picture.info.file_format = format->name;
+    return picture;
+}
+
+Result<Picture> read_picture(const std::filesystem::path& path, const ReadOptions& options) {
+    YL_TRY(const MappedFile file, MappedFile::open(path));
+    auto picture = read_picture(file.bytes(), options);
+    if (!picture)
+        return fail_at(picture.error(), path.string());
+    return picture;
+}
+
+Result<std::vector<std::byte>> encode_picture(std::string_view file_format, ConstImageView image,
+                                              const WriteOptions& options) {
+    const PictureFormat* format = find_by_ending(std::string(file_format));
+    if (format == nullptr)
+        return fail(ErrorKind::usage,
+                    fmt::format("no picture format has the ending '.{}' (known: {})", file_format,
+                                known_endings()));
+    return format->write(image, options);
+}
+
+Status write_picture(const std::filesystem::path& path, ConstImageView image,
+                     const WriteOptions& options) {
+    const std::string ending = path.extension().string();
+    const auto bytes = encode_picture(ending.empty() ? "" : ending.substr(1), image, options);
+    if (!bytes)
+        return fail_at(bytes.error(), path.string());
+    return write_file(path, *bytes);
+}
+
+bool looks_like_picture(ByteSpan bytes) {
+    return find_by_content(bytes) != nullptr;
+}
+
+}  // namespace yl

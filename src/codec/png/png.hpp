@@ -1,0 +1,13 @@
+// PNG files.
+#pragma once
+
+#include "codec/picture_format.hpp"
+
+namespace yl::png {
+
+[[nodiscard]] bool recognise(ByteSpan bytes);
+[[nodiscard]] Result<Picture> read(ByteSpan bytes, const ReadOptions& options);
+[[nodiscard]] Result<std::vector<std::byte>> write(ConstImageView image,
+                                                   const WriteOptions& options);
+
+}  // namespace yl::png

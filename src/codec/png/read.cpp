@@ -1,0 +1,352 @@
+// Reading PNG (ISO/IEC 15948:2004, "Portable Network Graphics").
+#include <fmt/format.h>
+#include <libdeflate.h>
+
+#include <algorithm>
+#include <memory>
+
+#include "base/attempt.hpp"
+#include "base/checked.hpp"
+#include "codec/picture_format.hpp"
+#include "codec/png/chunks.hpp"
+#include "codec/png/expand.hpp"
+#include "codec/png/filter.hpp"
+#include "codec/png/png.hpp"
+
+namespace yl::png {
+namespace {
+
+/// DEFLATE cannot expand a byte to more than this (RFC 1951: 258 bytes for two bits).
+constexpr std::uint64_t greatest_expansion = 1032;
+
+/// Everything in the file but the pixels.
+struct Parsed {
+    Header header;
+    SampleMeaning meaning;
+    std::vector<ByteSpan> image_data;
+    std::size_t image_offset = 0;  ///< in the file, of the first chunk IDAT
+    std::optional<Transfer> declared_transfer;
+    std::vector<std::string> remarks;
+};
+
+Status parse_palette(const Chunk& chunk, Parsed& parsed) {
+    const std::size_t entries = chunk.data.size() / 3;
+    if (chunk.data.size() % 3 != 0 || entries == 0 || entries > 256)
+        return fail(
+            ErrorKind::malformed,
+            fmt::format("chunk PLTE has {} bytes; a palette has 1 to 256 entries of 3 bytes",
+                        chunk.data.size()),
+            chunk.offset);
+    parsed.meaning.palette_size = static_cast<std::uint32_t>(entries);
+    for (std::size_t i = 0; i < entries; ++i)
+        for (std::size_t c = 0; c < 3; ++c)
+            parsed.meaning.palette[i][c] = std::to_integer<std::uint8_t>(chunk.data[3 * i + c]);
+    return {};
+}
+
+Status parse_transparency(const Chunk& chunk, Parsed& parsed) {
+    SampleMeaning& meaning = parsed.meaning;
+    const auto wrong_size = [&] {
+        return fail(
+            ErrorKind::malformed,
+            fmt::format("chunk tRNS has {} bytes, which do not fit the picture's colour type",
+                        chunk.data.size()),
+            chunk.offset);
+    };
+    if (parsed.header.color == ColorType::palette) {
+        if (chunk.data.size() > meaning.palette_size)
+            return wrong_size();
+        meaning.palette_has_alpha = true;
+        for (std::size_t i = 0; i < chunk.data.size(); ++i)
+            meaning.palette[i][3] = std::to_integer<std::uint8_t>(chunk.data[i]);
+        return {};
+    }
+    const std::uint32_t samples = parsed.header.samples();
+    if (parsed.header.color != ColorType::gray && parsed.header.color != ColorType::rgb) {
+        parsed.remarks.emplace_back("chunk tRNS in a picture with an alpha channel was ignored");
+        return {};
+    }
+    if (chunk.data.size() != samples * 2)
+        return wrong_size();
+    const std::uint32_t mask = (1U << parsed.header.bits) - 1U;
+    meaning.transparent.emplace();
+    for (std::size_t c = 0; c < samples; ++c)
+        (*meaning.transparent)[c] = static_cast<std::uint16_t>(
+            load<std::uint16_t, std::endian::big>(chunk.data.data() + 2 * c) & mask);
+    return {};
+}
+
+void parse_gamma(const Chunk& chunk, Parsed& parsed) {
+    if (chunk.data.size() != 4 || parsed.declared_transfer)
+        return;
+    const auto gamma = load<std::uint32_t, std::endian::big>(chunk.data.data());  // times 100,000
+    if (gamma == 100000) {
+        parsed.declared_transfer = Transfer::linear;
+    } else if (gamma > 44000 && gamma < 47000) {
+        parsed.declared_transfer = Transfer::srgb;
+    } else {
+        parsed.remarks.push_back(
+            fmt::format("a gamma of {:.5f} is declared and was taken as sRGB", gamma / 100000.0));
+    }
+}
+
+Status parse_ancillary(const Chunk& chunk, Parsed& parsed) {
+    if (chunk.type == chunk_type("tRNS"))
+        return parse_transparency(chunk, parsed);
+    if (chunk.type == chunk_type("sRGB"))
+        parsed.declared_transfer = Transfer::srgb;
+    if (chunk.type == chunk_type("gAMA"))
+        parse_gamma(chunk, parsed);
+    return {};
+}
+
+/// Reads the chunks up to IEND.
+Result<Parsed> parse(ByteSpan bytes) {
+    ByteReader reader(bytes);
+    YL_CHECK(reader.skip(signature.size()));
+    YL_TRY(const Chunk first, read_chunk(reader));
+    const auto bad_checksum = [](const Chunk& chunk) {
+        return fail(
+            ErrorKind::malformed,
+            fmt::format("the checksum of chunk {} is wrong: the file is damaged", chunk.name()),
+            chunk.offset);
+    };
+    if (!first.checksum_holds)
+        return bad_checksum(first);
+    Parsed parsed;
+    for (auto& entry : parsed.meaning.palette)
+        entry = {0, 0, 0, 255};
+    YL_TRY(parsed.header, parse_header(first));
+    while (true) {
+        YL_TRY(const Chunk chunk, read_chunk(reader));
+        if (!chunk.checksum_holds) {
+            if (!chunk.is_ancillary())
+                return bad_checksum(chunk);
+            parsed.remarks.push_back(
+                fmt::format("chunk {} has a wrong checksum and was ignored", chunk.name()));
+        } else if (chunk.type == chunk_type("IEND")) {
+            break;
+        } else if (chunk.type == chunk_type("IDAT")) {
+            if (parsed.image_data.empty())
+                parsed.image_offset = chunk.offset;
+            parsed.image_data.push_back(chunk.data);
+        } else if (chunk.type == chunk_type("PLTE")) {
+            YL_CHECK(parse_palette(chunk, parsed));
+        } else if (chunk.is_ancillary()) {
+            YL_CHECK(parse_ancillary(chunk, parsed));
+        } else {
+            return fail(
+                ErrorKind::unsupported,
+                fmt::format("chunk {} is marked as needed to read the picture, and is not known",
+                            chunk.name()),
+                chunk.offset);
+        }
+    }
+    if (reader.left() > 0)
+        parsed.remarks.push_back(
+            fmt::format("{} bytes follow the end of the picture", reader.left()));
+    if (parsed.image_data.empty())
+        return fail(ErrorKind::malformed, "the file has no image data (no chunk IDAT)");
+    if (parsed.header.color == ColorType::palette && parsed.meaning.palette_size == 0)
+        return fail(ErrorKind::malformed,
+                    "the picture needs a palette and has none (no chunk PLTE)");
+    return parsed;
+}
+
+struct DecompressorFree {
+    void operator()(libdeflate_decompressor* d) const { libdeflate_free_decompressor(d); }
+};
+
+/// Decompresses all image data into exactly `target`.
+Status inflate(const Parsed& parsed, std::span<std::byte> target) {
+    std::vector<std::byte> joined;
+    ByteSpan data = parsed.image_data.front();
+    if (parsed.image_data.size() > 1) {
+        for (const ByteSpan piece : parsed.image_data)
+            joined.insert(joined.end(), piece.begin(), piece.end());
+        data = joined;
+    }
+    const std::unique_ptr<libdeflate_decompressor, DecompressorFree> decompressor(
+        libdeflate_alloc_decompressor());
+    if (!decompressor)
+        return fail(ErrorKind::limit, "no memory for decompression");
+    std::size_t produced = 0;
+    const auto outcome = libdeflate_zlib_decompress(decompressor.get(), data.data(), data.size(),
+                                                    target.data(), target.size(), &produced);
+    if (outcome == LIBDEFLATE_INSUFFICIENT_SPACE)
+        return fail(ErrorKind::malformed,
+                    "the image data holds more than the picture's size allows",
+                    parsed.image_offset);
+    if (outcome != LIBDEFLATE_SUCCESS)
+        return fail(ErrorKind::malformed, "the image data is damaged: it cannot be decompressed",
+                    parsed.image_offset);
+    if (produced != target.size())
+        return fail(
+            ErrorKind::malformed,
+            fmt::format("the image data ends early: {} of {} bytes", produced, target.size()),
+            parsed.image_offset);
+    return {};
+}
+
+Result<RowFilter> row_filter(std::byte stored, const Parsed& parsed, std::uint64_t row) {
+    if (std::to_integer<int>(stored) > static_cast<int>(RowFilter::paeth))
+        return fail(ErrorKind::malformed,
+                    fmt::format("row {} has filter type {}; PNG has 0 to 4", row,
+                                std::to_integer<int>(stored)),
+                    parsed.image_offset);
+    return static_cast<RowFilter>(stored);
+}
+
+/// Rows in order. The stored rows are decompressed to the end of the pixels' own memory and
+/// expanded towards its beginning; the space before a stored row always suffices for the expanded
+/// rows up to it, so that no second picture's worth of memory is needed.
+Result<Buffer> decode_plain(const Parsed& parsed, std::size_t expanded_row) {
+    const Header& header = parsed.header;
+    const std::size_t height = header.height;
+    const auto row_bytes = static_cast<std::size_t>(header.row_bytes(header.width));
+    const std::size_t stored_row = row_bytes + 1;
+    const std::size_t size = std::max(
+        {height * expanded_row, expanded_row + (height - 1) * stored_row, height * stored_row});
+    YL_TRY(Buffer pixels, Buffer::allocate(size));
+    const auto stored = pixels.bytes().last(height * stored_row);
+    YL_CHECK(inflate(parsed, stored));
+    const bool in_place = is_expanded(header, parsed.meaning);
+    std::vector<std::byte> rows(in_place ? row_bytes : 2 * row_bytes);  // starts as zeros
+    const std::byte* above = rows.data();
+    for (std::size_t y = 0; y < height; ++y) {
+        const ByteSpan filtered = stored.subspan(y * stored_row, stored_row);
+        YL_TRY(const RowFilter filter, row_filter(filtered[0], parsed, y));
+        std::byte* target = pixels.data() + y * expanded_row;
+        std::byte* row = in_place ? target : rows.data() + (y % 2 == 0 ? row_bytes : 0);
+        undo_filter(filter, filtered.subspan(1), above, row, header.filter_distance());
+        if (!in_place)
+            expand_row(header, parsed.meaning, row, target, header.width);
+        above = row;
+    }
+    return pixels;
+}
+
+/// One of the seven passes of Adam7 interlacing (section 8.2): which pixels it holds.
+struct Pass {
+    std::uint32_t x, y, step_x, step_y;
+
+    [[nodiscard]] std::uint32_t columns(std::uint32_t width) const {
+        return width > x ? (width - x + step_x - 1) / step_x : 0;
+    }
+    [[nodiscard]] std::uint32_t rows(std::uint32_t height) const {
+        return height > y ? (height - y + step_y - 1) / step_y : 0;
+    }
+    /// Bytes of its stored rows with their filter types; a pass without columns stores nothing.
+    [[nodiscard]] std::uint64_t stored_bytes(const Header& header) const {
+        const std::uint64_t width = columns(header.width);
+        return width == 0 ? 0 : rows(header.height) * (header.row_bytes(width) + 1);
+    }
+};
+
+constexpr Pass passes[] = {{0, 0, 8, 8}, {4, 0, 8, 8}, {0, 4, 4, 8}, {2, 0, 4, 4},
+                           {0, 2, 2, 4}, {1, 0, 2, 2}, {0, 1, 1, 2}};
+
+Status decode_pass(const Parsed& parsed, const Pass& pass, ByteSpan stored, std::size_t pixel_bytes,
+                   std::byte* pixels) {
+    const Header& header = parsed.header;
+    const std::uint32_t columns = pass.columns(header.width);
+    const auto row_bytes = static_cast<std::size_t>(header.row_bytes(columns));
+    std::vector<std::byte> rows(2 * row_bytes);
+    std::vector<std::byte> expanded(columns * pixel_bytes);
+    for (std::uint32_t i = 0; i < pass.rows(header.height); ++i) {
+        const ByteSpan filtered = stored.subspan(i * (row_bytes + 1), row_bytes + 1);
+        YL_TRY(const RowFilter filter,
+               row_filter(filtered[0], parsed, pass.y + std::uint64_t{i} * pass.step_y));
+        std::byte* row = rows.data() + (i % 2 == 0 ? row_bytes : 0);
+        const std::byte* above = rows.data() + (i % 2 == 0 ? 0 : row_bytes);
+        undo_filter(filter, filtered.subspan(1), above, row, header.filter_distance());
+        expand_row(header, parsed.meaning, row, expanded.data(), columns);
+        const std::size_t y = pass.y + std::size_t{i} * pass.step_y;
+        for (std::size_t column = 0; column < columns; ++column) {
+            const std::size_t x = pass.x + column * pass.step_x;
+            std::copy_n(expanded.data() + column * pixel_bytes, pixel_bytes,
+                        pixels + (y * header.width + x) * pixel_bytes);
+        }
+    }
+    return {};
+}
+
+Result<Buffer> decode_interlaced(const Parsed& parsed, std::size_t expanded_row) {
+    const Header& header = parsed.header;
+    YL_TRY(Buffer pixels, Buffer::allocate(header.height * expanded_row));
+    std::uint64_t total = 0;
+    for (const Pass& pass : passes)
+        total += pass.stored_bytes(header);
+    YL_TRY(Buffer stored, Buffer::allocate(total));
+    YL_CHECK(inflate(parsed, stored.bytes()));
+    ByteSpan left = stored.bytes();
+    for (const Pass& pass : passes) {
+        const auto bytes = static_cast<std::size_t>(pass.stored_bytes(header));
+        if (bytes == 0)
+            continue;
+        YL_CHECK(decode_pass(parsed, pass, left.first(bytes), expanded_row / header.width,
+                             pixels.data()));
+        left = left.subspan(bytes);
+    }
+    return pixels;
+}
+
+/// Refuses what is too large, or cannot hold what it claims, before memory is taken for it.
+Status check_claim(const Parsed& parsed, Format format, const ReadLimits& limits) {
+    const Header& header = parsed.header;
+    if (auto fits =
+            check_shape({.format = format, .width = header.width, .height = header.height}, limits);
+        !fits)
+        return fail(ErrorKind::limit, fits.error().message);
+    std::uint64_t compressed = 0;
+    for (const ByteSpan piece : parsed.image_data)
+        compressed += piece.size();
+    // Interlaced or not, the stored rows take at least the pixels' own bits.
+    const std::uint64_t least = header.row_bytes(std::uint64_t{header.width} * header.height);
+    if (least / greatest_expansion > compressed)
+        return fail(ErrorKind::malformed,
+                    fmt::format("{} bytes of image data cannot hold {} x {} pixels", compressed,
+                                header.width, header.height),
+                    parsed.image_offset);
+    return {};
+}
+
+}  // namespace
+
+bool recognise(ByteSpan bytes) {
+    return bytes.size() >= signature.size() &&
+           std::equal(signature.begin(), signature.end(), bytes.begin(),
+                      [](std::uint8_t a, std::byte b) { return std::byte{a} == b; });
+}
+
+Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
+    YL_TRY(Parsed parsed, parse(bytes));
+    const Header& header = parsed.header;
+    const std::uint32_t channels = expanded_channels(header, parsed.meaning);
+    Picture picture;
+    picture.info.file_channels = channels;
+    picture.info.file_bits = header.bits;
+    picture.info.has_palette = header.color == ColorType::palette;
+    picture.info.is_interlaced = header.interlaced;
+    picture.info.declared_transfer = parsed.declared_transfer;
+    picture.info.remarks = std::move(parsed.remarks);
+    settle_transfer(picture, options.role);
+    const Format format = integer_format(channels, expanded_bits(header), picture.transfer);
+    picture.swizzle = channel_swizzle(channels);
+    YL_CHECK(check_claim(parsed, format, options.limits));
+    const std::size_t expanded_row = std::size_t{header.width} * info(format).block_bytes;
+    YL_TRY(Buffer pixels, header.interlaced ? decode_interlaced(parsed, expanded_row)
+                                            : decode_plain(parsed, expanded_row));
+    YL_TRY(picture.image, Image::adopt(std::move(pixels), format, header.width, header.height));
+    return picture;
+}
+
+}  // namespace yl::png
+
+namespace yl {
+
+PictureFormat png_format() {
+    return {"PNG", {"png"}, png::recognise, png::read, png::write};
+}
+
+}  // namespace yl

@@ -1,0 +1,136 @@
+// Writing PNG: 8 and 16 bits, one to four channels.
+#include <fmt/format.h>
+#include <libdeflate.h>
+
+#include <algorithm>
+#include <memory>
+
+#include "base/attempt.hpp"
+#include "codec/png/chunks.hpp"
+#include "codec/png/filter.hpp"
+#include "codec/png/png.hpp"
+
+namespace yl::png {
+namespace {
+
+constexpr int zlib_levels[] = {1, 1, 2, 3, 5, 6, 7, 8, 9, 11, 12};  // by effort
+constexpr std::size_t greatest_piece = std::size_t{1} << 30;
+
+struct CompressorFree {
+    void operator()(libdeflate_compressor* c) const { libdeflate_free_compressor(c); }
+};
+
+Result<Header> header_for(ConstImageView image) {
+    const FormatInfo& f = info(image.format);
+    const bool holds = f.kind == NumericKind::unorm &&
+                       f.type_size * f.channel_count == f.block_bytes &&
+                       f.channels[0].channel == Channel::red;
+    if (!holds)
+        return fail(
+            ErrorKind::usage,
+            fmt::format(
+                "PNG does not hold {}; convert to 8 or 16 bits of one to four channels first",
+                f.name));
+    static constexpr ColorType colors[] = {ColorType::gray, ColorType::gray_alpha, ColorType::rgb,
+                                           ColorType::rgba};
+    return Header{image.width, image.height, f.channels[0].bits, colors[f.channel_count - 1U],
+                  false};
+}
+
+void copy_big_endian(ByteSpan row, std::uint8_t bits, std::byte* target) {
+    if (bits == 8) {
+        std::copy(row.begin(), row.end(), target);
+        return;
+    }
+    for (std::size_t i = 0; i < row.size(); i += 2)
+        store<std::uint16_t, std::endian::big>(target + i, load<std::uint16_t>(row.data() + i));
+}
+
+/// The sum of the bytes as signed distances from 0: small where the compressor will do well
+/// (section 12.8 of the standard).
+std::uint64_t roughness(ByteSpan filtered) {
+    std::uint64_t sum = 0;
+    for (const std::byte byte : filtered) {
+        const int value = std::to_integer<int>(byte);
+        sum += static_cast<std::uint64_t>(std::min(value, 256 - value));
+    }
+    return sum;
+}
+
+/// All rows with the filter that suits each best.
+std::vector<std::byte> filter_rows(ConstImageView image, const Header& header) {
+    const auto row_bytes = static_cast<std::size_t>(header.row_bytes(header.width));
+    std::vector<std::byte> result((row_bytes + 1) * header.height);
+    std::vector<std::byte> rows(2 * row_bytes);
+    std::vector<std::byte> trial(row_bytes);
+    for (std::uint32_t y = 0; y < header.height; ++y) {
+        std::byte* row = rows.data() + (y % 2 == 0 ? row_bytes : 0);
+        const std::byte* above = rows.data() + (y % 2 == 0 ? 0 : row_bytes);
+        copy_big_endian(image.row(y), header.bits, row);
+        std::byte* target = result.data() + y * (row_bytes + 1);
+        std::uint64_t least = ~std::uint64_t{0};
+        for (int filter = 0; filter <= static_cast<int>(RowFilter::paeth); ++filter) {
+            apply_filter(static_cast<RowFilter>(filter), {row, row_bytes}, above, trial.data(),
+                         header.filter_distance());
+            const std::uint64_t cost = roughness(trial);
+            if (cost >= least)
+                continue;
+            least = cost;
+            target[0] = static_cast<std::byte>(filter);
+            std::copy(trial.begin(), trial.end(), target + 1);
+        }
+    }
+    return result;
+}
+
+Result<std::vector<std::byte>> compress(ByteSpan bytes, int effort) {
+    const int level = zlib_levels[std::clamp(effort, 0, 10)];
+    const std::unique_ptr<libdeflate_compressor, CompressorFree> compressor(
+        libdeflate_alloc_compressor(level));
+    if (!compressor)
+        return fail(ErrorKind::limit, "no memory for compression");
+    std::vector<std::byte> result(libdeflate_zlib_compress_bound(compressor.get(), bytes.size()));
+    result.resize(libdeflate_zlib_compress(compressor.get(), bytes.data(), bytes.size(),
+                                           result.data(), result.size()));
+    return result;
+}
+
+void write_transfer(ByteWriter& writer, std::optional<Transfer> transfer) {
+    if (!transfer)
+        return;
+    ByteWriter data;
+    if (*transfer == Transfer::srgb) {
+        data.write(std::uint8_t{0});  // rendering intent: perceptual
+        write_chunk(writer, chunk_type("sRGB"), data.bytes());
+    } else {
+        data.write_big(std::uint32_t{100000});  // gamma 1, times 100,000
+        write_chunk(writer, chunk_type("gAMA"), data.bytes());
+    }
+}
+
+}  // namespace
+
+Result<std::vector<std::byte>> write(ConstImageView image, const WriteOptions& options) {
+    YL_TRY(const Header header, header_for(image));
+    YL_TRY(const auto compressed, compress(filter_rows(image, header), options.effort));
+    ByteWriter writer;
+    writer.append(std::as_bytes(std::span(signature)));
+    ByteWriter fields;
+    fields.write_big(header.width);
+    fields.write_big(header.height);
+    fields.write(header.bits);
+    fields.write(static_cast<std::uint8_t>(header.color));
+    for (int i = 0; i < 3; ++i)
+        fields.write(std::uint8_t{0});  // compression, filter, no interlace
+    write_chunk(writer, chunk_type("IHDR"), fields.bytes());
+    write_transfer(writer, options.transfer);
+    for (ByteSpan left = compressed; !left.empty();) {
+        const ByteSpan piece = left.first(std::min(left.size(), greatest_piece));
+        write_chunk(writer, chunk_type("IDAT"), piece);
+        left = left.subspan(piece.size());
+    }
+    write_chunk(writer, chunk_type("IEND"), {});
+    return writer.release();
+}
+
+}  // namespace yl::png

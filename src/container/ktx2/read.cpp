@@ -1,0 +1,267 @@
+// Reading KTX 2.0: nothing in the file is believed before it is checked.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cstring>
+
+#include "base/attempt.hpp"
+#include "base/checked.hpp"
+#include "container/ktx2/ktx2.hpp"
+#include "container/ktx2/layout.hpp"
+
+namespace yl::ktx2 {
+namespace {
+
+struct Section {
+    std::uint64_t offset = 0;
+    std::uint64_t length = 0;
+};
+
+struct LevelEntry {
+    Section section;
+    std::uint64_t unpacked = 0;
+};
+
+struct Header {
+    std::uint32_t vk_format = 0, type_size = 0, width = 0, height = 0, depth = 0, layers = 0,
+                  faces = 0, levels = 0, scheme = 0;
+    Section descriptor, key_values, global_data;
+    std::vector<LevelEntry> level_index;
+};
+
+tl::unexpected<Error> wrong(std::string message, std::uint64_t offset) {
+    return fail(ErrorKind::malformed, std::move(message), offset);
+}
+
+Result<Header> read_header(ByteReader& reader) {
+    Header h;
+    YL_CHECK(reader.skip(identifier.size()));
+    for (std::uint32_t* field : {&h.vk_format, &h.type_size, &h.width, &h.height, &h.depth,
+                                 &h.layers, &h.faces, &h.levels, &h.scheme}) {
+        YL_TRY(*field, reader.read<std::uint32_t>());
+    }
+    for (Section* section : {&h.descriptor, &h.key_values}) {
+        YL_TRY(section->offset, reader.read<std::uint32_t>());
+        YL_TRY(section->length, reader.read<std::uint32_t>());
+    }
+    YL_TRY(h.global_data.offset, reader.read<std::uint64_t>());
+    YL_TRY(h.global_data.length, reader.read<std::uint64_t>());
+    return h;
+}
+
+Result<TextureShape> shape_of(const Header& h, const ReadLimits& limits) {
+    TextureShape shape;
+    shape.format = static_cast<Format>(h.vk_format);
+    const FormatInfo* format = find_format(shape.format);
+    if (format == nullptr)
+        return fail(ErrorKind::unsupported,
+                    fmt::format("vkFormat is {}, which is not in the format table", h.vk_format),
+                    12);
+    if (h.type_size != format->type_size)
+        return wrong(fmt::format("typeSize is {}; {} needs {}", h.type_size, format->name,
+                                 format->type_size),
+                     16);
+    if (h.width == 0)
+        return wrong("pixelWidth is 0", 20);
+    if (h.height == 0)
+        return fail(ErrorKind::unsupported, "pixelHeight is 0: 1D textures are not handled", 24);
+    if (h.faces != 1 && h.faces != 6)
+        return wrong(fmt::format("faceCount is {}; it has to be 1 or 6", h.faces), 36);
+    if (h.depth != 0 && (h.layers != 0 || h.faces != 1))
+        return wrong(fmt::format("pixelDepth is {} in an array or a cube", h.depth), 28);
+    shape.width = h.width;
+    shape.height = h.height;
+    shape.depth = std::max(h.depth, 1U);
+    shape.layers = std::max(h.layers, 1U);
+    shape.is_array = h.layers != 0;
+    shape.faces = h.faces;
+    shape.levels = std::max(h.levels, 1U);
+    const std::uint32_t most = full_level_count(shape.width, shape.height, shape.depth);
+    if (shape.levels > most)
+        return wrong(fmt::format("levelCount is {}; {} x {} x {} texels have at most {}", h.levels,
+                                 shape.width, shape.height, shape.depth, most),
+                     40);
+    if (auto sound = check_shape(shape, limits); !sound)
+        return fail(
+            sound.error().kind == ErrorKind::usage ? ErrorKind::malformed : sound.error().kind,
+            sound.error().message, 20);
+    if (h.scheme != 0 && h.scheme != 2 && h.scheme != 3)
+        return fail(
+            ErrorKind::unsupported,
+            fmt::format(
+                "supercompressionScheme is {}; 0 (none), 2 (Zstandard) and 3 (zlib) are handled",
+                h.scheme),
+            44);
+    return shape;
+}
+
+/// The bytes of a section, or why it cannot lie there.
+Result<ByteSpan> section_bytes(ByteSpan file, const Section& section, const char* name,
+                               std::uint64_t first_offset, std::uint64_t field_offset) {
+    const CheckedSize end = CheckedSize(section.offset) + section.length;
+    if (section.offset < first_offset || !end.fits(file.size()))
+        return wrong(fmt::format("{} gives {} bytes at offset {}; they have to lie between {} and "
+                                 "the file's end at {}",
+                                 name, section.length, section.offset, first_offset, file.size()),
+                     field_offset);
+    return file.subspan(static_cast<std::size_t>(section.offset),
+                        static_cast<std::size_t>(section.length));
+}
+
+Status read_level_index(ByteReader& reader, ByteSpan file, const TextureShape& shape,
+                        Supercompression scheme, Header& h) {
+    const std::uint64_t index_end = header_bytes + std::uint64_t{shape.levels} * level_entry_bytes;
+    const std::uint64_t alignment = level_alignment(shape.format, scheme);
+    for (std::uint32_t level = 0; level < shape.levels; ++level) {
+        const std::uint64_t field = reader.offset();
+        LevelEntry entry;
+        YL_TRY(entry.section.offset, reader.read<std::uint64_t>());
+        YL_TRY(entry.section.length, reader.read<std::uint64_t>());
+        YL_TRY(entry.unpacked, reader.read<std::uint64_t>());
+        const auto bytes = section_bytes(file, entry.section,
+                                         fmt::format("level {}", level).c_str(), index_end, field);
+        if (!bytes)
+            return tl::unexpected(bytes.error());
+        if (entry.section.offset % alignment != 0)
+            return wrong(fmt::format("level {} begins at offset {}, which is no multiple of {}",
+                                     level, entry.section.offset, alignment),
+                         field);
+        if (entry.unpacked != shape.level_bytes(level))
+            return wrong(
+                fmt::format("uncompressedByteLength of level {} is {}; its size and format need {}",
+                            level, entry.unpacked, shape.level_bytes(level)),
+                field + 16);
+        if (scheme == Supercompression::none && entry.section.length != entry.unpacked)
+            return wrong(
+                fmt::format(
+                    "byteLength of level {} is {}; without supercompression it has to be {}", level,
+                    entry.section.length, entry.unpacked),
+                field + 8);
+        h.level_index.push_back(entry);
+    }
+    std::vector<Section> sections = {h.descriptor, h.key_values};
+    for (const LevelEntry& entry : h.level_index)
+        sections.push_back(entry.section);
+    std::erase_if(sections, [](const Section& section) { return section.length == 0; });
+    std::sort(sections.begin(), sections.end(),
+              [](const Section& a, const Section& b) { return a.offset < b.offset; });
+    for (std::size_t i = 1; i < sections.size(); ++i)
+        if (sections[i - 1].offset + sections[i - 1].length > sections[i].offset)
+            return wrong(
+                fmt::format("two sections overlap: one of {} bytes at {} and one at {}",
+                            sections[i - 1].length, sections[i - 1].offset, sections[i].offset),
+                header_bytes);
+    return {};
+}
+
+/// Takes one key and its value into the texture's traits.
+Status take_entry(std::string_view key, std::string_view value, std::uint64_t offset,
+                  Texture& texture) {
+    const auto text = value.substr(0, value.find('\0'));
+    TextureTraits& traits = texture.traits;
+    if (key == orientation_key) {
+        if (text.size() < 2 || text[0] != 'r' || (text[1] != 'd' && text[1] != 'u'))
+            return fail(
+                ErrorKind::unsupported,
+                fmt::format("KTXorientation is '{}'; 'rd' (row 0 at the top) and 'ru' are handled",
+                            text),
+                offset);
+        traits.origin = text[1] == 'd' ? Origin::top : Origin::bottom;
+    } else if (key == swizzle_key) {
+        const auto swizzle = parse_swizzle(text);
+        if (!swizzle)
+            return wrong(
+                fmt::format("KTXswizzle is '{}'; it has four letters out of 'rgba01'", text),
+                offset);
+        traits.swizzle = *swizzle;
+    } else if (key == sampler_key) {
+        auto sampler = parse_sampler(text);
+        if (!sampler)
+            return wrong(fmt::format("{}: {}", key, sampler.error().message), offset);
+        traits.sampler = *sampler;
+    } else {
+        traits.notes.insert_or_assign(std::string(key), std::string(value));
+    }
+    return {};
+}
+
+Status read_key_values(ByteSpan data, std::uint64_t offset, Texture& texture) {
+    ByteReader reader(data);
+    while (reader.left() > 0) {
+        const std::uint64_t place = offset + reader.offset();
+        const auto length = reader.read<std::uint32_t>();
+        if (!length || *length > reader.left() || *length < 2)
+            return wrong("an entry of the key/value data is longer than they are, or too short",
+                         place);
+        YL_TRY(const ByteSpan entry, reader.take(*length));
+        const std::string_view text = as_text(entry);
+        const std::size_t key_end = text.find('\0');
+        if (key_end == std::string_view::npos || key_end == 0)
+            return wrong("an entry of the key/value data has no key that ends with a zero byte",
+                         place);
+        YL_CHECK(take_entry(text.substr(0, key_end), text.substr(key_end + 1), place, texture));
+        YL_CHECK(reader.skip(std::min<std::size_t>(reader.left(), (4 - *length % 4) % 4)));
+    }
+    return {};
+}
+
+}  // namespace
+
+bool recognise(ByteSpan bytes) {
+    return bytes.size() >= identifier.size() &&
+           std::memcmp(bytes.data(), identifier.data(), identifier.size()) == 0;
+}
+
+Result<TextureFile> read(ByteSpan bytes, const ReadLimits& limits) {
+    ByteReader reader(bytes);
+    YL_TRY(Header header, read_header(reader));
+    YL_TRY(const TextureShape shape, shape_of(header, limits));
+    const auto scheme = static_cast<Supercompression>(header.scheme);
+    YL_CHECK(read_level_index(reader, bytes, shape, scheme, header));
+    const std::uint64_t index_end = reader.offset();
+    YL_TRY(const ByteSpan descriptor,
+           section_bytes(bytes, header.descriptor, "dfdByteOffset", index_end, 48));
+    YL_TRY(const DescriptorTraits described,
+           check_descriptor(descriptor, static_cast<std::size_t>(header.descriptor.offset),
+                            shape.format, scheme));
+    if (header.global_data.length != 0)
+        return fail(ErrorKind::unsupported,
+                    "supercompression global data belong to schemes that are not handled", 64);
+
+    TextureFile file;
+    file.info.supercompression = scheme;
+    if (header.levels == 0)
+        file.info.remarks.emplace_back(
+            "levelCount is 0: the program is to generate the other levels");
+    YL_TRY(file.texture, Texture::create(shape, limits));
+    file.texture.traits.transfer = described.transfer;
+    file.texture.traits.alpha = described.alpha;
+    if (header.key_values.length != 0) {
+        YL_TRY(const ByteSpan data,
+               section_bytes(bytes, header.key_values, "kvdByteOffset", index_end, 56));
+        YL_CHECK(read_key_values(data, header.key_values.offset, file.texture));
+    }
+    for (std::uint32_t level = 0; level < shape.levels; ++level) {
+        const Section& section = header.level_index[level].section;
+        const ByteSpan packed = bytes.subspan(static_cast<std::size_t>(section.offset),
+                                              static_cast<std::size_t>(section.length));
+        const auto target = file.texture.level(level);
+        if (scheme == Supercompression::none) {
+            std::memcpy(target.data(), packed.data(), target.size());
+        } else if (auto unpacked = unpack_level(packed, scheme, target); !unpacked) {
+            return wrong(fmt::format("level {}: {}", level, unpacked.error().message),
+                         section.offset);
+        }
+    }
+    return file;
+}
+
+}  // namespace yl::ktx2
+
+namespace yl {
+
+TextureFormat ktx2_format() {
+    return {"KTX 2.0", "ktx2", ktx2::recognise, ktx2::read, ktx2::write};
+}
+
+}  // namespace yl

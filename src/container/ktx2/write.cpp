@@ -1,0 +1,129 @@
+// Writing KTX 2.0.
+#include <fmt/format.h>
+
+#include <map>
+
+#include <yl/version.hpp>
+#include "base/attempt.hpp"
+#include "base/checked.hpp"
+#include "base/parallel.hpp"
+#include "container/ktx2/ktx2.hpp"
+#include "container/ktx2/layout.hpp"
+
+namespace yl::ktx2 {
+namespace {
+
+std::string orientation(const Texture& texture) {
+    std::string text = texture.traits.origin == Origin::top ? "rd" : "ru";
+    return texture.shape().depth > 1 ? text + "i" : text;
+}
+
+/// The keys and values in the order of their names, as the standard asks for.
+std::vector<std::byte> key_value_data(const Texture& texture, const TextureWriteOptions& options) {
+    const TextureTraits& traits = texture.traits;
+    std::map<std::string, std::string, std::less<>> entries(traits.notes.begin(),
+                                                            traits.notes.end());
+    const auto set = [&](std::string_view key, std::string value) {  // text ends with a zero byte
+        entries.insert_or_assign(std::string(key), std::move(value) + '\0');
+    };
+    set(orientation_key, orientation(texture));
+    set(writer_key,
+        options.writer.empty() ? fmt::format("Yellow Lattice {}", version) : options.writer);
+    if (traits.swizzle != identity_swizzle)
+        set(swizzle_key, swizzle_text(traits.swizzle));
+    if (traits.sampler)
+        set(sampler_key, sampler_text(*traits.sampler));
+    ByteWriter writer;
+    for (const auto& [key, value] : entries) {
+        writer.write(static_cast<std::uint32_t>(key.size() + 1 + value.size()));
+        writer.append(key);
+        writer.write(std::uint8_t{0});
+        writer.append(value);
+        writer.pad_to(4);
+    }
+    return writer.release();
+}
+
+struct LevelEntry {
+    std::uint64_t offset = 0;
+    ByteSpan data;
+};
+
+void write_header(ByteWriter& writer, const TextureShape& shape, Supercompression scheme) {
+    writer.append(std::as_bytes(std::span(identifier)));
+    writer.write(static_cast<std::uint32_t>(shape.format));
+    writer.write(std::uint32_t{info(shape.format).type_size});
+    writer.write(shape.width);
+    writer.write(shape.height);
+    writer.write(shape.depth > 1 ? shape.depth : 0U);
+    writer.write(shape.is_array ? shape.layers : 0U);
+    writer.write(shape.faces);
+    writer.write(shape.levels);
+    writer.write(static_cast<std::uint32_t>(scheme));
+}
+
+}  // namespace
+
+Result<EncodedFile> write(const Texture& texture, const TextureWriteOptions& options) {
+    const TextureShape& shape = texture.shape();
+    const Supercompression scheme = options.supercompression;
+    EncodedFile file;
+    std::vector<LevelEntry> levels(shape.levels);
+    for (std::uint32_t level = 0; level < shape.levels; ++level)
+        levels[level].data = texture.level(level);
+    if (scheme != Supercompression::none) {
+        std::vector<Result<std::vector<std::byte>>> packed(shape.levels);
+        parallel_each(shape.levels, [&](std::size_t level) {
+            packed[level] = pack_level(levels[level].data, scheme, options.level);
+        });
+        for (std::uint32_t level = 0; level < shape.levels; ++level) {
+            YL_TRY(file.owned.emplace_back(), std::move(packed[level]));
+            levels[level].data = file.owned.back();
+        }
+    }
+    const auto descriptor =
+        data_format_descriptor(shape.format, texture.traits.transfer, texture.traits.alpha);
+    const auto key_values = key_value_data(texture, options);
+    const std::uint64_t descriptor_offset = header_bytes + level_entry_bytes * shape.levels;
+    const std::uint64_t key_value_offset = descriptor_offset + descriptor.size();
+    const std::uint64_t alignment = level_alignment(shape.format, scheme);
+    const std::uint64_t levels_offset = round_up(key_value_offset + key_values.size(), alignment);
+    std::uint64_t end = levels_offset;
+    for (std::uint32_t level = shape.levels; level-- > 0;) {
+        levels[level].offset = round_up(end, alignment);
+        end = levels[level].offset + levels[level].data.size();
+    }
+
+    ByteWriter head;
+    write_header(head, shape, scheme);
+    head.write(static_cast<std::uint32_t>(descriptor_offset));
+    head.write(static_cast<std::uint32_t>(descriptor.size()));
+    head.write(static_cast<std::uint32_t>(key_value_offset));
+    head.write(static_cast<std::uint32_t>(key_values.size()));
+    head.write(std::uint64_t{0});  // no supercompression global data
+    head.write(std::uint64_t{0});
+    for (std::uint32_t level = 0; level < shape.levels; ++level) {
+        head.write(levels[level].offset);
+        head.write(std::uint64_t{levels[level].data.size()});
+        head.write(shape.level_bytes(level));
+    }
+    head.append(descriptor);
+    head.append(key_values);
+    head.pad_to(static_cast<std::size_t>(alignment));
+    // Levels whose size is no multiple of the alignment are followed by up to so many zero bytes.
+    head.write(std::uint64_t{0});
+    head.write(std::uint64_t{0});
+    file.owned.push_back(head.release());
+    const ByteSpan zeros = ByteSpan(file.owned.back()).last(16);
+    file.pieces.push_back(
+        ByteSpan(file.owned.back()).first(static_cast<std::size_t>(levels_offset)));
+    end = levels_offset;
+    for (std::uint32_t level = shape.levels; level-- > 0;) {
+        file.pieces.push_back(zeros.first(static_cast<std::size_t>(levels[level].offset - end)));
+        file.pieces.push_back(levels[level].data);
+        end = levels[level].offset + levels[level].data.size();
+    }
+    return file;
+}
+
+}  // namespace yl::ktx2

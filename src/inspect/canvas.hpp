@@ -1,0 +1,45 @@
+// Drawing rectangles, pictures and labels into a picture.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include <yl/image.hpp>
+
+namespace yl {
+
+using Color8 = std::array<std::uint8_t, 3>;  ///< sRGB
+
+enum class TextSize { small, large };
+
+[[nodiscard]] std::uint32_t line_height(TextSize size);
+[[nodiscard]] std::uint32_t text_width(std::string_view text, TextSize size);
+
+/// Breaks the text at spaces into lines of at most `width` pixels; a longer word stays whole.
+[[nodiscard]] std::vector<std::string> break_lines(std::string_view text, TextSize size,
+                                                   std::uint32_t width);
+
+/// An `rgba8-srgb` picture to draw on. Everything is clipped at its edges.
+class Canvas {
+ public:
+    [[nodiscard]] static Result<Canvas> create(std::uint32_t width, std::uint32_t height,
+                                               Color8 background);
+
+    void fill(std::uint32_t x, std::uint32_t y, std::uint32_t width, std::uint32_t height,
+              Color8 color);
+    void place(std::uint32_t x, std::uint32_t y, ConstImageView picture);
+    /// `y` is the top of the line.
+    void text(std::uint32_t x, std::uint32_t y, std::string_view text, TextSize size, Color8 color);
+
+    [[nodiscard]] Image take() && { return std::move(picture_); }
+
+ private:
+    void blend_pixel(std::int64_t x, std::int64_t y, Color8 color, int coverage);
+
+    Image picture_;
+};
+
+}  // namespace yl

@@ -1,0 +1,84 @@
+#include <yl/scene.hpp>
+
+#include <vector>
+
+#include "base/attempt.hpp"
+#include "base/parallel.hpp"
+#include "pixel/rows.hpp"
+
+namespace yl {
+namespace {
+
+struct TextureCoordinate {
+    float u = 0, v = 0, q = 0;
+};
+
+TextureCoordinate coordinate_at(const Scene& scene, std::uint32_t column, std::uint32_t row) {
+    const float x = static_cast<float>(column) + 0.5F;
+    const float y = static_cast<float>(row) + 0.5F;
+    const auto& m = scene.texture_from_pixel;
+    const float q = m[6] * x + m[7] * y + m[8];
+    return {(m[0] * x + m[1] * y + m[2]) / q, (m[3] * x + m[4] * y + m[5]) / q, q};
+}
+
+/// The derivatives that all four pixels of a 2 x 2 quad share.
+Footprint quad_footprint(const Scene& scene, std::uint32_t column, std::uint32_t row) {
+    const std::uint32_t left = column & ~1U;
+    const std::uint32_t top = row & ~1U;
+    const TextureCoordinate corner = coordinate_at(scene, left, top);
+    const TextureCoordinate right = coordinate_at(scene, left + 1, top);
+    const TextureCoordinate below = coordinate_at(scene, left, top + 1);
+    return {right.u - corner.u, right.v - corner.v, below.u - corner.u, below.v - corner.v};
+}
+
+bool is_seen(const Scene& scene, const TextureCoordinate& at) {
+    if (!(at.q > 0))
+        return false;
+    return !scene.is_bounded ||
+           (at.u >= 0 && at.u <= scene.u_end && at.v >= 0 && at.v <= scene.v_end);
+}
+
+Rgba mix(const Rgba& a, const Rgba& b, float share_of_b) {
+    Rgba result = {0, 0, 0, 1};
+    for (std::size_t c = 0; c < 3; ++c)
+        result[c] = a[c] * (1 - share_of_b) + b[c] * share_of_b;
+    return result;
+}
+
+Rgba pixel_color(const Scene& scene, const TextureSampler& sampler, std::uint32_t column,
+                 std::uint32_t row) {
+    const Rgba backdrop = mix(scene.backdrop_top, scene.backdrop_bottom,
+                              (static_cast<float>(row) + 0.5F) / static_cast<float>(scene.height));
+    const TextureCoordinate at = coordinate_at(scene, column, row);
+    if (!is_seen(scene, at))
+        return backdrop;
+    const Rgba surface = sampler.sample(at.u, at.v, quad_footprint(scene, column, row));
+    if (scene.cutout_threshold)
+        return surface[3] >= *scene.cutout_threshold ? surface : backdrop;
+    if (sampler.texture().traits.alpha == AlphaMode::straight)
+        return mix(backdrop, surface, surface[3]);
+    Rgba covered = mix(backdrop, surface, 0);
+    for (std::size_t c = 0; c < 3; ++c)
+        covered[c] = backdrop[c] * (1 - surface[3]) + surface[c];
+    return covered;
+}
+
+}  // namespace
+
+Result<Image> draw_scene(const Scene& scene, const TextureSampler& sampler) {
+    YL_TRY(Image picture, Image::create(Format::rgba8_srgb, scene.width, scene.height));
+    const ImageView view = picture.view();
+    const RowCodec codec = row_codec(Format::rgba8_srgb, Transfer::srgb);
+    parallel_each(scene.height, [&](std::size_t index) {
+        const auto row = static_cast<std::uint32_t>(index);
+        std::vector<Rgba> colors(scene.width);
+        for (std::uint32_t x = 0; x < scene.width; ++x) {
+            colors[x] = pixel_color(scene, sampler, x, row);
+            colors[x][3] = 1;
+        }
+        codec.store(colors[0].data(), view.row(row).data(), scene.width);
+    });
+    return picture;
+}
+
+}  // namespace yl

@@ -1,0 +1,65 @@
+#include <yl/convert.hpp>
+
+#include <fmt/format.h>
+
+#include <cstring>
+#include <vector>
+
+#include "base/attempt.hpp"
+#include "base/parallel.hpp"
+#include "pixel/rows.hpp"
+
+namespace yl {
+namespace {
+
+constexpr std::size_t rows_at_least = 16;
+
+Transfer effective(Format format, Transfer transfer) {
+    const FormatInfo& f = info(format);
+    if (f.is_float())
+        return Transfer::linear;
+    return f.transfer == Transfer::srgb ? Transfer::srgb : transfer;
+}
+
+}  // namespace
+
+Status convert(ConstImageView source, ImageView target, const ConvertOptions& options) {
+    if (source.width != target.width || source.height != target.height)
+        return fail(ErrorKind::usage,
+                    fmt::format("{} x {} pixels cannot be converted into {} x {}", source.width,
+                                source.height, target.width, target.height));
+    const Transfer from = effective(source.format, options.source_transfer);
+    const Transfer to = effective(target.format, options.target_transfer);
+    const bool same =
+        source.format == target.format && from == to && options.swizzle == identity_swizzle;
+    const RowCodec input = row_codec(source.format, from);
+    const RowCodec output = row_codec(target.format, to);
+    if (!same && (input.load == nullptr || output.store == nullptr))
+        return fail(ErrorKind::unsupported,
+                    fmt::format("{} cannot be converted to {}", info(source.format).name,
+                                info(target.format).name));
+    parallel_ranges(source.height, rows_at_least, [&](std::size_t begin, std::size_t end) {
+        std::vector<float> rgba(same ? 0 : std::size_t{source.width} * 4);
+        for (auto y = static_cast<std::uint32_t>(begin); y < end; ++y) {
+            const auto row = source.row(y);
+            if (same) {
+                std::memcpy(target.row(y).data(), row.data(), row.size());
+                continue;
+            }
+            input.load(row.data(), rgba.data(), source.width);
+            apply_swizzle(options.swizzle, rgba.data(), source.width);
+            output.store(rgba.data(), target.row(y).data(), source.width);
+        }
+    });
+    return {};
+}
+
+Result<Image> convert(ConstImageView source, Format format, const ConvertOptions& options) {
+    YL_TRY(Image target,
+           Image::create(format, source.width, source.height,
+                         {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}));
+    YL_CHECK(convert(source, target.view(), options));
+    return target;
+}
+
+}  // namespace yl

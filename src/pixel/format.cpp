@@ -1,0 +1,118 @@
+#include <yl/format.hpp>
+
+#include <algorithm>
+#include <string>
+
+namespace yl {
+namespace {
+
+// Enumerants of the OpenGL registry for pixel transfer.
+constexpr std::uint32_t gl_red = 0x1903, gl_rg = 0x8227, gl_rgb = 0x1907, gl_rgba = 0x1908,
+                        gl_bgra = 0x80E1;
+constexpr std::uint32_t gl_u8 = 0x1401, gl_s8 = 0x1400, gl_u16 = 0x1403, gl_s16 = 0x1402,
+                        gl_f16 = 0x140B, gl_f32 = 0x1406;
+
+constexpr std::array<ChannelLayout, 4> packed_layout(std::uint8_t red, std::uint8_t green,
+                                                     std::uint8_t blue, std::uint8_t alpha) {
+    const auto at = [](int bits) { return static_cast<std::uint8_t>(bits); };
+    return {{{Channel::red, 0, red},
+             {Channel::green, red, green},
+             {Channel::blue, at(red + green), blue},
+             {Channel::alpha, at(red + green + blue), alpha}}};
+}
+
+constexpr std::array<ChannelLayout, 4> rgba_layout(std::uint8_t bits) {
+    return packed_layout(bits, bits, bits, bits);
+}
+
+constexpr std::array<ChannelLayout, 4> bgra_layout(std::uint8_t bits) {
+    auto layout = rgba_layout(bits);
+    std::swap(layout[0].channel, layout[2].channel);
+    return layout;
+}
+
+// format, name, block width, height and bytes, type size, kind, transfer, channels and their
+// layout, OpenGL (internal format, format, type), DXGI, WebGPU, Metal
+// clang-format off
+constexpr FormatInfo table[] = {
+    {Format::r8_unorm, "r8-unorm", 1, 1, 1, 1, NumericKind::unorm, Transfer::linear, 1, rgba_layout(8), {0x8229, gl_red, gl_u8}, 61, "r8unorm", "R8Unorm"},
+    {Format::r8_snorm, "r8-snorm", 1, 1, 1, 1, NumericKind::snorm, Transfer::linear, 1, rgba_layout(8), {0x8F94, gl_red, gl_s8}, 63, "r8snorm", "R8Snorm"},
+    {Format::r8_srgb, "r8-srgb", 1, 1, 1, 1, NumericKind::unorm, Transfer::srgb, 1, rgba_layout(8), {0x8FBD, gl_red, gl_u8}, 0, "", "R8Unorm_sRGB"},
+    {Format::rg8_unorm, "rg8-unorm", 1, 1, 2, 1, NumericKind::unorm, Transfer::linear, 2, rgba_layout(8), {0x822B, gl_rg, gl_u8}, 49, "rg8unorm", "RG8Unorm"},
+    {Format::rg8_snorm, "rg8-snorm", 1, 1, 2, 1, NumericKind::snorm, Transfer::linear, 2, rgba_layout(8), {0x8F95, gl_rg, gl_s8}, 51, "rg8snorm", "RG8Snorm"},
+    {Format::rg8_srgb, "rg8-srgb", 1, 1, 2, 1, NumericKind::unorm, Transfer::srgb, 2, rgba_layout(8), {0x8FBE, gl_rg, gl_u8}, 0, "", "RG8Unorm_sRGB"},
+    {Format::rgb8_unorm, "rgb8-unorm", 1, 1, 3, 1, NumericKind::unorm, Transfer::linear, 3, rgba_layout(8), {0x8051, gl_rgb, gl_u8}, 0, "", ""},
+    {Format::rgb8_snorm, "rgb8-snorm", 1, 1, 3, 1, NumericKind::snorm, Transfer::linear, 3, rgba_layout(8), {0x8F96, gl_rgb, gl_s8}, 0, "", ""},
+    {Format::rgb8_srgb, "rgb8-srgb", 1, 1, 3, 1, NumericKind::unorm, Transfer::srgb, 3, rgba_layout(8), {0x8C41, gl_rgb, gl_u8}, 0, "", ""},
+    {Format::rgba8_unorm, "rgba8-unorm", 1, 1, 4, 1, NumericKind::unorm, Transfer::linear, 4, rgba_layout(8), {0x8058, gl_rgba, gl_u8}, 28, "rgba8unorm", "RGBA8Unorm"},
+    {Format::rgba8_snorm, "rgba8-snorm", 1, 1, 4, 1, NumericKind::snorm, Transfer::linear, 4, rgba_layout(8), {0x8F97, gl_rgba, gl_s8}, 31, "rgba8snorm", "RGBA8Snorm"},
+    {Format::rgba8_srgb, "rgba8-srgb", 1, 1, 4, 1, NumericKind::unorm, Transfer::srgb, 4, rgba_layout(8), {0x8C43, gl_rgba, gl_u8}, 29, "rgba8unorm-srgb", "RGBA8Unorm_sRGB"},
+    {Format::bgra8_unorm, "bgra8-unorm", 1, 1, 4, 1, NumericKind::unorm, Transfer::linear, 4, bgra_layout(8), {0x8058, gl_bgra, gl_u8}, 87, "bgra8unorm", "BGRA8Unorm"},
+    {Format::bgra8_srgb, "bgra8-srgb", 1, 1, 4, 1, NumericKind::unorm, Transfer::srgb, 4, bgra_layout(8), {0x8C43, gl_bgra, gl_u8}, 91, "bgra8unorm-srgb", "BGRA8Unorm_sRGB"},
+    {Format::rgb10a2_unorm, "rgb10a2-unorm", 1, 1, 4, 4, NumericKind::unorm, Transfer::linear, 4, packed_layout(10, 10, 10, 2), {0x8059, gl_rgba, 0x8368}, 24, "rgb10a2unorm", "RGB10A2Unorm"},
+    {Format::r16_unorm, "r16-unorm", 1, 1, 2, 2, NumericKind::unorm, Transfer::linear, 1, rgba_layout(16), {0x822A, gl_red, gl_u16}, 56, "r16unorm", "R16Unorm"},
+    {Format::r16_snorm, "r16-snorm", 1, 1, 2, 2, NumericKind::snorm, Transfer::linear, 1, rgba_layout(16), {0x8F98, gl_red, gl_s16}, 58, "r16snorm", "R16Snorm"},
+    {Format::r16_float, "r16-float", 1, 1, 2, 2, NumericKind::signed_float, Transfer::linear, 1, rgba_layout(16), {0x822D, gl_red, gl_f16}, 54, "r16float", "R16Float"},
+    {Format::rg16_unorm, "rg16-unorm", 1, 1, 4, 2, NumericKind::unorm, Transfer::linear, 2, rgba_layout(16), {0x822C, gl_rg, gl_u16}, 35, "rg16unorm", "RG16Unorm"},
+    {Format::rg16_snorm, "rg16-snorm", 1, 1, 4, 2, NumericKind::snorm, Transfer::linear, 2, rgba_layout(16), {0x8F99, gl_rg, gl_s16}, 37, "rg16snorm", "RG16Snorm"},
+    {Format::rg16_float, "rg16-float", 1, 1, 4, 2, NumericKind::signed_float, Transfer::linear, 2, rgba_layout(16), {0x822F, gl_rg, gl_f16}, 34, "rg16float", "RG16Float"},
+    {Format::rgb16_unorm, "rgb16-unorm", 1, 1, 6, 2, NumericKind::unorm, Transfer::linear, 3, rgba_layout(16), {0x8054, gl_rgb, gl_u16}, 0, "", ""},
+    {Format::rgb16_snorm, "rgb16-snorm", 1, 1, 6, 2, NumericKind::snorm, Transfer::linear, 3, rgba_layout(16), {0x8F9A, gl_rgb, gl_s16}, 0, "", ""},
+    {Format::rgb16_float, "rgb16-float", 1, 1, 6, 2, NumericKind::signed_float, Transfer::linear, 3, rgba_layout(16), {0x881B, gl_rgb, gl_f16}, 0, "", ""},
+    {Format::rgba16_unorm, "rgba16-unorm", 1, 1, 8, 2, NumericKind::unorm, Transfer::linear, 4, rgba_layout(16), {0x805B, gl_rgba, gl_u16}, 11, "rgba16unorm", "RGBA16Unorm"},
+    {Format::rgba16_snorm, "rgba16-snorm", 1, 1, 8, 2, NumericKind::snorm, Transfer::linear, 4, rgba_layout(16), {0x8F9B, gl_rgba, gl_s16}, 13, "rgba16snorm", "RGBA16Snorm"},
+    {Format::rgba16_float, "rgba16-float", 1, 1, 8, 2, NumericKind::signed_float, Transfer::linear, 4, rgba_layout(16), {0x881A, gl_rgba, gl_f16}, 10, "rgba16float", "RGBA16Float"},
+    {Format::r32_float, "r32-float", 1, 1, 4, 4, NumericKind::signed_float, Transfer::linear, 1, rgba_layout(32), {0x822E, gl_red, gl_f32}, 41, "r32float", "R32Float"},
+    {Format::rg32_float, "rg32-float", 1, 1, 8, 4, NumericKind::signed_float, Transfer::linear, 2, rgba_layout(32), {0x8230, gl_rg, gl_f32}, 16, "rg32float", "RG32Float"},
+    {Format::rgb32_float, "rgb32-float", 1, 1, 12, 4, NumericKind::signed_float, Transfer::linear, 3, rgba_layout(32), {0x8815, gl_rgb, gl_f32}, 6, "", ""},
+    {Format::rgba32_float, "rgba32-float", 1, 1, 16, 4, NumericKind::signed_float, Transfer::linear, 4, rgba_layout(32), {0x8814, gl_rgba, gl_f32}, 2, "rgba32float", "RGBA32Float"},
+    {Format::rg11b10_float, "rg11b10-float", 1, 1, 4, 4, NumericKind::unsigned_float, Transfer::linear, 3, packed_layout(11, 11, 10, 0), {0x8C3A, gl_rgb, 0x8C3B}, 26, "rg11b10ufloat", "RG11B10Float"},
+    {Format::rgb9e5_float, "rgb9e5-float", 1, 1, 4, 4, NumericKind::shared_exponent, Transfer::linear, 3, packed_layout(9, 9, 9, 0), {0x8C3D, gl_rgb, 0x8C3E}, 67, "rgb9e5ufloat", "RGB9E5Float"},
+};
+// clang-format on
+
+}  // namespace
+
+bool FormatInfo::has(Channel channel) const {
+    return std::any_of(channels.begin(), channels.begin() + channel_count,
+                       [&](const ChannelLayout& layout) { return layout.channel == channel; });
+}
+
+std::span<const FormatInfo> all_formats() {
+    return table;
+}
+
+const FormatInfo* find_format(Format format) {
+    const auto row = std::lower_bound(
+        std::begin(table), std::end(table), format,
+        [](const FormatInfo& entry, Format wanted) { return entry.format < wanted; });
+    return row != std::end(table) && row->format == format ? row : nullptr;
+}
+
+const FormatInfo* find_format(std::string_view name) {
+    const std::string full = std::string(name) + "-unorm";
+    for (const FormatInfo& entry : table)
+        if (entry.name == name || entry.name == full)
+            return &entry;
+    return nullptr;
+}
+
+const FormatInfo& info(Format format) {
+    static constexpr FormatInfo none{
+        Format::undefined, "undefined", 1, 1, 0, 1, {}, {}, 0, {}, {}, 0, "", ""};
+    const FormatInfo* row = find_format(format);
+    return row != nullptr ? *row : none;
+}
+
+std::optional<Format> with_transfer(Format format, Transfer transfer) {
+    const FormatInfo& from = info(format);
+    if (from.transfer == transfer)
+        return format;
+    const std::string_view stem = from.name.substr(0, from.name.find('-'));
+    const std::string wanted =
+        std::string(stem) + (transfer == Transfer::srgb ? "-srgb" : "-unorm");
+    const FormatInfo* to = from.kind == NumericKind::unorm ? find_format(wanted) : nullptr;
+    return to != nullptr ? std::optional(to->format) : std::nullopt;
+}
+
+}  // namespace yl

@@ -1,0 +1,34 @@
+#include <yl/image.hpp>
+
+#include <fmt/format.h>
+
+#include <yl/texture.hpp>
+#include "base/attempt.hpp"
+
+namespace yl {
+
+Result<Image> Image::create(Format format, std::uint32_t width, std::uint32_t height,
+                            const ReadLimits& limits) {
+    const TextureShape shape{.format = format, .width = width, .height = height};
+    YL_CHECK(check_shape(shape, limits));
+    YL_TRY(Buffer pixels, Buffer::allocate(shape.total_bytes()));
+    return adopt(std::move(pixels), format, width, height);
+}
+
+Result<Image> Image::adopt(Buffer pixels, Format format, std::uint32_t width,
+                           std::uint32_t height) {
+    const TextureShape shape{.format = format, .width = width, .height = height};
+    YL_CHECK(check_shape(shape, {.greatest_side = ~0U, .greatest_bytes = pixels.size()}));
+    Image image;
+    image.pixels_ = std::move(pixels);
+    image.format_ = format;
+    image.width_ = width;
+    image.height_ = height;
+    return image;
+}
+
+std::size_t Image::row_stride() const {
+    return ConstImageView{nullptr, format_, width_, height_, 0}.row_bytes();
+}
+
+}  // namespace yl

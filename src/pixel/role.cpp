@@ -1,0 +1,32 @@
+#include <yl/role.hpp>
+
+namespace yl {
+namespace {
+
+constexpr RoleInfo table[] = {
+    {Role::color, "color", "what the eye sees", Transfer::srgb},
+    {Role::normal, "normal", "directions, 0.5 + 0.5 n", Transfer::linear},
+    {Role::mask, "mask", "coverage or weight", Transfer::linear},
+    {Role::data, "data", "any other numbers", Transfer::linear},
+    {Role::hdr, "hdr", "light in floating point", Transfer::srgb},
+    {Role::height, "height", "elevation", Transfer::linear},
+};
+
+}  // namespace
+
+std::span<const RoleInfo> all_roles() {
+    return table;
+}
+
+const RoleInfo& info(Role role) {
+    return table[static_cast<std::size_t>(role)];
+}
+
+std::optional<Role> find_role(std::string_view name) {
+    for (const RoleInfo& entry : table)
+        if (entry.name == name)
+            return entry.role;
+    return {};
+}
+
+}  // namespace yl

@@ -1,0 +1,21 @@
+// Rows of any format to and from the working format: linear float RGBA.
+#pragma once
+
+#include <cstddef>
+
+#include <yl/format.hpp>
+
+namespace yl {
+
+/// Channels that the format has not got load as 0, alpha as 1, and are dropped when stored.
+/// Values out of the format's range are clamped; NaN is stored as 0 by the normalised formats.
+struct RowCodec {
+    void (*load)(const std::byte* texels, float* rgba, std::size_t count) = nullptr;
+    void (*store)(const float* rgba, std::byte* texels, std::size_t count) = nullptr;
+};
+
+/// `transfer` says how the colour values are encoded where the format itself does not say so; it
+/// has no meaning for float formats, which are linear. Block formats have no row codec (null).
+[[nodiscard]] RowCodec row_codec(Format format, Transfer transfer);
+
+}  // namespace yl

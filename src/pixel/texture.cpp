@@ -1,0 +1,120 @@
+#include <yl/texture.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <bit>
+
+#include "base/attempt.hpp"
+#include "base/checked.hpp"
+
+namespace yl {
+
+std::uint32_t full_level_count(std::uint32_t width, std::uint32_t height, std::uint32_t depth) {
+    return static_cast<std::uint32_t>(std::bit_width(std::max({width, height, depth, 1U})));
+}
+
+std::uint64_t TextureShape::row_bytes(std::uint32_t level) const {
+    const FormatInfo& f = info(format);
+    return ceil_div(width_at(level), f.block_width) * f.block_bytes;
+}
+
+std::uint64_t TextureShape::surface_bytes(std::uint32_t level) const {
+    return row_bytes(level) * ceil_div(height_at(level), info(format).block_height);
+}
+
+std::uint64_t TextureShape::level_bytes(std::uint32_t level) const {
+    return surface_bytes(level) * depth_at(level) * layers * faces;
+}
+
+std::uint64_t TextureShape::total_bytes() const {
+    std::uint64_t total = 0;
+    for (std::uint32_t level = 0; level < levels; ++level)
+        total += level_bytes(level);
+    return total;
+}
+
+Status check_shape(const TextureShape& shape, const ReadLimits& limits) {
+    const FormatInfo* format = find_format(shape.format);
+    if (format == nullptr)
+        return fail(ErrorKind::unsupported,
+                    fmt::format("format number {} is not in the format table",
+                                static_cast<std::uint32_t>(shape.format)));
+    const auto size = fmt::format("{} x {} x {}", shape.width, shape.height, shape.depth);
+    if (std::min({shape.width, shape.height, shape.depth, shape.layers}) == 0)
+        return fail(ErrorKind::usage, fmt::format("a texture of {} texels and {} layers is empty",
+                                                  size, shape.layers));
+    if (std::max({shape.width, shape.height, shape.depth}) > limits.greatest_side)
+        return fail(ErrorKind::limit, fmt::format("{} texels exceed the limit of {} for a side",
+                                                  size, limits.greatest_side));
+    const std::uint32_t most_levels = full_level_count(shape.width, shape.height, shape.depth);
+    if (shape.levels == 0 || shape.levels > most_levels)
+        return fail(ErrorKind::usage,
+                    fmt::format("{} levels do not fit {} texels, which have 1 to {}", shape.levels,
+                                size, most_levels));
+    if (shape.faces != 1 && (shape.faces != 6 || shape.width != shape.height || shape.depth != 1))
+        return fail(ErrorKind::usage,
+                    fmt::format("{} faces of {} texels make no cube: a cube has 6 square faces",
+                                shape.faces, size));
+    if (!shape.is_array && shape.layers != 1)
+        return fail(ErrorKind::usage, fmt::format("{} layers need an array", shape.layers));
+    // The levels of a chain take less than twice the top level's bytes.
+    CheckedSize bytes = CheckedSize(ceil_div(shape.width, format->block_width)) *
+                        ceil_div(shape.height, format->block_height) * format->block_bytes *
+                        shape.depth * shape.layers * shape.faces;
+    if (!(bytes * 2).overflowed())
+        bytes = shape.total_bytes();
+    if (!bytes.fits(limits.greatest_bytes))
+        return fail(ErrorKind::limit,
+                    fmt::format("{} texels of {} in {} levels, {} layers and {} faces "
+                                "exceed the limit of {} bytes",
+                                size, format->name, shape.levels, shape.layers, shape.faces,
+                                limits.greatest_bytes));
+    return {};
+}
+
+Result<Texture> Texture::create(const TextureShape& shape, const ReadLimits& limits) {
+    YL_CHECK(check_shape(shape, limits));
+    Texture texture;
+    std::uint64_t size = 0;
+    for (std::uint32_t level = 0; level < shape.levels; ++level) {
+        size = round_up(size, Buffer::alignment);
+        texture.level_offsets_.push_back(static_cast<std::size_t>(size));
+        size += shape.level_bytes(level);
+    }
+    YL_TRY(texture.pixels_, Buffer::allocate(size));
+    texture.shape_ = shape;
+    texture.traits.transfer = info(shape.format).transfer;
+    return texture;
+}
+
+std::size_t Texture::surface_offset(std::uint32_t level, std::uint32_t layer,
+                                    std::uint32_t face) const {
+    const std::uint64_t index =
+        (std::uint64_t{layer} * shape_.faces + face) * shape_.depth_at(level);
+    return level_offsets_[level] + static_cast<std::size_t>(index * shape_.surface_bytes(level));
+}
+
+ImageView Texture::image(std::uint32_t level, std::uint32_t layer, std::uint32_t face) {
+    return {pixels_.data() + surface_offset(level, layer, face), shape_.format,
+            shape_.width_at(level), shape_.height_at(level),
+            static_cast<std::size_t>(shape_.row_bytes(level))};
+}
+
+ConstImageView Texture::image(std::uint32_t level, std::uint32_t layer, std::uint32_t face) const {
+    return {pixels_.data() + surface_offset(level, layer, face), shape_.format,
+            shape_.width_at(level), shape_.height_at(level),
+            static_cast<std::size_t>(shape_.row_bytes(level))};
+}
+
+std::span<std::byte> Texture::level(std::uint32_t level) {
+    return pixels_.bytes().subspan(level_offsets_[level],
+                                   static_cast<std::size_t>(shape_.level_bytes(level)));
+}
+
+std::span<const std::byte> Texture::level(std::uint32_t level) const {
+    return pixels_.bytes().subspan(level_offsets_[level],
+                                   static_cast<std::size_t>(shape_.level_bytes(level)));
+}
+
+}  // namespace yl

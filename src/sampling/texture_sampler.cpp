@@ -1,0 +1,139 @@
+#include <yl/texture_sampler.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "pixel/rows.hpp"
+#include "sampling/wrap.hpp"
+
+namespace yl {
+namespace {
+
+constexpr Rgba opaque_black = {0, 0, 0, 1};
+
+Rgba blend(const Rgba& a, const Rgba& b, float share_of_b) {
+    Rgba result;
+    for (std::size_t c = 0; c < 4; ++c)
+        result[c] = a[c] + (b[c] - a[c]) * share_of_b;
+    return result;
+}
+
+}  // namespace
+
+Result<TextureSampler> TextureSampler::create(const Texture& texture, const Sampler& sampler,
+                                              LevelRange range) {
+    TextureSampler result;
+    result.texture_ = &texture;
+    result.sampler_ = sampler;
+    result.range_ = range;
+    result.load_ = row_codec(texture.shape().format, Transfer::linear).load;
+    if (result.load_ == nullptr)
+        return fail(ErrorKind::unsupported,
+                    fmt::format("{} cannot be sampled", info(texture.shape().format).name));
+    result.complete_ = is_complete(texture.shape(), sampler, range);
+    return result;
+}
+
+Rgba TextureSampler::seen(Rgba stored) const {
+    apply_swizzle(texture_->traits.swizzle, stored.data(), 1);
+    return stored;
+}
+
+float TextureSampler::clamp_level(float level_of_detail) const {
+    if (std::isnan(level_of_detail))
+        level_of_detail = 0;
+    return std::clamp(level_of_detail + sampler_.level_bias, sampler_.min_level,
+                      sampler_.max_level);
+}
+
+Rgba TextureSampler::texel(std::uint32_t level, std::int64_t x, std::int64_t y) const {
+    const ConstImageView image = texture_->image(level);
+    const std::int64_t column = wrap_texel(sampler_.wrap[0], x, image.width);
+    const std::int64_t row = wrap_texel(sampler_.wrap[1], y, image.height);
+    if (column == border_texel || row == border_texel)
+        return sampler_.border;
+    Rgba rgba;
+    load_(image.data + static_cast<std::size_t>(row) * image.row_stride +
+              static_cast<std::size_t>(column) * info(image.format).block_bytes,
+          rgba.data(), 1);
+    return rgba;
+}
+
+Rgba TextureSampler::filtered_level(float u, float v, std::uint32_t level, Filter filter) const {
+    const ConstImageView image = texture_->image(level);
+    const float x = reduce_coordinate(sampler_.wrap[0], u) * static_cast<float>(image.width);
+    const float y = reduce_coordinate(sampler_.wrap[1], v) * static_cast<float>(image.height);
+    if (filter == Filter::nearest)
+        return texel(level, static_cast<std::int64_t>(std::floor(x)),
+                     static_cast<std::int64_t>(std::floor(y)));
+    const float left = std::floor(x - 0.5F);
+    const float top = std::floor(y - 0.5F);
+    const auto i = static_cast<std::int64_t>(left);
+    const auto j = static_cast<std::int64_t>(top);
+    const float right_share = x - 0.5F - left;
+    return blend(blend(texel(level, i, j), texel(level, i + 1, j), right_share),
+                 blend(texel(level, i, j + 1), texel(level, i + 1, j + 1), right_share),
+                 y - 0.5F - top);
+}
+
+/// The level of detail is already biased and clamped.
+Rgba TextureSampler::filtered(float u, float v, float level_of_detail) const {
+    if (level_of_detail <= 0)
+        return filtered_level(u, v, range_.base, sampler_.mag);
+    if (sampler_.mip == MipFilter::none)
+        return filtered_level(u, v, range_.base, sampler_.min);
+    const std::uint32_t last = std::min(range_.max, texture_->shape().levels - 1);
+    const float most = static_cast<float>(last - range_.base);
+    if (sampler_.mip == MipFilter::nearest) {
+        const float nearest = std::min(std::ceil(level_of_detail + 0.5F) - 1.0F, most);
+        return filtered_level(u, v, range_.base + static_cast<std::uint32_t>(nearest),
+                              sampler_.min);
+    }
+    const float finer = std::floor(std::min(level_of_detail, most));
+    const std::uint32_t level = range_.base + static_cast<std::uint32_t>(finer);
+    const Rgba near = filtered_level(u, v, level, sampler_.min);
+    if (level == last)
+        return near;
+    return blend(near, filtered_level(u, v, level + 1, sampler_.min), level_of_detail - finer);
+}
+
+Rgba TextureSampler::sample_level(float u, float v, float level_of_detail) const {
+    if (!complete_)
+        return opaque_black;
+    return seen(filtered(u, v, clamp_level(level_of_detail)));
+}
+
+Rgba TextureSampler::sample(float u, float v, const Footprint& footprint) const {
+    if (!complete_)
+        return opaque_black;
+    const ConstImageView base = texture_->image(range_.base);
+    const auto width = static_cast<float>(base.width);
+    const auto height = static_cast<float>(base.height);
+    const float along_x = std::hypot(footprint.du_dx * width, footprint.dv_dx * height);
+    const float along_y = std::hypot(footprint.du_dy * width, footprint.dv_dy * height);
+    const float longer = std::max(along_x, along_y);
+    if (sampler_.max_anisotropy <= 1)
+        return seen(filtered(u, v, clamp_level(std::log2(longer))));
+
+    const float shorter = std::min(along_x, along_y);
+    const float ratio =
+        shorter > 0 ? std::min(std::ceil(longer / shorter), std::floor(sampler_.max_anisotropy))
+                    : std::floor(sampler_.max_anisotropy);
+    const float count = std::isfinite(ratio) ? std::max(ratio, 1.0F) : 1.0F;
+    const float level = clamp_level(std::log2(longer / count));
+    const bool x_is_longer = along_x > along_y;
+    const float step_u = x_is_longer ? footprint.du_dx : footprint.du_dy;
+    const float step_v = x_is_longer ? footprint.dv_dx : footprint.dv_dy;
+    Rgba sum = {};
+    for (float i = 1; i <= count; ++i) {
+        const float shift = i / (count + 1) - 0.5F;
+        const Rgba one = filtered(u + step_u * shift, v + step_v * shift, level);
+        for (std::size_t c = 0; c < 4; ++c)
+            sum[c] += one[c] / count;
+    }
+    return seen(sum);
+}
+
+}  // namespace yl

@@ -1,0 +1,231 @@
+// The device behind an OpenGL context, and uploads to it.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cstdlib>
+#include <set>
+
+#include "base/attempt.hpp"
+#include "upload/gl/functions.hpp"
+#include "upload/gl/saved_state.hpp"
+
+namespace yl::gl {
+namespace {
+
+constexpr GLenum greatest_anisotropy_name = 0x84FF;  // GL_MAX_TEXTURE_MAX_ANISOTROPY
+constexpr GLenum anisotropy_name = 0x84FE;           // GL_TEXTURE_MAX_ANISOTROPY
+
+std::set<std::string> extensions(const Functions& gl) {
+    std::set<std::string> names;
+    const GLint count = gl.integer(GL_NUM_EXTENSIONS);
+    for (GLuint i = 0; i < static_cast<GLuint>(count); ++i)
+        names.emplace(reinterpret_cast<const char*>(gl.GetStringi(GL_EXTENSIONS, i)));
+    return names;
+}
+
+/// All of the table's formats are core in OpenGL 3.3, except one- and two-channel sRGB.
+std::vector<Format> sampled_formats(const std::set<std::string>& available) {
+    std::vector<Format> formats;
+    for (const FormatInfo& f : all_formats()) {
+        if (f.gl.internal_format == 0)
+            continue;
+        if (f.format == Format::r8_srgb && !available.contains("GL_EXT_texture_sRGB_R8"))
+            continue;
+        if (f.format == Format::rg8_srgb && !available.contains("GL_EXT_texture_sRGB_RG8"))
+            continue;
+        formats.push_back(f.format);
+    }
+    return formats;
+}
+
+GLint swizzle_enumerant(SwizzleSource source) {
+    constexpr GLint names[] = {GL_RED, GL_GREEN, GL_BLUE, GL_ALPHA, GL_ZERO, GL_ONE};
+    return names[static_cast<std::size_t>(source)];
+}
+
+GLint min_filter_enumerant(const Sampler& sampler) {
+    const bool linear = sampler.min == Filter::linear;
+    switch (sampler.mip) {
+        case MipFilter::none:
+            return linear ? GL_LINEAR : GL_NEAREST;
+        case MipFilter::nearest:
+            return linear ? GL_LINEAR_MIPMAP_NEAREST : GL_NEAREST_MIPMAP_NEAREST;
+        case MipFilter::linear:
+            return linear ? GL_LINEAR_MIPMAP_LINEAR : GL_NEAREST_MIPMAP_LINEAR;
+    }
+    return GL_NEAREST;
+}
+
+GLint wrap_enumerant(Wrap wrap) {
+    constexpr GLint mirror_clamp_to_edge = 0x8743;
+    constexpr GLint names[] = {GL_REPEAT, GL_MIRRORED_REPEAT, GL_CLAMP_TO_EDGE, GL_CLAMP_TO_BORDER,
+                               mirror_clamp_to_edge};
+    return names[static_cast<std::size_t>(wrap)];
+}
+
+void set_sampler(const Functions& gl, GLuint name, const Sampler& sampler, bool has_anisotropy) {
+    gl.SamplerParameteri(name, GL_TEXTURE_MAG_FILTER,
+                         sampler.mag == Filter::linear ? GL_LINEAR : GL_NEAREST);
+    gl.SamplerParameteri(name, GL_TEXTURE_MIN_FILTER, min_filter_enumerant(sampler));
+    gl.SamplerParameteri(name, GL_TEXTURE_WRAP_S, wrap_enumerant(sampler.wrap[0]));
+    gl.SamplerParameteri(name, GL_TEXTURE_WRAP_T, wrap_enumerant(sampler.wrap[1]));
+    gl.SamplerParameteri(name, GL_TEXTURE_WRAP_R, wrap_enumerant(sampler.wrap[2]));
+    gl.SamplerParameterfv(name, GL_TEXTURE_BORDER_COLOR, sampler.border.data());
+    gl.SamplerParameterf(name, GL_TEXTURE_MIN_LOD, sampler.min_level);
+    gl.SamplerParameterf(name, GL_TEXTURE_MAX_LOD, sampler.max_level);
+    gl.SamplerParameterf(name, GL_TEXTURE_LOD_BIAS, sampler.level_bias);
+    if (has_anisotropy)
+        gl.SamplerParameterf(name, anisotropy_name, sampler.max_anisotropy);
+    if (sampler.compare != Compare::off) {
+        gl.SamplerParameteri(name, GL_TEXTURE_COMPARE_MODE, GL_COMPARE_REF_TO_TEXTURE);
+        // OpenGL numbers the comparisons in the order of `Compare`.
+        gl.SamplerParameteri(
+            name, GL_TEXTURE_COMPARE_FUNC,
+            GL_NEVER + static_cast<int>(sampler.compare) - static_cast<int>(Compare::never));
+    }
+}
+
+/// Levels, their range and the swizzle of the texture that is bound.
+void fill_texture(const Functions& gl, const Texture& texture, const UploadPlan& plan,
+                  LevelRange declared, bool immutable) {
+    const TightPixelStore tight(gl, TightPixelStore::Direction::unpack);
+    const GlFormat& format = info(plan.shape.format).gl;
+    const auto width = static_cast<GLsizei>(plan.shape.width);
+    const auto height = static_cast<GLsizei>(plan.shape.height);
+    if (immutable)
+        gl.TexStorage2D(GL_TEXTURE_2D, static_cast<GLsizei>(plan.shape.levels),
+                        format.internal_format, width, height);
+    for (const UploadRegion& region : plan.regions) {
+        const auto level = static_cast<GLint>(region.level);
+        const auto w = static_cast<GLsizei>(region.width);
+        const auto h = static_cast<GLsizei>(region.height);
+        const void* pixels = texture.level(region.level).data();
+        if (immutable)
+            gl.TexSubImage2D(GL_TEXTURE_2D, level, 0, 0, w, h, format.format, format.type, pixels);
+        else
+            gl.TexImage2D(GL_TEXTURE_2D, level, static_cast<GLint>(format.internal_format), w, h, 0,
+                          format.format, format.type, pixels);
+    }
+    gl.TexParameteri(GL_TEXTURE_2D, GL_TEXTURE_BASE_LEVEL, static_cast<GLint>(declared.base));
+    gl.TexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MAX_LEVEL, static_cast<GLint>(declared.max));
+    std::array<GLint, 4> swizzle{};
+    std::transform(texture.traits.swizzle.begin(), texture.traits.swizzle.end(), swizzle.begin(),
+                   swizzle_enumerant);
+    gl.TexParameteriv(GL_TEXTURE_2D, GL_TEXTURE_SWIZZLE_RGBA, swizzle.data());
+}
+
+}  // namespace
+
+Result<Device> Device::open(const Loader& loader) {
+    YL_TRY(const Functions functions, Functions::load(loader));
+    Device device;
+    device.functions_ = std::make_shared<const Functions>(functions);
+    const Functions& gl = *device.functions_;
+    const GLint major = gl.integer(GL_MAJOR_VERSION);
+    const GLint minor = gl.integer(GL_MINOR_VERSION);
+    if (major * 10 + minor < 33)
+        return fail(
+            ErrorKind::device,
+            fmt::format("the context is OpenGL {}.{}; version 3.3 is needed", major, minor));
+    const auto available = extensions(gl);
+    DeviceProfile& profile = device.profile_;
+    profile.name = reinterpret_cast<const char*>(gl.GetString(GL_RENDERER));
+    profile.api = fmt::format("OpenGL {}.{}", major, minor);
+    profile.greatest_2d_side = static_cast<std::uint32_t>(gl.integer(GL_MAX_TEXTURE_SIZE));
+    const bool has_anisotropy = major * 10 + minor >= 46 ||
+                                available.contains("GL_EXT_texture_filter_anisotropic") ||
+                                available.contains("GL_ARB_texture_filter_anisotropic");
+    if (has_anisotropy)
+        gl.GetFloatv(greatest_anisotropy_name, &profile.greatest_anisotropy);
+    profile.formats = sampled_formats(available);
+    YL_CHECK(gl.check("describe the device"));
+    return device;
+}
+
+Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& options) const {
+    const Functions& gl = *functions_;
+    GpuTexture result(functions_);
+    YL_TRY(result.plan_, plan_upload(texture.shape(), profile_));
+    result.findings_ = result.plan_.findings;
+    result.traits_ = texture.traits;
+    result.fitted_sampler_ =
+        fit_sampler(options.sampler.value_or(texture.traits.sampler.value_or(Sampler{})), profile_,
+                    result.findings_);
+    result.declared_levels_ = options.declared_levels.value_or(LevelRange::of(texture.shape()));
+    const Findings pair =
+        check_sampler(texture.shape(), result.fitted_sampler_, result.declared_levels_);
+    result.findings_.insert(result.findings_.end(), pair.begin(), pair.end());
+
+    Texture converted;
+    if (result.plan_.converts()) {
+        YL_TRY(converted, converted_for(result.plan_, texture));
+    }
+    gl.GenTextures(1, &result.texture_);
+    gl.GenSamplers(1, &result.sampler_);
+    const BoundTexture2D bound(gl, result.texture_);
+    const bool immutable =
+        options.immutable_storage && !options.declared_levels && gl.TexStorage2D != nullptr;
+    fill_texture(gl, result.plan_.converts() ? converted : texture, result.plan_,
+                 result.declared_levels_, immutable);
+    set_sampler(gl, result.sampler_, result.fitted_sampler_, profile_.greatest_anisotropy > 1);
+    YL_CHECK(gl.check("create the texture"));
+    return result;
+}
+
+GpuTexture::GpuTexture(GpuTexture&& other) noexcept {
+    *this = std::move(other);
+}
+
+GpuTexture& GpuTexture::operator=(GpuTexture&& other) noexcept {
+    functions_.swap(other.functions_);
+    std::swap(texture_, other.texture_);
+    std::swap(sampler_, other.sampler_);
+    std::swap(plan_, other.plan_);
+    std::swap(fitted_sampler_, other.fitted_sampler_);
+    std::swap(declared_levels_, other.declared_levels_);
+    std::swap(traits_, other.traits_);
+    std::swap(findings_, other.findings_);
+    return *this;
+}
+
+GpuTexture::~GpuTexture() {
+    if (texture_ != 0)
+        functions_->DeleteTextures(1, &texture_);
+    if (sampler_ != 0)
+        functions_->DeleteSamplers(1, &sampler_);
+}
+
+void GpuTexture::bind(std::uint32_t unit) const {
+    const GLint active = functions_->integer(GL_ACTIVE_TEXTURE);
+    functions_->ActiveTexture(GL_TEXTURE0 + unit);
+    functions_->BindTexture(GL_TEXTURE_2D, texture_);
+    functions_->BindSampler(unit, sampler_);
+    functions_->ActiveTexture(static_cast<GLenum>(active));
+}
+
+Result<Texture> GpuTexture::read_back() const {
+    const Functions& gl = *functions_;
+    YL_TRY(Texture texture, Texture::create(plan_.shape));
+    texture.traits = traits_;
+    const BoundTexture2D bound(gl, texture_);
+    const TightPixelStore tight(gl, TightPixelStore::Direction::pack);
+    const GlFormat& format = info(plan_.shape.format).gl;
+    for (std::uint32_t level = 0; level < plan_.shape.levels; ++level) {
+        GLint width = 0;
+        GLint height = 0;
+        gl.GetTexLevelParameteriv(GL_TEXTURE_2D, static_cast<GLint>(level), GL_TEXTURE_WIDTH,
+                                  &width);
+        gl.GetTexLevelParameteriv(GL_TEXTURE_2D, static_cast<GLint>(level), GL_TEXTURE_HEIGHT,
+                                  &height);
+        if (static_cast<std::uint32_t>(width) != plan_.shape.width_at(level) ||
+            static_cast<std::uint32_t>(height) != plan_.shape.height_at(level))
+            return fail(ErrorKind::device, fmt::format("level {} is {} x {} texels on the device",
+                                                       level, width, height));
+        gl.GetTexImage(GL_TEXTURE_2D, static_cast<GLint>(level), format.format, format.type,
+                       texture.level(level).data());
+    }
+    YL_CHECK(gl.check("read the texture back"));
+    return texture;
+}
+
+}  // namespace yl::gl

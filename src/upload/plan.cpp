@@ -1,0 +1,101 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <optional>
+
+#include <yl/convert.hpp>
+#include <yl/upload.hpp>
+#include "base/attempt.hpp"
+#include "base/checked.hpp"
+
+namespace yl {
+namespace {
+
+bool holds(const FormatInfo& wide, const FormatInfo& f) {
+    if (wide.transfer != f.transfer || wide.channel_count < f.channel_count)
+        return false;
+    if (wide.kind == NumericKind::shared_exponent || wide.kind == NumericKind::unsigned_float)
+        return false;
+    const bool number_fits = wide.kind == f.kind || wide.kind == NumericKind::signed_float;
+    const int spare = wide.is_float() && !f.is_float() ? 5 : 0;  // a half holds 11 bits, not 16
+    return number_fits && wide.channels[0].bits >= f.channels[0].bits + spare;
+}
+
+/// The smallest format of the device that loses nothing of `format`.
+std::optional<Format> substitute(const FormatInfo& f, const DeviceProfile& profile) {
+    const FormatInfo* best = nullptr;
+    for (const Format candidate : profile.formats) {
+        const FormatInfo& wide = info(candidate);
+        if (holds(wide, f) && (best == nullptr || wide.block_bytes < best->block_bytes))
+            best = &wide;
+    }
+    return best != nullptr ? std::optional(best->format) : std::nullopt;
+}
+
+}  // namespace
+
+bool DeviceProfile::supports(Format format) const {
+    return std::binary_search(formats.begin(), formats.end(), format);
+}
+
+Result<UploadPlan> plan_upload(const TextureShape& shape, const DeviceProfile& profile) {
+    if (shape.depth > 1 || shape.layers > 1 || shape.faces > 1 || shape.is_array)
+        return fail(ErrorKind::unsupported, "only plain 2D textures can be uploaded");
+    if (std::max(shape.width, shape.height) > profile.greatest_2d_side)
+        return fail(ErrorKind::device,
+                    fmt::format("{} x {} texels exceed the device's {}; leave out the top levels",
+                                shape.width, shape.height, profile.greatest_2d_side));
+    UploadPlan plan;
+    plan.shape = shape;
+    plan.source_format = shape.format;
+    if (!profile.supports(shape.format)) {
+        const auto other = substitute(info(shape.format), profile);
+        if (!other)
+            return fail(ErrorKind::device,
+                        fmt::format("the device has neither {} nor a format that holds its values",
+                                    info(shape.format).name));
+        plan.shape.format = *other;
+        plan.findings.push_back(
+            {fmt::format("the device has no {}: the texture is converted to {} on the way",
+                         info(shape.format).name, info(*other).name),
+             fmt::format("bake it as {} to spare the conversion", info(*other).name)});
+    }
+    for (std::uint32_t level = 0; level < shape.levels; ++level) {
+        UploadRegion region;
+        region.level = level;
+        region.width = shape.width_at(level);
+        region.height = shape.height_at(level);
+        region.offset = round_up(plan.staging_bytes, profile.offset_alignment);
+        region.row_pitch = round_up(plan.shape.row_bytes(level), profile.row_pitch_alignment);
+        region.slice_pitch =
+            region.row_pitch * ceil_div(region.height, info(plan.shape.format).block_height);
+        plan.staging_bytes = region.offset + region.slice_pitch;
+        plan.regions.push_back(region);
+    }
+    return plan;
+}
+
+Result<Texture> converted_for(const UploadPlan& plan, const Texture& texture) {
+    YL_TRY(Texture converted, Texture::create(plan.shape));
+    const Transfer transfer = converted.traits.transfer;
+    converted.traits = texture.traits;
+    converted.traits.transfer = transfer;
+    for (std::uint32_t level = 0; level < plan.shape.levels; ++level) {
+        YL_CHECK(convert(texture.image(level), converted.image(level)));
+    }
+    return converted;
+}
+
+Sampler fit_sampler(const Sampler& sampler, const DeviceProfile& profile, Findings& findings) {
+    Sampler fitting = sampler;
+    if (sampler.max_anisotropy > profile.greatest_anisotropy) {
+        fitting.max_anisotropy = profile.greatest_anisotropy;
+        findings.push_back(
+            {fmt::format("anisotropy {} exceeds the device's {} and was lowered to it",
+                         sampler.max_anisotropy, profile.greatest_anisotropy),
+             fmt::format("ask for {} or less", profile.greatest_anisotropy)});
+    }
+    return fitting;
+}
+
+}  // namespace yl

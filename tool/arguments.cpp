@@ -1,0 +1,162 @@
+#include "arguments.hpp"
+
+#include <fmt/format.h>
+
+#include <charconv>
+#include <fstream>
+
+namespace ylat {
+namespace {
+
+tl::unexpected<yl::Error> wrong(const char* option, const std::string& value,
+                                const std::string& expected) {
+    return yl::fail_at(
+        {yl::ErrorKind::usage, fmt::format("'{}' is not understood; it takes {}", value, expected)},
+        option);
+}
+
+std::optional<std::uint32_t> parse_count(std::string_view text) {
+    std::uint32_t number = 0;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), number);
+    const bool whole = error == std::errc{} && end == text.data() + text.size();
+    return whole ? std::optional(number) : std::nullopt;
+}
+
+/// Both sides of `separator`, as numbers.
+std::optional<std::array<std::uint32_t, 2>> parse_pair(std::string_view text,
+                                                       std::string_view separator) {
+    const std::size_t middle = text.find(separator);
+    if (middle == std::string_view::npos)
+        return {};
+    const auto first = parse_count(text.substr(0, middle));
+    const auto second = parse_count(text.substr(middle + separator.size()));
+    if (!first || !second)
+        return {};
+    return std::array{*first, *second};
+}
+
+}  // namespace
+
+std::string role_names() {
+    std::string names;
+    for (const yl::RoleInfo& role : yl::all_roles())
+        names += (names.empty() ? "" : ", ") + std::string(role.name);
+    return names;
+}
+
+yl::Result<yl::Role> parse_role(const std::string& text) {
+    const auto role = yl::find_role(text);
+    if (!role)
+        return wrong("--role", text, "one of " + role_names());
+    return *role;
+}
+
+yl::Result<yl::Format> parse_format(const std::string& text) {
+    const yl::FormatInfo* format = yl::find_format(text);
+    if (format != nullptr)
+        return format->format;
+    std::string names;
+    for (const yl::FormatInfo& f : yl::all_formats())
+        names += (names.empty() ? "" : ", ") + std::string(f.name);
+    return wrong("--as", text, "one of " + names);
+}
+
+yl::Result<yl::Origin> parse_origin(const std::string& text) {
+    if (text == "top")
+        return yl::Origin::top;
+    if (text == "bottom")
+        return yl::Origin::bottom;
+    return wrong("--origin", text, "top or bottom");
+}
+
+yl::Result<std::optional<std::uint32_t>> parse_levels(const std::string& text) {
+    if (text == "full")
+        return std::nullopt;
+    const auto count = parse_count(text);
+    if (!count || *count == 0)
+        return wrong("--levels", text, "'full' or a number from 1 on");
+    return count;
+}
+
+yl::Result<yl::TextureWriteOptions> parse_supercompression(const std::string& text) {
+    const std::size_t colon = text.find(':');
+    const std::string scheme = text.substr(0, colon);
+    yl::TextureWriteOptions options;
+    int most = 0;
+    if (scheme == "zstd") {
+        options.supercompression = yl::Supercompression::zstd;
+        most = 22;
+    } else if (scheme == "zlib") {
+        options.supercompression = yl::Supercompression::zlib;
+        most = 12;
+    } else if (scheme != "none" || colon != std::string::npos) {
+        return wrong("--supercompress", text,
+                     "none, zlib or zstd, the latter two with ':LEVEL' if wanted");
+    }
+    if (colon == std::string::npos)
+        return options;
+    const auto level = parse_count(std::string_view(text).substr(colon + 1));
+    if (!level || *level < 1 || *level > static_cast<std::uint32_t>(most))
+        return wrong("--supercompress", text,
+                     fmt::format("a level from 1 to {} after '{}:'", most, scheme));
+    options.level = static_cast<int>(*level);
+    return options;
+}
+
+yl::Result<yl::LevelRange> parse_level_range(const std::string& text) {
+    const auto pair = parse_pair(text, "..");
+    if (!pair || (*pair)[0] > (*pair)[1])
+        return wrong("--declare-levels", text, "a range such as 0..1000");
+    return yl::LevelRange{(*pair)[0], (*pair)[1]};
+}
+
+yl::Result<std::array<std::uint32_t, 2>> parse_size(const std::string& text) {
+    const auto pair = parse_pair(text, "x");
+    if (!pair || std::min((*pair)[0], (*pair)[1]) == 0 || std::max((*pair)[0], (*pair)[1]) > 8192)
+        return wrong("--size", text, "WIDTHxHEIGHT in pixels, up to 8192 each, such as 640x400");
+    return *pair;
+}
+
+yl::Result<FileKind> file_kind(const std::string& path) {
+    const auto refuse = [&](yl::ErrorKind kind, std::string message) {
+        return yl::fail_at({kind, std::move(message)}, path);
+    };
+    std::error_code error;
+    const auto status = std::filesystem::status(path, error);
+    if (!std::filesystem::exists(status))
+        return refuse(yl::ErrorKind::io, "there is no such file");
+    if (std::filesystem::is_directory(status))
+        return refuse(yl::ErrorKind::io, "is a folder, not a file");
+    std::ifstream file(path, std::ios::binary);
+    if (!file)
+        return refuse(yl::ErrorKind::io, "cannot open the file");
+    std::array<std::byte, 64> bytes{};
+    file.read(reinterpret_cast<char*>(bytes.data()), bytes.size());
+    const auto start = std::span(bytes).first(static_cast<std::size_t>(file.gcount()));
+    if (start.empty())
+        return refuse(yl::ErrorKind::malformed, "the file is empty");
+    if (yl::looks_like_picture(start))
+        return FileKind::picture;
+    if (yl::looks_like_texture(start))
+        return FileKind::texture;
+    return refuse(yl::ErrorKind::unsupported,
+                  "this is neither a picture nor a texture file that can be read");
+}
+
+yl::Result<yl::Texture> load_texture(const std::string& path) {
+    const auto kind = file_kind(path);
+    if (!kind)
+        return tl::unexpected(kind.error());
+    if (*kind == FileKind::picture) {
+        auto baked = yl::bake_file(path);
+        if (!baked)
+            return tl::unexpected(baked.error());
+        return std::move(baked->texture);
+    }
+    auto file = yl::read_texture(path);
+    if (!file)
+        return tl::unexpected(file.error());
+    return std::move(file->texture);
+}
+
+}  // namespace ylat

@@ -1,0 +1,32 @@
+// Option values that several commands take: roles, formats, samplers, textures.
+#pragma once
+
+#include <string>
+#include <yl/yl.hpp>
+
+namespace ylat {
+
+[[nodiscard]] yl::Result<yl::Role> parse_role(const std::string& text);
+[[nodiscard]] yl::Result<yl::Format> parse_format(const std::string& text);
+[[nodiscard]] yl::Result<yl::Origin> parse_origin(const std::string& text);
+/// "full" or a number.
+[[nodiscard]] yl::Result<std::optional<std::uint32_t>> parse_levels(const std::string& text);
+/// "none", "zlib" or "zstd", the latter two with ":LEVEL" if wanted.
+[[nodiscard]] yl::Result<yl::TextureWriteOptions> parse_supercompression(const std::string& text);
+/// "0..1000"
+[[nodiscard]] yl::Result<yl::LevelRange> parse_level_range(const std::string& text);
+/// "1280x800"
+[[nodiscard]] yl::Result<std::array<std::uint32_t, 2>> parse_size(const std::string& text);
+
+/// All names, for help texts.
+[[nodiscard]] std::string role_names();
+
+enum class FileKind { picture, texture };
+
+/// What a file is, by its first bytes. Fails when it cannot be read, or is neither.
+[[nodiscard]] yl::Result<FileKind> file_kind(const std::string& path);
+
+/// A texture file as it is; a picture file baked on the spot, as colour.
+[[nodiscard]] yl::Result<yl::Texture> load_texture(const std::string& path);
+
+}  // namespace ylat

@@ -1,0 +1,225 @@
+// ylat demo: the whole road on the Glasshouse's pictures.
+#include <fmt/format.h>
+#include <yl/gl_headless.hpp>
+#include <yl/gl_scene.hpp>
+
+#include <algorithm>
+#include <chrono>
+#include <memory>
+
+#include "describe.hpp"
+#include "glasshouse.hpp"
+#include "session.hpp"
+
+namespace ylat {
+namespace {
+
+constexpr const char* sampler_ladder[] = {
+    "mag=nearest min=nearest mip=none",
+    "mag=linear min=linear mip=nearest",
+    "mag=linear min=linear mip=linear",
+    "mag=linear min=linear mip=linear aniso=8",
+};
+
+/// Counts of what was held against something else.
+struct Tally {
+    int checks = 0;
+    int failed = 0;
+
+    void add(bool holds) {
+        ++checks;
+        if (!holds)
+            ++failed;
+    }
+};
+
+struct Gpu {
+    yl::gl::HeadlessContext context;
+    yl::gl::Device device;
+
+    static yl::Result<Gpu> open() {
+        auto context = yl::gl::HeadlessContext::create();
+        if (!context)
+            return tl::unexpected(context.error());
+        auto device = yl::gl::Device::open(context->loader());
+        if (!device)
+            return tl::unexpected(device.error());
+        return Gpu{std::move(*context), std::move(*device)};
+    }
+};
+
+struct Demo {
+    Session& session;
+    std::string folder = "demo-out";
+
+    [[nodiscard]] std::string path(const std::string& name) const { return folder + "/" + name; }
+
+    yl::Result<Exit> run() const {
+        const auto start = std::chrono::steady_clock::now();
+        std::error_code error;
+        std::filesystem::create_directories(folder, error);
+        if (error)
+            return yl::fail_at({yl::ErrorKind::io, "cannot make the folder: " + error.message()},
+                               folder);
+        const auto pictures = glasshouse::make_pictures();
+        if (!pictures)
+            return tl::unexpected(pictures.error());
+        const auto written = glasshouse::write_pictures(*pictures, folder);
+        if (!written)
+            return tl::unexpected(written.error());
+        auto gpu = Gpu::open();
+        if (!gpu)
+            return tl::unexpected(gpu.error());
+
+        Tally tally;
+        auto textures = bake_all(*pictures, *gpu, tally);
+        if (!textures)
+            return tl::unexpected(textures.error());
+        const auto drawn = draw_all(*textures, *gpu, tally);
+        if (!drawn)
+            return tl::unexpected(drawn.error());
+        const double seconds =
+            std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+        session.say(fmt::format("\n{} checks, {} failed, {:.1f} s; the pictures are in {}",
+                                tally.checks, tally.failed, seconds, folder));
+        session.give({{"folder", folder},
+                      {"device", gpu->device.profile().name},
+                      {"checks", tally.checks},
+                      {"failed", tally.failed}});
+        return tally.failed == 0 ? Exit::done : Exit::findings;
+    }
+
+    yl::Result<std::map<std::string, yl::Texture>> bake_all(
+        const std::vector<glasshouse::DemoPicture>& pictures, const Gpu& gpu, Tally& tally) const {
+        std::map<std::string, yl::Texture> textures;
+        session.say(fmt::format("Baked into {}, uploaded to {} and read back:\n", folder,
+                                gpu.device.profile().name));
+        session.say(fmt::format("  {:<20} {:>9}  {:<12} {:>6}  {:>10}  {:<10} {}", "texture",
+                                "texels", "format", "levels", "bytes", "read back", "what it is"));
+        for (const glasshouse::DemoPicture& picture : pictures) {
+            auto baked = yl::bake_file(path(picture.name + ".png"), {.role = picture.role});
+            if (!baked)
+                return tl::unexpected(baked.error());
+            const std::string output = path(picture.name + ".ktx2");
+            auto written = yl::write_texture(output, baked->texture,
+                                             {.supercompression = yl::Supercompression::zstd});
+            if (!written)
+                return tl::unexpected(written.error());
+            auto file = yl::read_texture(output);
+            if (!file)
+                return tl::unexpected(file.error());
+            const auto identical = returns_identical(gpu, file->texture);
+            if (!identical)
+                return tl::unexpected(identical.error());
+            tally.add(*identical);
+            const yl::TextureShape& shape = file->texture.shape();
+            session.say(fmt::format("  {:<20} {:>9}  {:<12} {:>6}  {:>10}  {:<10} {}",
+                                    picture.name + ".ktx2", size_text(shape.width, shape.height),
+                                    yl::info(shape.format).name, shape.levels,
+                                    byte_text(file->info.file_bytes),
+                                    *identical ? "identical" : "DIFFERENT", picture.about));
+            textures.emplace(picture.name, std::move(file->texture));
+        }
+        return textures;
+    }
+
+    static yl::Result<bool> returns_identical(const Gpu& gpu, const yl::Texture& texture) {
+        const auto uploaded = gpu.device.upload(texture);
+        if (!uploaded)
+            return tl::unexpected(uploaded.error());
+        const auto back = uploaded->read_back();
+        if (!back)
+            return tl::unexpected(back.error());
+        for (std::uint32_t level = 0; level < texture.shape().levels; ++level)
+            if (!std::ranges::equal(texture.level(level), back->level(level)))
+                return false;
+        return true;
+    }
+
+    /// One scene with several samplers, drawn by the CPU and by the driver; the latter is written.
+    yl::Status draw_row(const std::string& name, const std::string& heading, const yl::Scene& scene,
+                        const yl::Texture& texture, const std::vector<std::string>& samplers,
+                        std::uint32_t columns, const Gpu& gpu, Tally& tally) const {
+        std::vector<yl::LabelledPicture> panels;
+        for (const std::string& text : samplers) {
+            const auto sampler = yl::parse_sampler(text);
+            if (!sampler)
+                return tl::unexpected(sampler.error());
+            const auto unit =
+                yl::TextureSampler::create(texture, *sampler, yl::LevelRange::of(texture.shape()));
+            if (!unit)
+                return tl::unexpected(unit.error());
+            const auto by_cpu = yl::draw_scene(scene, *unit);
+            if (!by_cpu)
+                return tl::unexpected(by_cpu.error());
+            const auto uploaded = gpu.device.upload(texture, {.sampler = *sampler});
+            if (!uploaded)
+                return tl::unexpected(uploaded.error());
+            auto by_gl = yl::gl::draw_scene(gpu.device, scene, *uploaded, texture.traits.alpha);
+            if (!by_gl)
+                return tl::unexpected(by_gl.error());
+            const auto difference = yl::compare_pictures(by_cpu->view(), by_gl->view(), 2);
+            if (!difference)
+                return tl::unexpected(difference.error());
+            std::string note = fmt::format("CPU sampler within 2 codes at {:.3f} %",
+                                           100 * difference->share_within());
+            if (sampler->max_anisotropy > 1)
+                note += " (drivers choose their own samples)";
+            else
+                tally.add(difference->share_within() >= 0.999);
+            panels.push_back({std::move(*by_gl), text, note});
+            session.say(fmt::format("  {:<22} {:<44} {}", name, text, note));
+        }
+        const auto picture = yl::arrange_panels(panels, columns, heading);
+        if (!picture)
+            return tl::unexpected(picture.error());
+        return yl::write_picture(path(name), picture->view());
+    }
+
+    yl::Status draw_all(const std::map<std::string, yl::Texture>& textures, const Gpu& gpu,
+                        Tally& tally) const {
+        session.say("\nDrawn by the driver, and held against the CPU sampler:\n");
+        const yl::Scene floor = yl::floor_scene({.width = 620, .height = 340});
+        if (auto done = draw_row(
+                "floor.png", "One floor of slate, four samplers", floor, textures.at("slate"),
+                {std::begin(sampler_ladder), std::end(sampler_ladder)}, 2, gpu, tally);
+            !done)
+            return done;
+        const yl::Texture& label = textures.at("label");
+        const float label_aspect =
+            static_cast<float>(label.shape().width) / static_cast<float>(label.shape().height);
+        const yl::Scene signs = yl::panel_scene({.width = 410,
+                                                 .height = 320,
+                                                 .tiles = {2.5F, 2.5F},
+                                                 .turn = 18,
+                                                 .texture_aspect = label_aspect});
+        if (auto done = draw_row(
+                "wraps.png", "A label beyond its edges: nearest filtering, six wraps", signs, label,
+                {"mag=nearest min=nearest mip=none wrap=repeat",
+                 "mag=nearest min=nearest mip=none wrap=mirror",
+                 "mag=nearest min=nearest mip=none wrap=clamp-to-edge",
+                 "mag=nearest min=nearest mip=none wrap=clamp-to-border border=0.6,0.1,0.1,1",
+                 "mag=nearest min=nearest mip=none wrap=repeat,clamp-to-edge",
+                 "mag=linear min=linear mip=linear wrap=mirror-once"},
+                3, gpu, tally);
+            !done)
+            return done;
+        const yl::Scene trellis =
+            yl::panel_scene({.width = 620, .height = 380, .tiles = {3, 1}, .turn = 58});
+        return draw_row("trellis.png", "A trellis seen at an angle", trellis,
+                        textures.at("lattice"), {sampler_ladder[0], sampler_ladder[2]}, 2, gpu,
+                        tally);
+    }
+};
+
+}  // namespace
+
+void add_demo(CLI::App& app, Session& session) {
+    auto demo = std::make_shared<Demo>(Demo{session});
+    CLI::App* command =
+        add_command(app, session, "demo", "Do all of it on the demo data, and check it",
+                    [demo] { return demo->run(); });
+    command->add_option("-o", demo->folder, "The folder to fill")->option_text("DIR");
+}
+
+}  // namespace ylat

@@ -1,0 +1,42 @@
+#include "describe.hpp"
+
+#include <fmt/format.h>
+
+namespace ylat {
+
+std::string byte_text(std::uint64_t bytes) {
+    static constexpr const char* units[] = {"bytes", "KiB", "MiB", "GiB", "TiB"};
+    auto amount = static_cast<double>(bytes);
+    std::size_t unit = 0;
+    for (; amount >= 1024 && unit + 1 < std::size(units); ++unit)
+        amount /= 1024;
+    return unit == 0 ? fmt::format("{} bytes", bytes)
+                     : fmt::format("{:.2f} {}", amount, units[unit]);
+}
+
+std::string size_text(std::uint32_t width, std::uint32_t height) {
+    return fmt::format("{} x {}", width, height);
+}
+
+std::string channel_text(std::uint32_t channels) {
+    static constexpr const char* names[] = {"none", "gray", "gray and alpha", "RGB", "RGBA"};
+    return names[channels <= 4 ? channels : 0];
+}
+
+std::string_view transfer_text(yl::Transfer transfer) {
+    return transfer == yl::Transfer::srgb ? "sRGB" : "linear";
+}
+
+std::string_view alpha_text(yl::AlphaMode mode) {
+    return mode == yl::AlphaMode::straight ? "straight" : "premultiplied";
+}
+
+std::string_view origin_text(yl::Origin origin) {
+    return origin == yl::Origin::top ? "top" : "bottom";
+}
+
+std::string row_text(std::string_view name, std::string_view value) {
+    return fmt::format("  {:<11} {}", name, value);
+}
+
+}  // namespace ylat

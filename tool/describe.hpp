@@ -1,0 +1,25 @@
+// Values in words and numbers that people read.
+#pragma once
+
+#include <string>
+#include <yl/yl.hpp>
+
+namespace ylat {
+
+/// "1.33 MiB"
+[[nodiscard]] std::string byte_text(std::uint64_t bytes);
+
+/// "512 x 512"
+[[nodiscard]] std::string size_text(std::uint32_t width, std::uint32_t height);
+
+/// "gray", "RGBA" ...
+[[nodiscard]] std::string channel_text(std::uint32_t channels);
+
+[[nodiscard]] std::string_view transfer_text(yl::Transfer transfer);
+[[nodiscard]] std::string_view alpha_text(yl::AlphaMode mode);
+[[nodiscard]] std::string_view origin_text(yl::Origin origin);
+
+/// Two columns, the left one padded; indented below a headline.
+[[nodiscard]] std::string row_text(std::string_view name, std::string_view value);
+
+}  // namespace ylat

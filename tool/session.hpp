@@ -1,0 +1,49 @@
+// What all commands share: the options that mean the same everywhere, and how results leave.
+#pragma once
+
+#include <CLI/CLI.hpp>
+#include <functional>
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <string>
+#include <vector>
+#include <yl/yl.hpp>
+
+namespace ylat {
+
+using Json = nlohmann::ordered_json;
+
+/// Exit codes of the tool.
+enum class Exit : int { done = 0, findings = 1, usage = 2, bad_input = 3, io = 4, no_device = 5 };
+
+[[nodiscard]] Exit exit_for(yl::ErrorKind kind);
+
+/// One run of the tool: the common options, and the command that was chosen.
+struct Session {
+    bool json = false;
+    bool quiet = false;
+    int threads = 0;  ///< 0: all
+    std::function<yl::Result<Exit>()> command;
+
+    /// A line for people, on standard output; silent with --json or --quiet.
+    void say(const std::string& line) const;
+    /// The result for programs, with --json.
+    void give(const Json& result) const;
+    /// An error for people, on standard error.
+    void complain(const yl::Error& error) const;
+    /// Findings for people, on standard error, each with its remedy.
+    void warn(const yl::Findings& findings, const std::string& about) const;
+};
+
+/// Adds a command whose work is done by `run` once its options are parsed.
+CLI::App* add_command(CLI::App& app, Session& session, const char* name, const char* description,
+                      std::function<yl::Result<Exit>()> run);
+
+// One of these for each command, in the file of its name.
+void add_peek(CLI::App& app, Session& session);
+void add_bake(CLI::App& app, Session& session);
+void add_draw(CLI::App& app, Session& session);
+void add_upload(CLI::App& app, Session& session);
+void add_demo(CLI::App& app, Session& session);
+
+}  // namespace ylat
