@@ -11,13 +11,16 @@ namespace yl {
 /// A textured plane before a backdrop. For the pixel whose centre is (x, y), counted from the
 /// picture's top left corner,
 ///
-///     (s, t, q) = texture_from_pixel * (x, y, 1)      u = s / q      v = t / q
+///     (s, t, q) = texture_from_pixel * (x, y, 1)      u = s / max(q, least_q)     v likewise
 ///
-/// and the plane is seen there if q > 0 and, where it has bounds, 0 <= u <= u_end, 0 <= v <= v_end.
+/// and the plane is seen there if q >= least_q and, where it has bounds, 0 <= u <= u_end and
+/// 0 <= v <= v_end. The plane's horizon is where q is 0; `least_q` ends it a little before, so that
+/// no pixel covers an endless stretch of it.
 struct Scene {
     std::uint32_t width = 0;
     std::uint32_t height = 0;
     std::array<float, 9> texture_from_pixel = {};  ///< row by row
+    float least_q = 0;
     bool is_bounded = false;
     float u_end = 1;
     float v_end = 1;

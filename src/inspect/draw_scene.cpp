@@ -1,5 +1,6 @@
 #include <yl/scene.hpp>
 
+#include <algorithm>
 #include <vector>
 
 #include "base/attempt.hpp"
@@ -18,7 +19,8 @@ TextureCoordinate coordinate_at(const Scene& scene, std::uint32_t column, std::u
     const float y = static_cast<float>(row) + 0.5F;
     const auto& m = scene.texture_from_pixel;
     const float q = m[6] * x + m[7] * y + m[8];
-    return {(m[0] * x + m[1] * y + m[2]) / q, (m[3] * x + m[4] * y + m[5]) / q, q};
+    const float divisor = std::max(q, scene.least_q);
+    return {(m[0] * x + m[1] * y + m[2]) / divisor, (m[3] * x + m[4] * y + m[5]) / divisor, q};
 }
 
 /// The derivatives that all four pixels of a 2 x 2 quad share.
@@ -32,7 +34,7 @@ Footprint quad_footprint(const Scene& scene, std::uint32_t column, std::uint32_t
 }
 
 bool is_seen(const Scene& scene, const TextureCoordinate& at) {
-    if (!(at.q > 0))
+    if (!(at.q >= scene.least_q))
         return false;
     return !scene.is_bounded ||
            (at.u >= 0 && at.u <= scene.u_end && at.v >= 0 && at.v <= scene.v_end);

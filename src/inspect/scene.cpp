@@ -1,6 +1,7 @@
 #include <yl/scene.hpp>
 
 #include <Eigen/Dense>
+#include <Eigen/Geometry>
 
 #include <numbers>
 
@@ -12,13 +13,6 @@ using Vector = Eigen::Vector3d;
 
 constexpr double radians = std::numbers::pi / 180;
 
-/// From a pixel to the direction in which the camera sees it: x to the right, y up, z ahead.
-Matrix ray_from_pixel(double width, double height, double field_of_view) {
-    const double step = 2 * std::tan(field_of_view * radians / 2) / height;
-    return (Matrix() << step, 0, -step * width / 2, 0, -step, step * height / 2, 0, 0, 1)
-        .finished();
-}
-
 std::array<float, 9> rows_of(const Matrix& matrix) {
     std::array<float, 9> rows{};
     for (int i = 0; i < 9; ++i)
@@ -29,8 +23,13 @@ std::array<float, 9> rows_of(const Matrix& matrix) {
 }  // namespace
 
 Scene floor_scene(const FloorOptions& options) {
-    const Matrix ray =
-        ray_from_pixel(options.width, options.height, static_cast<double>(options.field_of_view));
+    // From a pixel to the direction in which the camera sees it: x to the right, y up, z ahead.
+    const double width = options.width;
+    const double height = options.height;
+    const double step =
+        2 * std::tan(static_cast<double>(options.field_of_view) * radians / 2) / height;
+    const Matrix ray_from_pixel =
+        (Matrix() << step, 0, -step * width / 2, 0, -step, step * height / 2, 0, 0, 1).finished();
     const Matrix pitch =
         Eigen::AngleAxisd(static_cast<double>(options.pitch) * radians, Vector::UnitX()).matrix();
     // A ray of direction d from one unit above the floor meets it at (d.x, d.z) / -d.y. The image's
@@ -41,35 +40,50 @@ Scene floor_scene(const FloorOptions& options) {
     Scene scene;
     scene.width = options.width;
     scene.height = options.height;
-    scene.texture_from_pixel = rows_of(texture_from_ray * pitch * ray);
+    const Matrix texture_from_pixel = texture_from_ray * pitch * ray_from_pixel;
+    scene.texture_from_pixel = rows_of(texture_from_pixel);
+    constexpr double rows_below_horizon = 2.5;
+    scene.least_q = static_cast<float>(rows_below_horizon * texture_from_pixel(2, 1));
     return scene;
 }
 
 Scene panel_scene(const PanelOptions& options) {
-    constexpr double field_of_view = 36;
-    constexpr double share_of_picture = 0.86;
-    const double view_height = 2 * std::tan(field_of_view * radians / 2);
-    const double view_width = view_height * options.width / options.height;
+    // The panel hangs before the camera; its columns are where u and v lead, and its corner (0, 0).
+    constexpr double distance = 2.2;  // in the panel's longer side: near enough to see perspective
     const double aspect =
         static_cast<double>(options.texture_aspect * options.tiles[0] / options.tiles[1]);
-    const double panel_height = share_of_picture * std::min(view_height, view_width / aspect);
-
-    // The panel hangs one unit ahead; its columns are where u and v lead, and its corner (0, 0).
     const Matrix rotation =
         (Eigen::AngleAxisd(static_cast<double>(options.turn) * -radians, Vector::UnitY()) *
          Eigen::AngleAxisd(static_cast<double>(options.tilt) * radians, Vector::UnitX()))
             .matrix();
-    const Vector across = rotation * Vector(panel_height * aspect, 0, 0);
-    const Vector down = rotation * Vector(0, -panel_height, 0);
+    const Vector across = rotation * Vector(aspect, 0, 0) / std::max(aspect, 1.0);
+    const Vector down = rotation * Vector(0, -1, 0) / std::max(aspect, 1.0);
+    const Vector corner = Vector(0, 0, distance) - (across + down) / 2;
     Matrix point_from_texture;
     point_from_texture << across / static_cast<double>(options.tiles[0]),
-        down / static_cast<double>(options.tiles[1]), Vector(0, 0, 1) - (across + down) / 2;
-    const Matrix texture_from_ray = point_from_texture.inverse();
+        down / static_cast<double>(options.tiles[1]), corner;
+
+    // The lens is chosen and shifted so that the panel fills the picture.
+    Eigen::AlignedBox2d seen;
+    for (const Vector& point :
+         {corner, Vector(corner + across), Vector(corner + down), Vector(corner + across + down)})
+        seen.extend(point.hnormalized());
+    constexpr double share_of_picture = 0.86;
+    const double step =
+        std::max(seen.sizes().x() / options.width, seen.sizes().y() / options.height) /
+        share_of_picture;
+    const Matrix ray_from_pixel =
+        (Matrix() << step, 0, seen.center().x() - step * options.width / 2, 0, -step,
+         seen.center().y() + step * options.height / 2, 0, 0, 1)
+            .finished();
     Scene scene;
     scene.width = options.width;
     scene.height = options.height;
-    scene.texture_from_pixel =
-        rows_of(texture_from_ray * ray_from_pixel(options.width, options.height, field_of_view));
+    scene.texture_from_pixel = rows_of(point_from_texture.inverse() * ray_from_pixel);
+    // Of a point of the panel q is 1 / depth, and its farthest point is a corner.
+    const double greatest_depth = std::max(
+        {corner.z(), (corner + across).z(), (corner + down).z(), (corner + across + down).z()});
+    scene.least_q = static_cast<float>(0.9 / greatest_depth);
     scene.is_bounded = true;
     scene.u_end = options.tiles[0];
     scene.v_end = options.tiles[1];

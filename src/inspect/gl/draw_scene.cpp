@@ -21,6 +21,7 @@ void main() {
 constexpr const char* fragment_source = R"(#version 330 core
 uniform sampler2D picture;
 uniform vec3 s_row, t_row, q_row;
+uniform float least_q;
 uniform int is_bounded;
 uniform vec2 bounds;
 uniform vec3 backdrop_top, backdrop_bottom;
@@ -32,11 +33,12 @@ out vec4 color;
 void main() {
     vec2 p = gl_FragCoord.xy;
     float q = q_row.x * p.x + q_row.y * p.y + q_row.z;
-    vec2 uv = vec2((s_row.x * p.x + s_row.y * p.y + s_row.z) / q, (t_row.x * p.x + t_row.y * p.y + t_row.z) / q);
+    float divisor = max(q, least_q);
+    vec2 uv = vec2((s_row.x * p.x + s_row.y * p.y + s_row.z) / divisor, (t_row.x * p.x + t_row.y * p.y + t_row.z) / divisor);
     vec4 surface = texture(picture, uv);
     float share = p.y / height;
     vec3 backdrop = backdrop_top * (1.0 - share) + backdrop_bottom * share;
-    bool seen = q > 0.0 && (is_bounded == 0 || (uv.x >= 0.0 && uv.x <= bounds.x && uv.y >= 0.0 && uv.y <= bounds.y));
+    bool seen = q >= least_q && (is_bounded == 0 || (uv.x >= 0.0 && uv.x <= bounds.x && uv.y >= 0.0 && uv.y <= bounds.y));
     vec3 result = backdrop;
     if (seen && alpha_mode == 0) result = backdrop * (1.0 - surface.a) + surface.rgb * surface.a;
     if (seen && alpha_mode == 1) result = backdrop * (1.0 - surface.a) + surface.rgb;
@@ -135,6 +137,7 @@ void set_uniforms(const Functions& gl, const Program& program, const Scene& scen
     gl.Uniform3fv(program.uniform("s_row"), 1, m);
     gl.Uniform3fv(program.uniform("t_row"), 1, m + 3);
     gl.Uniform3fv(program.uniform("q_row"), 1, m + 6);
+    gl.Uniform1f(program.uniform("least_q"), scene.least_q);
     gl.Uniform1i(program.uniform("is_bounded"), scene.is_bounded ? 1 : 0);
     gl.Uniform2f(program.uniform("bounds"), scene.u_end, scene.v_end);
     gl.Uniform3fv(program.uniform("backdrop_top"), 1, scene.backdrop_top.data());

@@ -1,0 +1,78 @@
+#include <yl/yl.hpp>
+
+#include "inspect/canvas.hpp"
+#include "support/check.hpp"
+#include "support/pictures.hpp"
+
+using namespace yl;
+using support::must;
+using support::must_fail;
+
+namespace {
+
+Image filled(std::uint32_t width, std::uint32_t height, int code) {
+    Image image = must(Image::create(Format::rgba8_srgb, width, height));
+    for (std::uint32_t y = 0; y < height; ++y)
+        for (std::byte& byte : image.view().row(y))
+            byte = static_cast<std::byte>(code);
+    return image;
+}
+
+int count_code(ConstImageView image, int code) {
+    int count = 0;
+    for (std::uint32_t y = 0; y < image.height; ++y)
+        for (std::uint32_t x = 0; x < image.width; ++x)
+            count += std::to_integer<int>(image.row(y)[x * 4]) == code ? 1 : 0;
+    return count;
+}
+
+}  // namespace
+
+TEST_CASE("pictures keep their pixels and stand in rows and columns") {
+    std::vector<LabelledPicture> pictures;
+    for (int i = 0; i < 3; ++i)
+        pictures.push_back({filled(40, 20, 255), "name", ""});
+    const Image two = must(arrange_panels(pictures, 2, ""));
+    const Image three = must(arrange_panels(pictures, 3, ""));
+    CHECK(two.width() < three.width());
+    CHECK(two.height() > three.height());
+    CHECK(count_code(two.view(), 255) >= 3 * 800);
+    CHECK(must(arrange_panels(pictures, 2, "a heading")).height() > two.height());
+}
+
+TEST_CASE("labels are drawn, and long ones broken at spaces") {
+    CHECK(text_width("iiii", TextSize::small) < text_width("MMMM", TextSize::small));
+    CHECK(text_width("M", TextSize::small) < text_width("M", TextSize::large));
+    const auto lines =
+        break_lines("one two three", TextSize::small, text_width("one two", TextSize::small));
+    CHECK(lines == std::vector<std::string>{"one two", "three"});
+    CHECK(break_lines("unbreakable", TextSize::small, 3).size() == 1);
+    Canvas canvas = must(Canvas::create(60, 30, {0, 0, 0}));
+    canvas.text(2, 2, "l", TextSize::large, {255, 255, 255});
+    canvas.text(50, 25, "clipped at the edge", TextSize::large, {255, 255, 255});
+    const Image image = std::move(canvas).take();
+    CHECK(count_code(image.view(), 255) >= 10);  // the stem of the letter
+}
+
+TEST_CASE("nothing to arrange, or the wrong format, is refused") {
+    CHECK(must_fail(arrange_panels({}, 1, "")).kind == ErrorKind::usage);
+    std::vector<LabelledPicture> pictures;
+    pictures.push_back({must(Image::create(Format::r8_unorm, 1, 1)), "", ""});
+    CHECK(must_fail(arrange_panels(pictures, 1, "")).kind == ErrorKind::usage);
+}
+
+TEST_CASE("differences are counted, measured and placed") {
+    Image a = filled(10, 10, 100);
+    Image b = filled(10, 10, 100);
+    b.view().row(4)[7 * 4 + 1] = std::byte{104};
+    b.view().row(5)[1 * 4 + 2] = std::byte{98};
+    const PictureDifference difference = must(compare_pictures(a.view(), b.view(), 2));
+    CHECK(difference.greatest == 4);
+    CHECK(difference.worst_x == 7);
+    CHECK(difference.worst_y == 4);
+    CHECK(difference.pixels_beyond == 1);
+    CHECK(difference.share_within() == doctest::Approx(0.99));
+    CHECK(difference.mean == doctest::Approx(6.0 / 400));
+    CHECK(must_fail(compare_pictures(a.view(), filled(10, 9, 1).view(), 2)).kind ==
+          ErrorKind::usage);
+}

@@ -1,0 +1,15 @@
+# Installs the built project into a folder, then configures, builds and runs the program there.
+set(place ${BUILD}/package-test)
+file(REMOVE_RECURSE ${place})
+function(run)
+  execute_process(COMMAND ${ARGN} RESULT_VARIABLE failed OUTPUT_VARIABLE output ERROR_VARIABLE output)
+  if(failed)
+    message(FATAL_ERROR "${ARGN} failed:\n${output}")
+  endif()
+  message(STATUS "${output}")
+endfunction()
+run(${CMAKE_COMMAND} --install ${BUILD} --prefix ${place}/prefix)
+run(${CMAKE_COMMAND} -S ${SOURCE} -B ${place}/build -G ${GENERATOR} -DCMAKE_CXX_COMPILER=${COMPILER}
+    -DCMAKE_PREFIX_PATH=${place}/prefix)
+run(${CMAKE_COMMAND} --build ${place}/build)
+run(${place}/build/greenhouse)

@@ -1,0 +1,50 @@
+#include "support/pictures.hpp"
+
+#include <algorithm>
+
+#include "support/check.hpp"
+
+namespace support {
+
+void fill_random(yl::ImageView image, Random& random) {
+    const yl::FormatInfo& format = yl::info(image.format);
+    if (!format.is_float()) {
+        for (std::uint32_t y = 0; y < image.height; ++y)
+            for (std::byte& byte : image.row(y))
+                byte = static_cast<std::byte>(random() & 0xFF);
+        return;
+    }
+    yl::Image floats = must(yl::Image::create(yl::Format::rgba32_float, image.width, image.height));
+    std::uniform_real_distribution<float> value(0.0F, 4.0F);
+    for (std::uint32_t y = 0; y < image.height; ++y) {
+        auto* row = reinterpret_cast<float*>(floats.view().row(y).data());
+        std::generate_n(row, std::size_t{image.width} * 4, [&] { return value(random); });
+    }
+    must(yl::convert(floats.view(), image));
+}
+
+yl::Texture random_texture(const yl::TextureShape& shape, std::uint32_t seed) {
+    Random random(seed);
+    yl::Texture texture = must(yl::Texture::create(shape));
+    for (std::uint32_t level = 0; level < shape.levels; ++level)
+        for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
+            for (std::uint32_t face = 0; face < shape.faces; ++face)
+                fill_random(texture.image(level, layer, face), random);
+    return texture;
+}
+
+std::vector<std::byte> bytes_of(yl::ConstImageView image) {
+    std::vector<std::byte> bytes;
+    for (std::uint32_t y = 0; y < image.height; ++y) {
+        const auto row = image.row(y);
+        bytes.insert(bytes.end(), row.begin(), row.end());
+    }
+    return bytes;
+}
+
+bool equal_pixels(yl::ConstImageView a, yl::ConstImageView b) {
+    return a.width == b.width && a.height == b.height && a.format == b.format &&
+           bytes_of(a) == bytes_of(b);
+}
+
+}  // namespace support

@@ -1,0 +1,87 @@
+#include <yl/yl.hpp>
+
+#include "support/check.hpp"
+#include "support/pictures.hpp"
+
+using namespace yl;
+using support::contains;
+using support::must;
+using support::must_fail;
+
+namespace {
+
+DeviceProfile strict_device() {
+    DeviceProfile profile;
+    profile.name = "strict";
+    profile.api = "made up";
+    profile.greatest_2d_side = 4096;
+    profile.greatest_anisotropy = 4;
+    profile.row_pitch_alignment = 256;
+    profile.offset_alignment = 512;
+    profile.formats = {Format::r8_unorm, Format::rgba8_unorm, Format::rgba8_srgb,
+                       Format::rgba16_float, Format::rgba32_float};
+    return profile;
+}
+
+}  // namespace
+
+TEST_CASE("regions follow the device's pitches and placements") {
+    const UploadPlan plan = must(plan_upload(
+        {.format = Format::rgba8_srgb, .width = 100, .height = 30, .levels = 3}, strict_device()));
+    CHECK_FALSE(plan.converts());
+    REQUIRE(plan.regions.size() == 3);
+    CHECK(plan.regions[0].row_pitch == 512);  // 400 bytes, in steps of 256
+    CHECK(plan.regions[0].slice_pitch == 512 * 30);
+    CHECK(plan.regions[1].offset == 512 * 30);
+    CHECK(plan.regions[1].row_pitch == 256);                     // 200 bytes
+    CHECK(plan.regions[2].offset == 512 * 30 + 256 * 15 + 256);  // rounded up to a multiple of 512
+    CHECK(plan.regions[2].width == 25);
+    CHECK(plan.regions[2].height == 7);
+    CHECK(plan.staging_bytes == plan.regions[2].offset + 256 * 7);
+}
+
+TEST_CASE("a format that the device lacks is replaced by one that holds its values") {
+    const auto chosen = [](Format format) {
+        return must(plan_upload({.format = format}, strict_device())).shape.format;
+    };
+    CHECK(chosen(Format::r8_srgb) == Format::rgba8_srgb);
+    CHECK(chosen(Format::rgb8_unorm) == Format::rgba8_unorm);
+    CHECK(chosen(Format::r16_float) == Format::rgba16_float);
+    CHECK(chosen(Format::r16_unorm) == Format::rgba32_float);
+    CHECK(chosen(Format::rgb9e5_float) != Format::rgb9e5_float);
+    CHECK(chosen(Format::r8_unorm) == Format::r8_unorm);
+    const UploadPlan plan = must(plan_upload(
+        {.format = Format::rgb8_unorm, .width = 5, .height = 3, .levels = 2}, strict_device()));
+    REQUIRE(plan.findings.size() == 1);
+    CHECK(contains(plan.findings[0].problem, "rgb8-unorm"));
+    const Texture texture = support::random_texture(
+        {.format = Format::rgb8_unorm, .width = 5, .height = 3, .levels = 2}, 1);
+    const Texture converted = must(converted_for(plan, texture));
+    CHECK(converted.level(1)[1] == texture.level(1)[1]);
+    CHECK(converted.level(1)[3] == std::byte{255});
+    CHECK(converted.level(1)[4] == texture.level(1)[3]);
+}
+
+TEST_CASE("what cannot be taken at all is refused") {
+    CHECK(contains(must_fail(plan_upload({.format = Format::r8_unorm, .width = 5000, .height = 1},
+                                         strict_device()))
+                       .message,
+                   "4096"));
+    DeviceProfile bare = strict_device();
+    bare.formats = {Format::r8_unorm};
+    CHECK(must_fail(plan_upload({.format = Format::rgba8_srgb}, bare)).kind == ErrorKind::device);
+    CHECK(must_fail(
+              plan_upload({.format = Format::r8_unorm, .width = 4, .height = 4, .faces = 6}, bare))
+              .kind == ErrorKind::unsupported);
+}
+
+TEST_CASE("anisotropy is lowered to the device's, and that is said") {
+    Findings findings;
+    const Sampler fitted = fit_sampler(must(parse_sampler("aniso=16")), strict_device(), findings);
+    CHECK(fitted.max_anisotropy == 4);
+    REQUIRE(findings.size() == 1);
+    CHECK(contains(findings[0].problem, "16"));
+    CHECK(fit_sampler(must(parse_sampler("aniso=4")), strict_device(), findings).max_anisotropy ==
+          4);
+    CHECK(findings.size() == 1);
+}
