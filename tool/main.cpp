@@ -18,6 +18,20 @@ int complain(Exit code, const std::string& sentence) {
     return static_cast<int>(code);
 }
 
+/// What to say of a command line that makes no sense.
+std::string parse_problem(const CLI::App& app, const CLI::ParseError& error, int argc,
+                          char** argv) {
+    if (error.get_name() != "RequiredError" || !app.get_subcommands().empty())
+        return fmt::format("{} (see ylat --help)", error.what());
+    std::string commands;
+    for (const CLI::App* command : app.get_subcommands({}))
+        commands += (commands.empty() ? "" : ", ") + command->get_name();
+    for (int i = 1; i < argc; ++i)
+        if (argv[i][0] != '-')
+            return fmt::format("'{}' is no command; the commands are {}", argv[i], commands);
+    return fmt::format("a command is missing; the commands are {}", commands);
+}
+
 int run(int argc, char** argv) {
     CLI::App app("Image files to textures: reads, bakes, draws and uploads them.", "ylat");
     app.set_version_flag("--version", fmt::format("ylat {}", yl::version));
@@ -38,7 +52,7 @@ int run(int argc, char** argv) {
     } catch (const CLI::Success& wish) {  // --help and --version
         return app.exit(wish);
     } catch (const CLI::ParseError& error) {
-        return complain(Exit::usage, fmt::format("{} (see ylat --help)", error.what()));
+        return complain(Exit::usage, parse_problem(app, error, argc, argv));
     }
     const auto threads = static_cast<std::size_t>(
         session.threads > 0 ? session.threads

@@ -15,7 +15,7 @@ struct BakeOptions {
     Role role = Role::color;
     std::optional<Format> format = {};         ///< of the texture
     std::optional<std::uint32_t> levels = {};  ///< a full chain when left out
-    Origin origin = Origin::top;          ///< `bottom` turns the rows round and records it
+    Origin origin = Origin::top;               ///< `bottom` turns the rows round and records it
     std::optional<Sampler> sampler = {};       ///< kept with the texture
 };
 

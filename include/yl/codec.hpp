@@ -15,12 +15,13 @@ namespace yl {
 
 /// What is known about a picture beside its pixels.
 struct PictureInfo {
-    std::string file_format = {};          ///< "PNG", "PPM" ...
+    std::string file_format = {};     ///< "PNG", "PPM" ...
     std::uint32_t file_channels = 0;  ///< as stored: 1, 2, 3 or 4; a palette counts as 3 or 4
     std::uint32_t file_bits = 0;      ///< of a channel, or of a palette index
     bool has_palette = false;
     bool is_interlaced = false;
-    std::optional<Transfer> declared_transfer = {};  ///< what the file says; nothing when it is silent
+    std::optional<Transfer> declared_transfer =
+        {};                                 ///< what the file says; nothing when it is silent
     std::string transfer_reason = {};       ///< why the pixels are taken as they are, in a phrase
     std::vector<std::string> remarks = {};  ///< what was odd but tolerated
 };

@@ -13,7 +13,7 @@ enum class Supercompression : std::uint32_t { none = 0, zstd = 2, zlib = 3 };
 
 struct TextureWriteOptions {
     Supercompression supercompression = Supercompression::none;
-    int level = 0;       ///< the compressor's own: zstd 1 .. 22, zlib 1 .. 12; 0: a good middle
+    int level = 0;  ///< the compressor's own: zstd 1 .. 22, zlib 1 .. 12; 0: a good middle
     std::string writer = {};  ///< the program's name for `KTXwriter`; empty: this library's
 };
 

@@ -10,7 +10,8 @@ struct ConvertOptions {
     /// How colour values are encoded where a format does not say it itself (8 and 16 bits).
     Transfer source_transfer = Transfer::linear;
     Transfer target_transfer = Transfer::linear;
-    Swizzle swizzle = identity_swizzle;  ///< applied on the way: gray to RGB, for one
+    /// Applied on the way: gray to RGB, for one. A channel that becomes alpha is never decoded.
+    Swizzle swizzle = identity_swizzle;
 };
 
 /// Converts every pixel by way of linear float RGBA; equal formats and transfers are copied.

@@ -22,8 +22,8 @@ enum class ErrorKind {
 /// One error: a sentence, and where it happened.
 struct Error {
     ErrorKind kind = ErrorKind::malformed;
-    std::string message = {};     ///< what is wrong and what would put it right
-    std::string place = {};  ///< a file's path or an argument's name; may be empty
+    std::string message = {};  ///< what is wrong and what would put it right
+    std::string place = {};    ///< a file's path or an argument's name; may be empty
     std::optional<std::uint64_t> offset = {};  ///< byte offset in the file, where one is known
 
     /// `place: byte offset: message`, leaving out what is not known.

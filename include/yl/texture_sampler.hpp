@@ -14,6 +14,14 @@ struct Footprint {
     float du_dx = 0, dv_dx = 0, du_dy = 0, dv_dy = 0;
 };
 
+/// How a footprint's size becomes a level of detail. The standards let devices approximate the
+/// logarithm; where a device's picture is to be met exactly, its own curve is needed.
+enum class LevelCurve : std::uint8_t {
+    exact,             ///< log2 of the size
+    piecewise_linear,  ///< half of log2 of the squared size, linear between powers of two: up to
+                       ///< 0.043 less, as Mesa's software rasteriser computes it
+};
+
 /// Samples one 2D texture through one sampler, with the level of detail, filters and wraps of
 /// OpenGL 4.6 (core profile, sections 8.14 and 8.15) and Vulkan 1.3 (chapter "Image Operations").
 /// Anisotropic filtering takes up to `max_anisotropy` trilinear samples along the footprint's
@@ -23,7 +31,8 @@ class TextureSampler {
  public:
     /// Fails with `ErrorKind::unsupported` for formats that cannot be read texel by texel.
     [[nodiscard]] static Result<TextureSampler> create(const Texture& texture,
-                                                       const Sampler& sampler, LevelRange range);
+                                                       const Sampler& sampler, LevelRange range,
+                                                       LevelCurve curve = LevelCurve::exact);
 
     /// Coordinates run from 0 to 1 over the image, v downwards from row 0.
     [[nodiscard]] Rgba sample(float u, float v, const Footprint& footprint) const;
@@ -39,6 +48,7 @@ class TextureSampler {
     [[nodiscard]] Rgba filtered(float u, float v, float level_of_detail) const;
     [[nodiscard]] Rgba filtered_level(float u, float v, std::uint32_t level, Filter filter) const;
     [[nodiscard]] Rgba texel(std::uint32_t level, std::int64_t x, std::int64_t y) const;
+    [[nodiscard]] float level_for(float footprint_size) const;
     [[nodiscard]] float clamp_level(float level_of_detail) const;
     [[nodiscard]] Rgba seen(Rgba stored) const;
 
@@ -46,6 +56,7 @@ class TextureSampler {
     Sampler sampler_ = {};
     LevelRange range_;
     LoadRow load_ = nullptr;
+    LevelCurve curve_ = LevelCurve::exact;
     bool complete_ = true;
 };
 

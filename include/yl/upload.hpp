@@ -16,7 +16,7 @@ struct DeviceProfile {
     float greatest_anisotropy = 1;
     std::uint32_t row_pitch_alignment = 1;  ///< bytes; rows in staging memory begin at multiples
     std::uint32_t offset_alignment = 1;     ///< bytes; regions in staging memory begin at multiples
-    std::vector<Format> formats = {};            ///< that can be sampled, in rising order
+    std::vector<Format> formats = {};       ///< that can be sampled, in rising order
 
     [[nodiscard]] bool supports(Format format) const;
 };

@@ -63,6 +63,9 @@ Format integer_format(std::uint32_t channels, std::uint32_t bits, Transfer trans
                                          Format::rgba16_unorm};
     if (bits == 16)
         return unorm16[channels - 1];
+    // The GPU would decode both channels of rg8-srgb, but the second is alpha.
+    if (channels == 2)
+        return Format::rg8_unorm;
     return with_transfer(unorm8[channels - 1], transfer).value_or(unorm8[channels - 1]);
 }
 

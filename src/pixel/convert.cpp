@@ -5,7 +5,9 @@
 #include <cstring>
 #include <vector>
 
+#include <yl/numeric.hpp>
 #include "base/attempt.hpp"
+#include "base/bytes.hpp"
 #include "base/parallel.hpp"
 #include "pixel/rows.hpp"
 
@@ -21,6 +23,36 @@ Transfer effective(Format format, Transfer transfer) {
     return f.transfer == Transfer::srgb ? Transfer::srgb : transfer;
 }
 
+/// Loads a row and turns its channels into RGBA as they are seen.
+class SeenRows {
+ public:
+    SeenRows(Format format, Transfer transfer, const Swizzle& swizzle) : swizzle_(swizzle) {
+        // What is stored as a colour channel and seen as alpha must not be decoded with the
+        // colours.
+        const bool alpha_is_stored_as_color = swizzle[3] <= SwizzleSource::blue;
+        decode_late_ = alpha_is_stored_as_color && transfer == Transfer::srgb &&
+                       info(format).transfer == Transfer::linear;
+        load_ = row_codec(format, decode_late_ ? Transfer::linear : transfer).load;
+    }
+
+    [[nodiscard]] bool possible() const { return load_ != nullptr; }
+
+    void load(ByteSpan row, std::vector<float>& rgba) const {
+        load_(row.data(), rgba.data(), rgba.size() / 4);
+        apply_swizzle(swizzle_, rgba.data(), rgba.size() / 4);
+        if (!decode_late_)
+            return;
+        for (std::size_t i = 0; i < rgba.size(); ++i)
+            if (i % 4 != 3)
+                rgba[i] = static_cast<float>(srgb_decode(static_cast<double>(rgba[i])));
+    }
+
+ private:
+    Swizzle swizzle_;
+    bool decode_late_ = false;
+    void (*load_)(const std::byte*, float*, std::size_t) = nullptr;
+};
+
 }  // namespace
 
 Status convert(ConstImageView source, ImageView target, const ConvertOptions& options) {
@@ -32,9 +64,9 @@ Status convert(ConstImageView source, ImageView target, const ConvertOptions& op
     const Transfer to = effective(target.format, options.target_transfer);
     const bool same =
         source.format == target.format && from == to && options.swizzle == identity_swizzle;
-    const RowCodec input = row_codec(source.format, from);
+    const SeenRows input(source.format, from, options.swizzle);
     const RowCodec output = row_codec(target.format, to);
-    if (!same && (input.load == nullptr || output.store == nullptr))
+    if (!same && (!input.possible() || output.store == nullptr))
         return fail(ErrorKind::unsupported,
                     fmt::format("{} cannot be converted to {}", info(source.format).name,
                                 info(target.format).name));
@@ -46,8 +78,7 @@ Status convert(ConstImageView source, ImageView target, const ConvertOptions& op
                 std::memcpy(target.row(y).data(), row.data(), row.size());
                 continue;
             }
-            input.load(row.data(), rgba.data(), source.width);
-            apply_swizzle(options.swizzle, rgba.data(), source.width);
+            input.load(row, rgba);
             output.store(rgba.data(), target.row(y).data(), source.width);
         }
     });

@@ -23,8 +23,9 @@ Rgba blend(const Rgba& a, const Rgba& b, float share_of_b) {
 }  // namespace
 
 Result<TextureSampler> TextureSampler::create(const Texture& texture, const Sampler& sampler,
-                                              LevelRange range) {
+                                              LevelRange range, LevelCurve curve) {
     TextureSampler result;
+    result.curve_ = curve;
     result.texture_ = &texture;
     result.sampler_ = sampler;
     result.range_ = range;
@@ -39,6 +40,16 @@ Result<TextureSampler> TextureSampler::create(const Texture& texture, const Samp
 Rgba TextureSampler::seen(Rgba stored) const {
     apply_swizzle(texture_->traits.swizzle, stored.data(), 1);
     return stored;
+}
+
+float TextureSampler::level_for(float footprint_size) const {
+    const float square = footprint_size * footprint_size;
+    const bool ordinary = square > 0 && std::isfinite(square);
+    if (curve_ == LevelCurve::exact || !ordinary)
+        return clamp_level(std::log2(footprint_size));
+    int exponent = 0;
+    const float mantissa = std::frexp(square, &exponent);  // 0.5 .. 1
+    return clamp_level(0.5F * (static_cast<float>(exponent - 2) + 2 * mantissa));
 }
 
 float TextureSampler::clamp_level(float level_of_detail) const {
@@ -115,14 +126,14 @@ Rgba TextureSampler::sample(float u, float v, const Footprint& footprint) const 
     const float along_y = std::hypot(footprint.du_dy * width, footprint.dv_dy * height);
     const float longer = std::max(along_x, along_y);
     if (sampler_.max_anisotropy <= 1)
-        return seen(filtered(u, v, clamp_level(std::log2(longer))));
+        return seen(filtered(u, v, level_for(longer)));
 
     const float shorter = std::min(along_x, along_y);
     const float ratio =
         shorter > 0 ? std::min(std::ceil(longer / shorter), std::floor(sampler_.max_anisotropy))
                     : std::floor(sampler_.max_anisotropy);
     const float count = std::isfinite(ratio) ? std::max(ratio, 1.0F) : 1.0F;
-    const float level = clamp_level(std::log2(longer / count));
+    const float level = level_for(longer / count);
     const bool x_is_longer = along_x > along_y;
     const float step_u = x_is_longer ? footprint.du_dx : footprint.du_dy;
     const float step_v = x_is_longer ? footprint.dv_dx : footprint.dv_dy;

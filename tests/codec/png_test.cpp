@@ -97,8 +97,9 @@ TEST_CASE("what is written is read back by the reference decoder, pixel for pixe
             const auto file = must(encode_picture("png", texture.image(0), {.effort = effort}));
             const auto reference = support::read_reference_png(file);
             CHECK(reference.bytes == support::bytes_of(texture.image(0)));
-            CHECK(support::equal_pixels(must(read_picture(file)).image.view(), texture.image(0)) ==
-                  (info(format).transfer == Transfer::srgb || info(format).type_size == 2));
+            const Picture back = must(read_picture(file));
+            CHECK(support::bytes_of(back.image.view()) == support::bytes_of(texture.image(0)));
+            CHECK(back.transfer == Transfer::srgb);
         }
     }
 }

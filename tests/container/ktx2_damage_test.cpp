@@ -78,7 +78,7 @@ TEST_CASE("each field's error names the field, its value and the rule") {
     CHECK(contains(word_error(40, 4).message, "levelCount is 4"));
     CHECK(contains(word_error(44, 1).message, "supercompressionScheme is 1"));
     CHECK(contains(word_error(48, 4).message, "dfdByteOffset"));
-    CHECK(contains(word_error(52, 0xFFFFFFF0).message, "dfdByteOffset"));
+    CHECK(contains(word_error(52, 0xFFFFFFF0).message, "overlap"));
     CHECK(contains(word_error(52, 8).message, "dfdByteLength is 8"));
     CHECK(contains(word_error(56, 0xFFFFFFFF).message, "kvdByteOffset"));
     CHECK(contains(word_error(72, 9).message, "global data"));

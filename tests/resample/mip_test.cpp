@@ -205,7 +205,7 @@ TEST_CASE("one colour stays that colour to the last code value") {
     }
 }
 
-TEST_CASE("every format has a chain; floats keep their mean") {
+TEST_CASE("every format has a chain, and floats keep their mean") {
     for (const FormatInfo& format : all_formats()) {
         CAPTURE(format.name);
         Texture texture = top_level(format.format, 64, 32, 5);

@@ -141,6 +141,28 @@ TEST_CASE(
     CHECK(spread.sample(0.5F, 0.5F, {.du_dx = 4.0F / 8, .dv_dy = 1.0F})[0] == doctest::Approx(35));
 }
 
+TEST_CASE(
+    "the piecewise curve meets the exact one at powers of two and lies a little below between") {
+    const Texture texture = gray_texture(
+        8, 1,
+        {std::vector<float>(8, 0), std::vector<float>(4, 100), std::vector<float>(2, 200), {300}});
+    const auto at = [&](float texels, LevelCurve curve) {
+        const auto sampler = must(
+            TextureSampler::create(texture, Sampler{}, LevelRange::of(texture.shape()), curve));
+        return sampler.sample(0.5F, 0.5F, {.du_dx = texels / 8})[0];
+    };
+    CHECK(at(2, LevelCurve::piecewise_linear) == doctest::Approx(100));
+    CHECK(at(4, LevelCurve::piecewise_linear) == doctest::Approx(200));
+    CHECK(at(std::sqrt(1.5F), LevelCurve::piecewise_linear) ==
+          doctest::Approx(25));  // half of 1.5 - 1
+    for (float texels = 1; texels < 8; texels += 0.13F) {
+        const float below =
+            at(texels, LevelCurve::exact) - at(texels, LevelCurve::piecewise_linear);
+        CHECK(below >= -0.01F);
+        CHECK(below <= 4.4F);
+    }
+}
+
 TEST_CASE("an incomplete texture is opaque black, whatever it holds") {
     const Texture texture = gray_texture(4, 4, {std::vector<float>(16, 9)});
     const auto sampler = must(TextureSampler::create(texture, Sampler{}, {0, 1000}));

@@ -26,10 +26,12 @@ void fill_random(yl::ImageView image, Random& random) {
 yl::Texture random_texture(const yl::TextureShape& shape, std::uint32_t seed) {
     Random random(seed);
     yl::Texture texture = must(yl::Texture::create(shape));
-    for (std::uint32_t level = 0; level < shape.levels; ++level)
-        for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
-            for (std::uint32_t face = 0; face < shape.faces; ++face)
-                fill_random(texture.image(level, layer, face), random);
+    for (std::uint32_t level = 0; level < shape.levels; ++level) {
+        yl::ImageView all =
+            texture.image(level);  // every surface of the level, one below the other
+        all.height *= shape.depth_at(level) * shape.layers * shape.faces;
+        fill_random(all, random);
+    }
     return texture;
 }
 

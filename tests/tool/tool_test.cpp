@@ -50,7 +50,7 @@ TEST_CASE("peek says what a picture holds") {
     CHECK(moss[1]["used_channels"] == 4);
 }
 
-TEST_CASE("bake makes a full rgba8-srgb chain by default; peek and the library agree on it") {
+TEST_CASE("bake makes a full rgba8-srgb chain by default, and peek and the library agree on it") {
     const TemporaryFolder folder;
     const std::string out = folder.path("slate.ktx2");
     const Outcome outcome = run_ylat("bake " + demo_file("slate.png") + " -o " + out);
@@ -173,7 +173,7 @@ TEST_CASE("demo makes everything, and every check in it holds") {
         CHECK(std::filesystem::file_size(folder.path(std::string("d/") + name)) > 500);
 }
 
-TEST_CASE("help and version leave with 0; --quiet is quiet") {
+TEST_CASE("help and version leave with 0, and --quiet is quiet") {
     CHECK(run_ylat("--help").exit == 0);
     CHECK(contains(run_ylat("bake --help").out, "--supercompress"));
     CHECK(contains(run_ylat("--version").out, version));
