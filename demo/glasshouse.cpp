@@ -130,10 +130,10 @@ Color slate_at(double u, double v) {
     const Color green = {0.37, 0.43, 0.40, 1};
     const Color stone = paving.stone < 0.5 ? blend(blue, violet, paving.stone * 2)
                                            : blend(blue, green, paving.stone * 2 - 1);
-    const double tone = 0.45 + 0.70 * paving.height + 0.16 * (fleck - 0.5);
+    const double tone = 0.58 + 0.82 * paving.height + 0.18 * (fleck - 0.5);
     Color color = {stone[0] * tone, stone[1] * tone, stone[2] * tone, 1};
     const double sand = 0.8 + 0.4 * layered_noise(u, v, 64, 64, 2, 7);
-    return blend(color, {0.30 * sand, 0.28 * sand, 0.24 * sand, 1}, paving.joint);
+    return blend(color, {0.22 * sand, 0.20 * sand, 0.17 * sand, 1}, paving.joint);
 }
 
 /// The surface's normal by central differences of its height.
@@ -181,12 +181,12 @@ constexpr std::array<const char*, 29> label_rows = {
     "#oyoogggdgggoooonooooonooooononooonooonoooyo#",
     "#oyooggdggggoooonooooonooooonoonoonooonoooyo#",
     "#oyoogdggggooooonooooonnnnnonooononooonoooyo#",
-    "#oyooodgggoooooooonoooonoooonooooonnnoooooyo#",
-    "#oyoodoooooooooooonooononooonooooooonoooooyo#",
-    "#oyodooooooooooooonnoonnnoonnoooooonooooooyo#",
+    "#oyooodgggooooooooooooooooooooooooooooooooyo#",
+    "#oyoodoooooooooooonoooonoooonooooonnnoooooyo#",
+    "#oyodooooooooooooonooononooonooooooonoooooyo#",
+    "#oyooooooooooooooonnoonnnoonnoooooonooooooyo#",
     "#oyooooooooooooooonononooononoooooonooooooyo#",
     "#oyooooooooooooooonnooonnoonnoooooonooooooyo#",
-    "#oyoooooooooooooooooooooooooooooooooooooooyo#",
     "#oyyyyyyyyyyyyyyyyyyyyyyyyyyyyyyyyyyyyyyyyyo#",
     "##ooooooooooooooooooooooooooooooooooooooooo##",
     ".###########################################.",
