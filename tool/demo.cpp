@@ -145,8 +145,8 @@ struct Demo {
             const auto sampler = yl::parse_sampler(text);
             if (!sampler)
                 return tl::unexpected(sampler.error());
-            const auto unit =
-                yl::TextureSampler::create(texture, *sampler, yl::LevelRange::of(texture.shape()));
+            const auto unit = yl::TextureSampler::create(
+                texture, *sampler, yl::LevelRange::of(texture.shape()), device_curve);
             if (!unit)
                 return tl::unexpected(unit.error());
             const auto by_cpu = yl::draw_scene(scene, *unit);

@@ -6,6 +6,10 @@
 
 namespace ylat {
 
+/// Pictures show what a device shows, and devices approximate the level of detail; the driver that
+/// `--api gl` asks does it like this.
+inline constexpr yl::LevelCurve device_curve = yl::LevelCurve::piecewise_linear;
+
 /// "1.33 MiB"
 [[nodiscard]] std::string byte_text(std::uint64_t bytes);
 

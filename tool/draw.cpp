@@ -63,7 +63,7 @@ struct Draw {
 
     static yl::Result<yl::Image> draw_on_cpu(const yl::Scene& scene, const yl::Texture& texture,
                                              const yl::Sampler& sampler, yl::LevelRange range) {
-        const auto unit = yl::TextureSampler::create(texture, sampler, range);
+        const auto unit = yl::TextureSampler::create(texture, sampler, range, device_curve);
         if (!unit)
             return tl::unexpected(unit.error());
         return yl::draw_scene(scene, *unit);

@@ -13,7 +13,11 @@ namespace yl {
 namespace {
 
 const std::vector<PictureFormat>& picture_formats() {
-    static const std::vector<PictureFormat> formats = {png_format(), ppm_format(), pgm_format()};
+    static const std::vector<PictureFormat> formats = {
+        png_format(), bmp_format(), qoi_format(), ppm_format(), pgm_format(),
+        pbm_format(), pam_format(), pfm_format(), hdr_format(),
+        tga_format(),  // has no signature and comes last
+    };
     return formats;
 }
 
@@ -30,6 +34,11 @@ const PictureFormat* find_by_ending(std::string ending) {
         if (std::find(format.endings.begin(), format.endings.end(), ending) != format.endings.end())
             return &format;
     return nullptr;
+}
+
+std::string ending_of(const std::filesystem::path& path) {
+    const std::string ending = path.extension().string();
+    return ending.empty() ? ending : ending.substr(1);
 }
 
 std::string known_endings() {
@@ -69,6 +78,44 @@ Format integer_format(std::uint32_t channels, std::uint32_t bits, Transfer trans
     return with_transfer(unorm8[channels - 1], transfer).value_or(unorm8[channels - 1]);
 }
 
+std::optional<PlainChannels> plain_channels(Format format) {
+    const FormatInfo& f = info(format);
+    const bool number = f.kind == NumericKind::unorm || f.kind == NumericKind::signed_float;
+    if (!number || f.channel_count == 0 || f.type_size * f.channel_count != f.block_bytes ||
+        f.channels[0].channel != Channel::red)
+        return {};
+    return PlainChannels{f.channel_count, f.channels[0].bits, f.is_float()};
+}
+
+Result<Picture> start_picture(const PictureStart& start, const ReadOptions& options) {
+    if (start.width == 0 || start.height == 0)
+        return fail(ErrorKind::malformed,
+                    fmt::format("the header gives a size of {} x {}", start.width, start.height));
+    if (std::max(start.width, start.height) > options.limits.greatest_side)
+        return fail(ErrorKind::limit,
+                    fmt::format("{} x {} pixels exceed the limit of {} for a side", start.width,
+                                start.height, options.limits.greatest_side));
+    Picture picture;
+    picture.info.file_channels = start.channels;
+    picture.info.file_bits = start.bits;
+    picture.info.declared_transfer = start.declared_transfer;
+    picture.swizzle = channel_swizzle(start.channels);
+    Format format = Format::undefined;
+    if (start.bits == 32) {
+        static constexpr Format floats[] = {Format::r32_float, Format::rg32_float,
+                                            Format::rgb32_float, Format::rgba32_float};
+        format = floats[start.channels - 1];
+        picture.transfer = Transfer::linear;
+        picture.info.transfer_reason = "floating point is linear";
+    } else {
+        settle_transfer(picture, options.role);
+        format = integer_format(start.channels, start.bits, picture.transfer);
+    }
+    YL_TRY(picture.image, Image::create(format, static_cast<std::uint32_t>(start.width),
+                                        static_cast<std::uint32_t>(start.height), options.limits));
+    return picture;
+}
+
 Swizzle channel_swizzle(std::uint32_t channels) {
     return channels == 1 ? gray_swizzle : channels == 2 ? gray_alpha_swizzle : identity_swizzle;
 }
@@ -91,6 +138,10 @@ Result<Picture> read_picture(const std::filesystem::path& path, const ReadOption
     auto picture = read_picture(file.bytes(), options);
     if (!picture)
         return fail_at(picture.error(), path.string());
+    const PictureFormat* named = find_by_ending(ending_of(path));
+    if (named != nullptr && named->name != picture->info.file_format)
+        picture->info.remarks.push_back(fmt::format("the file's name says {}, but it holds {}",
+                                                    named->name, picture->info.file_format));
     return picture;
 }
 
@@ -101,13 +152,15 @@ Result<std::vector<std::byte>> encode_picture(std::string_view file_format, Cons
         return fail(ErrorKind::usage,
                     fmt::format("no picture format has the ending '.{}' (known: {})", file_format,
                                 known_endings()));
+    if (format->write == nullptr)
+        return fail(ErrorKind::usage,
+                    fmt::format("{} files are read, but not written", format->name));
     return format->write(image, options);
 }
 
 Status write_picture(const std::filesystem::path& path, ConstImageView image,
                      const WriteOptions& options) {
-    const std::string ending = path.extension().string();
-    const auto bytes = encode_picture(ending.empty() ? "" : ending.substr(1), image, options);
+    const auto bytes = encode_picture(ending_of(path), image, options);
     if (!bytes)
         return fail_at(bytes.error(), path.string());
     return write_file(path, *bytes);

@@ -18,12 +18,41 @@ struct PictureFormat {
 };
 
 [[nodiscard]] PictureFormat png_format();
+[[nodiscard]] PictureFormat bmp_format();
+[[nodiscard]] PictureFormat tga_format();
+[[nodiscard]] PictureFormat qoi_format();
 [[nodiscard]] PictureFormat ppm_format();
 [[nodiscard]] PictureFormat pgm_format();
+[[nodiscard]] PictureFormat pbm_format();
+[[nodiscard]] PictureFormat pam_format();
+[[nodiscard]] PictureFormat pfm_format();
+[[nodiscard]] PictureFormat hdr_format();
 
-/// The colour space that the pixels are taken to have: the role's, if it has only one; else what
-/// the file declares; else sRGB. Sets `transfer` and the reason.
+/// The colour space that integer pixels are taken to have: the role's, if it has only one; else
+/// what the file declares; else sRGB. Sets `transfer` and the reason.
 void settle_transfer(Picture& picture, Role role);
+
+/// What a reader knows once it has read a file's header.
+struct PictureStart {
+    std::uint64_t width = 0;
+    std::uint64_t height = 0;
+    std::uint32_t channels = 0;  ///< 1 to 4, of the pixels as they are handed over
+    std::uint32_t bits = 8;      ///< 8 or 16, or 32 for floating point
+    std::optional<Transfer> declared_transfer = {};
+};
+
+/// A picture with memory for its pixels and its colour space settled. A size of nothing is an
+/// error, and so is one beyond the limits.
+[[nodiscard]] Result<Picture> start_picture(const PictureStart& start, const ReadOptions& options);
+
+/// The opposite: how many integer or float channels of how many bits a format holds, for writers.
+/// Nothing for formats that are no plain sequence of red, green, blue and alpha.
+struct PlainChannels {
+    std::uint32_t channels = 0;
+    std::uint32_t bits = 0;
+    bool is_float = false;
+};
+[[nodiscard]] std::optional<PlainChannels> plain_channels(Format format);
 
 /// The format of `channels` integer channels of 8 or 16 bits; 8-bit sRGB has formats of its own.
 [[nodiscard]] Format integer_format(std::uint32_t channels, std::uint32_t bits, Transfer transfer);

@@ -44,6 +44,13 @@ std::vector<std::byte> bytes_of(yl::ConstImageView image) {
     return bytes;
 }
 
+std::vector<std::byte> bytes_of(std::initializer_list<int> values) {
+    std::vector<std::byte> bytes;
+    for (const int value : values)
+        bytes.push_back(static_cast<std::byte>(value));
+    return bytes;
+}
+
 bool equal_pixels(yl::ConstImageView a, yl::ConstImageView b) {
     return a.width == b.width && a.height == b.height && a.format == b.format &&
            bytes_of(a) == bytes_of(b);

@@ -16,8 +16,9 @@ void fill_random(yl::ImageView image, Random& random);
 
 [[nodiscard]] yl::Texture random_texture(const yl::TextureShape& shape, std::uint32_t seed);
 
-/// Bytes of a tightly packed image.
+/// Bytes of an image without padding; bytes of these values.
 [[nodiscard]] std::vector<std::byte> bytes_of(yl::ConstImageView image);
+[[nodiscard]] std::vector<std::byte> bytes_of(std::initializer_list<int> values);
 
 [[nodiscard]] bool equal_pixels(yl::ConstImageView a, yl::ConstImageView b);
 

@@ -33,7 +33,8 @@ void undo(ByteSpan filtered, const std::byte* above, std::byte* row, Predict pre
         above_left[c] = up;
         row[i++] = static_cast<std::byte>(left[c]);
     };
-    for (const std::size_t whole = filtered.size() / distance * distance; i < whole;)
+    const std::size_t whole = filtered.size() / distance * distance;
+    while (i < whole)
         for (std::size_t c = 0; c < distance; ++c)
             step(c);
     for (std::size_t c = 0; i < filtered.size(); ++c)

@@ -1,133 +1,211 @@
-// Binary PGM (P5) and PPM (P6): a header of decimal numbers, then rows of big-endian samples.
+// The PNM family (netpbm's file format descriptions):
+//   P1 P4  bits, 1 is black        P2 P5  gray        P3 P6  RGB        P7  PAM, one to four
+//   channels
+// the first of each pair as text, the second in binary, rows from the top, samples big endian.
 #include <fmt/format.h>
 
 #include <algorithm>
 
 #include "base/attempt.hpp"
+#include "base/checked.hpp"
 #include "codec/picture_format.hpp"
+#include "codec/pnm/header.hpp"
 
 namespace yl {
 namespace {
 
-/// Reads decimal numbers with white space and comments between them.
-class HeaderReader {
- public:
-    explicit HeaderReader(ByteReader& reader) : reader_(reader) {}
-
-    /// A number, and the one character after it.
-    Result<std::uint32_t> number(const char* name) {
-        YL_TRY(char letter, skip_space());
-        std::uint64_t value = 0;
-        const std::size_t offset = reader_.offset() - 1;
-        if (letter < '0' || letter > '9')
-            return fail(ErrorKind::malformed, fmt::format("the header's {} is not a number", name),
-                        offset);
-        while (letter >= '0' && letter <= '9') {
-            value = value * 10 + static_cast<std::uint64_t>(letter - '0');
-            if (value > 0xFFFFFFFF)
-                return fail(ErrorKind::malformed, fmt::format("the header's {} is too large", name),
-                            offset);
-            YL_TRY(letter, next());
-        }
-        return static_cast<std::uint32_t>(value);
-    }
-
- private:
-    Result<char> next() {
-        YL_TRY(const auto byte, reader_.read<std::uint8_t>());
-        return static_cast<char>(byte);
-    }
-
-    Result<char> skip_space() {
-        while (true) {
-            YL_TRY(char letter, next());
-            if (letter == '#')
-                while (letter != '\n') {
-                    YL_TRY(letter, next());
-                }
-            else if (letter != ' ' && letter != '\t' && letter != '\n' && letter != '\r')
-                return letter;
-        }
-    }
-
-    ByteReader& reader_;
+struct Header {
+    PictureStart start;
+    std::uint32_t greatest = 1;
+    bool is_text = false;
+    bool is_bits = false;
 };
 
-/// Copies samples, from 0 .. `greatest` to the whole range of `Sample`.
-template <class Sample>
-void scale_samples(ByteSpan stored, std::uint32_t greatest, std::span<std::byte> target) {
-    constexpr std::uint64_t full = static_cast<Sample>(~Sample{0});
-    for (std::size_t i = 0; i < target.size(); i += sizeof(Sample)) {
-        const std::uint64_t sample =
-            std::min<std::uint64_t>(load<Sample, std::endian::big>(stored.data() + i), greatest);
-        store<Sample>(target.data() + i,
-                      static_cast<Sample>((sample * full + greatest / 2) / greatest));
+Status check_greatest(std::uint32_t greatest) {
+    if (greatest > 0 && greatest <= 65535)
+        return {};
+    return fail(
+        ErrorKind::malformed,
+        fmt::format("the header's greatest value is {}; it lies between 1 and 65535", greatest));
+}
+
+Result<Header> read_pam_header(pnm::HeaderReader& words) {
+    Header h;
+    bool ended = false;
+    while (!ended) {
+        YL_TRY(const std::string key, words.word());
+        if (key == "ENDHDR") {
+            ended = true;
+        } else if (key == "WIDTH") {
+            YL_TRY(h.start.width, words.number("header's width"));
+        } else if (key == "HEIGHT") {
+            YL_TRY(h.start.height, words.number("header's height"));
+        } else if (key == "DEPTH") {
+            YL_TRY(h.start.channels, words.number("header's depth"));
+        } else if (key == "MAXVAL") {
+            YL_TRY(h.greatest, words.number("header's greatest value"));
+        } else if (key == "TUPLTYPE") {
+            YL_CHECK(words.word());  // the number of channels says it all
+        } else {
+            return fail(ErrorKind::malformed,
+                        fmt::format("the header has a line '{}', which PAM does not know", key));
+        }
+    }
+    if (h.start.channels < 1 || h.start.channels > 4)
+        return fail(
+            ErrorKind::unsupported,
+            fmt::format("the header gives {} channels; 1 to 4 are handled", h.start.channels));
+    return h;
+}
+
+Result<Header> read_header(ByteReader& reader) {
+    YL_TRY(const ByteSpan magic, reader.take(2));
+    const char digit = as_text(magic)[1];
+    pnm::HeaderReader words(reader);
+    Header h;
+    if (digit == '7') {
+        YL_TRY(h, read_pam_header(words));
+    } else {
+        h.is_text = digit <= '3';
+        h.is_bits = digit == '1' || digit == '4';
+        h.start.channels = digit == '3' || digit == '6' ? 3 : 1;
+        YL_TRY(h.start.width, words.number("header's width"));
+        YL_TRY(h.start.height, words.number("header's height"));
+        if (!h.is_bits) {
+            YL_TRY(h.greatest, words.number("header's greatest value"));
+        }
+    }
+    YL_CHECK(check_greatest(h.greatest));
+    h.start.bits = h.greatest > 255 ? 16 : 8;
+    return h;
+}
+
+/// A sample, from 0 .. `greatest` to the whole range of `bits`.
+std::uint32_t widen(std::uint32_t sample, std::uint32_t greatest, std::uint32_t bits) {
+    const std::uint64_t full = bits == 16 ? 65535 : 255;
+    return static_cast<std::uint32_t>((std::min(sample, greatest) * full + greatest / 2) /
+                                      greatest);
+}
+
+void put(std::uint32_t value, std::uint32_t bits, std::size_t index, std::span<std::byte> row) {
+    if (bits == 16)
+        store(row.data() + 2 * index, static_cast<std::uint16_t>(value));
+    else
+        row[index] = static_cast<std::byte>(value);
+}
+
+/// The bytes of a binary row.
+std::uint64_t row_bytes(const Header& h) {
+    return h.is_bits ? ceil_div(h.start.width, 8)
+                     : h.start.width * h.start.channels * h.start.bits / 8;
+}
+
+Status read_text_row(pnm::HeaderReader& words, const Header& h, std::span<std::byte> row) {
+    for (std::size_t i = 0; i < h.start.width * h.start.channels; ++i) {
+        std::uint32_t sample = 0;
+        if (h.is_bits) {
+            YL_TRY(const bool is_black, words.bit());
+            sample = is_black ? 0 : 1;
+        } else {
+            YL_TRY(sample, words.number("sample"));
+        }
+        put(widen(sample, h.greatest, h.start.bits), h.start.bits, i, row);
+    }
+    return {};
+}
+
+void read_binary_row(ByteSpan stored, const Header& h, std::span<std::byte> row) {
+    for (std::size_t i = 0; i < h.start.width * h.start.channels; ++i) {
+        std::uint32_t sample = 0;
+        if (h.is_bits)
+            sample = (std::to_integer<std::uint32_t>(stored[i / 8]) >> (7 - i % 8) & 1) ^ 1U;
+        else if (h.start.bits == 16)
+            sample = load<std::uint16_t, std::endian::big>(stored.data() + 2 * i);
+        else
+            sample = std::to_integer<std::uint32_t>(stored[i]);
+        put(widen(sample, h.greatest, h.start.bits), h.start.bits, i, row);
     }
 }
 
 Result<Picture> read_pnm(ByteSpan bytes, const ReadOptions& options) {
     ByteReader reader(bytes);
-    YL_TRY(const ByteSpan magic, reader.take(2));
-    const std::uint32_t channels = as_text(magic) == "P6" ? 3 : 1;
-    HeaderReader header(reader);
-    YL_TRY(const auto width, header.number("width"));
-    YL_TRY(const auto height, header.number("height"));
-    YL_TRY(const auto greatest, header.number("greatest value"));
-    if (greatest == 0 || greatest > 65535)
+    YL_TRY(const Header h, read_header(reader));
+    const CheckedSize needed = h.is_text ? CheckedSize(h.start.width) * h.start.height
+                                         : CheckedSize(row_bytes(h)) * h.start.height;
+    const bool within_limits =
+        std::max(h.start.width, h.start.height) <= options.limits.greatest_side;
+    if (within_limits && !needed.fits(reader.left()))
         return fail(ErrorKind::malformed,
-                    fmt::format("the header's greatest value is {}; it lies between 1 and 65535",
-                                greatest));
-    const std::uint32_t bits = greatest > 255 ? 16 : 8;
-    Picture picture;
-    picture.info.file_channels = channels;
-    picture.info.file_bits = bits;
-    settle_transfer(picture, options.role);
-    picture.swizzle = channel_swizzle(channels);
-    const Format format = integer_format(channels, bits, picture.transfer);
-    const TextureShape shape{.format = format, .width = width, .height = height};
-    if (auto fits = check_shape(shape, options.limits); !fits)
-        return fail(width == 0 || height == 0 ? ErrorKind::malformed : ErrorKind::limit,
-                    fits.error().message);
-    YL_TRY(const ByteSpan samples, reader.take(shape.total_bytes()));
-    if (reader.left() > 0)
+                    fmt::format("the file ends early: {} bytes are too few for {} x {} pixels",
+                                reader.left(), h.start.width, h.start.height),
+                    reader.offset());
+    YL_TRY(Picture picture, start_picture(h.start, options));
+    if (h.is_bits)
+        picture.info.file_bits = 1;
+    pnm::HeaderReader words(reader);
+    for (std::uint32_t y = 0; y < picture.image.height(); ++y) {
+        const auto row = picture.image.view().row(y);
+        if (h.is_text) {
+            YL_CHECK(read_text_row(words, h, row));
+        } else {
+            YL_TRY(const ByteSpan stored, reader.take(row_bytes(h)));
+            read_binary_row(stored, h, row);
+        }
+    }
+    if (reader.left() > 0 && !h.is_text)
         picture.info.remarks.push_back(
             fmt::format("{} bytes follow the end of the picture", reader.left()));
-    YL_TRY(picture.image, Image::create(format, width, height, options.limits));
-    const std::span<std::byte> target(picture.image.view().data, samples.size());
-    if (bits == 8)
-        scale_samples<std::uint8_t>(samples, greatest, target);
-    else
-        scale_samples<std::uint16_t>(samples, greatest, target);
     return picture;
 }
 
-Result<std::vector<std::byte>> write_pnm(ConstImageView image, std::uint32_t channels) {
-    const FormatInfo& f = info(image.format);
-    const bool whole =
-        f.kind == NumericKind::unorm && f.type_size * f.channel_count == f.block_bytes;
-    if (!whole || f.channel_count != channels)
-        return fail(ErrorKind::usage,
-                    fmt::format("{} does not hold {}; it takes 8 or 16 bits of {}",
-                                channels == 3 ? "PPM" : "PGM", f.name,
-                                channels == 3 ? "red, green and blue" : "one channel"));
-    ByteWriter writer;
-    writer.append(fmt::format("P{}\n{} {}\n{}\n", channels == 3 ? 6 : 5, image.width, image.height,
-                              f.type_size == 2 ? 65535 : 255));
+void write_samples(ByteWriter& writer, ConstImageView image, std::uint32_t bits) {
     for (std::uint32_t y = 0; y < image.height; ++y) {
         const ByteSpan row = image.row(y);
-        if (f.type_size == 1)
+        if (bits == 8)
             writer.append(row);
         else
             for (std::size_t i = 0; i < row.size(); i += 2)
                 writer.write_big(load<std::uint16_t>(row.data() + i));
     }
+}
+
+Result<std::vector<std::byte>> write_pnm(ConstImageView image, std::uint32_t channels) {
+    const auto kind = plain_channels(image.format);
+    if (!kind || kind->is_float || kind->channels != channels)
+        return fail(ErrorKind::usage,
+                    fmt::format("{} does not hold {}; it takes 8 or 16 bits of {}",
+                                channels == 3 ? "PPM" : "PGM", info(image.format).name,
+                                channels == 3 ? "red, green and blue" : "one channel"));
+    ByteWriter writer;
+    writer.append(fmt::format("P{}\n{} {}\n{}\n", channels == 3 ? 6 : 5, image.width, image.height,
+                              kind->bits == 16 ? 65535 : 255));
+    write_samples(writer, image, kind->bits);
     return writer.release();
 }
 
-template <char digit>
+Result<std::vector<std::byte>> write_pam(ConstImageView image, const WriteOptions&) {
+    static constexpr const char* types[] = {"GRAYSCALE", "GRAYSCALE_ALPHA", "RGB", "RGB_ALPHA"};
+    const auto kind = plain_channels(image.format);
+    if (!kind || kind->is_float)
+        return fail(
+            ErrorKind::usage,
+            fmt::format("PAM does not hold {}; it takes one to four channels of 8 or 16 bits",
+                        info(image.format).name));
+    ByteWriter writer;
+    writer.append(fmt::format("P7\nWIDTH {}\nHEIGHT {}\nDEPTH {}\nMAXVAL {}\nTUPLTYPE {}\nENDHDR\n",
+                              image.width, image.height, kind->channels,
+                              kind->bits == 16 ? 65535 : 255, types[kind->channels - 1]));
+    write_samples(writer, image, kind->bits);
+    return writer.release();
+}
+
+template <char text, char binary>
 bool recognise(ByteSpan bytes) {
-    return bytes.size() > 2 && as_text(bytes)[0] == 'P' && as_text(bytes)[1] == digit &&
-           std::string_view(" \t\r\n#").find(as_text(bytes)[2]) != std::string_view::npos;
+    if (bytes.size() < 3 || as_text(bytes)[0] != 'P')
+        return false;
+    const char digit = as_text(bytes)[1];
+    return (digit == text || digit == binary) &&
+           std::string_view(" \t\r\n\v\f#").find(as_text(bytes)[2]) != std::string_view::npos;
 }
 
 template <std::uint32_t channels>
@@ -138,10 +216,16 @@ Result<std::vector<std::byte>> write_channels(ConstImageView image, const WriteO
 }  // namespace
 
 PictureFormat ppm_format() {
-    return {"PPM", {"ppm"}, recognise<'6'>, read_pnm, write_channels<3>};
+    return {"PPM", {"ppm", "pnm"}, recognise<'3', '6'>, read_pnm, write_channels<3>};
 }
 PictureFormat pgm_format() {
-    return {"PGM", {"pgm"}, recognise<'5'>, read_pnm, write_channels<1>};
+    return {"PGM", {"pgm"}, recognise<'2', '5'>, read_pnm, write_channels<1>};
+}
+PictureFormat pbm_format() {
+    return {"PBM", {"pbm"}, recognise<'1', '4'>, read_pnm, nullptr};
+}
+PictureFormat pam_format() {
+    return {"PAM", {"pam"}, recognise<'7', '7'>, read_pnm, write_pam};
 }
 
 }  // namespace yl
