@@ -38,6 +38,8 @@ struct Picture {
 struct ReadOptions {
     Role role = Role::color;  ///< settles the colour space where the file is silent, or irrelevant
     ReadLimits limits = {};
+    bool apply_orientation = true;  ///< turn pictures upright whose EXIF data ask for it
+    bool allow_partial = false;     ///< give what there is of a JPEG file that ends early
 };
 
 /// Reads a picture, recognising its format by its first bytes. The pixels keep the file's channels

@@ -23,5 +23,6 @@
 #include <yl/swizzle.hpp>
 #include <yl/texture.hpp>
 #include <yl/texture_sampler.hpp>
+#include <yl/turn.hpp>
 #include <yl/upload.hpp>
 #include <yl/version.hpp>

@@ -18,6 +18,7 @@ struct PictureFormat {
 };
 
 [[nodiscard]] PictureFormat png_format();
+[[nodiscard]] PictureFormat jpeg_format();
 [[nodiscard]] PictureFormat bmp_format();
 [[nodiscard]] PictureFormat tga_format();
 [[nodiscard]] PictureFormat qoi_format();
