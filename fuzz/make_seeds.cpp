@@ -29,7 +29,8 @@ int main(int argc, char** argv) {
             for (std::size_t i = 0; i < texture->level(level).size(); ++i)
                 texture->level(level)[i] = static_cast<std::byte>(i * 7);
         const std::string name(format.name);
-        for (const char* ending : {"png", "ppm", "pgm"})
+        for (const char* ending :
+             {"png", "ppm", "pgm", "pam", "pfm", "bmp", "tga", "qoi", "hdr", "exr"})
             write(folder + name + "." + ending, yl::encode_picture(ending, texture->image(0)));
         for (const auto scheme :
              {yl::Supercompression::none, yl::Supercompression::zstd, yl::Supercompression::zlib})

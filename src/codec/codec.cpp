@@ -15,7 +15,7 @@ namespace {
 const std::vector<PictureFormat>& picture_formats() {
     static const std::vector<PictureFormat> formats = {
         png_format(), jpeg_format(), bmp_format(), qoi_format(), ppm_format(), pgm_format(),
-        pbm_format(), pam_format(), pfm_format(), hdr_format(),
+        pbm_format(), pam_format(),  pfm_format(), hdr_format(), exr_format(),
         tga_format(),  // has no signature and comes last
     };
     return formats;
@@ -101,10 +101,12 @@ Result<Picture> start_picture(const PictureStart& start, const ReadOptions& opti
     picture.info.declared_transfer = start.declared_transfer;
     picture.swizzle = channel_swizzle(start.channels);
     Format format = Format::undefined;
-    if (start.bits == 32) {
-        static constexpr Format floats[] = {Format::r32_float, Format::rg32_float,
-                                            Format::rgb32_float, Format::rgba32_float};
-        format = floats[start.channels - 1];
+    if (start.is_float) {
+        static constexpr Format halves[] = {Format::r16_float, Format::rg16_float,
+                                            Format::rgb16_float, Format::rgba16_float};
+        static constexpr Format singles[] = {Format::r32_float, Format::rg32_float,
+                                             Format::rgb32_float, Format::rgba32_float};
+        format = (start.bits == 16 ? halves : singles)[start.channels - 1];
         picture.transfer = Transfer::linear;
         picture.info.transfer_reason = "floating point is linear";
     } else {

@@ -28,6 +28,7 @@ struct PictureFormat {
 [[nodiscard]] PictureFormat pam_format();
 [[nodiscard]] PictureFormat pfm_format();
 [[nodiscard]] PictureFormat hdr_format();
+[[nodiscard]] PictureFormat exr_format();
 
 /// The colour space that integer pixels are taken to have: the role's, if it has only one; else
 /// what the file declares; else sRGB. Sets `transfer` and the reason.
@@ -38,7 +39,8 @@ struct PictureStart {
     std::uint64_t width = 0;
     std::uint64_t height = 0;
     std::uint32_t channels = 0;  ///< 1 to 4, of the pixels as they are handed over
-    std::uint32_t bits = 8;      ///< 8 or 16, or 32 for floating point
+    std::uint32_t bits = 8;      ///< 8 or 16 for integers, 16 or 32 for floating point
+    bool is_float = false;
     std::optional<Transfer> declared_transfer = {};
 };
 

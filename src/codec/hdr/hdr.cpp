@@ -36,7 +36,7 @@ struct Orientation {
 };
 
 struct Header {
-    PictureStart start{.channels = 3, .bits = 32};
+    PictureStart start{.channels = 3, .bits = 32, .is_float = true};
     Orientation orientation;
     std::uint32_t rows = 0;     ///< as stored
     std::uint32_t columns = 0;  ///< as stored

@@ -28,7 +28,7 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     ByteReader reader(bytes);
     YL_TRY(const ByteSpan magic, reader.take(2));
     pnm::HeaderReader words(reader);
-    PictureStart start{.channels = as_text(magic) == "PF" ? 3U : 1U, .bits = 32};
+    PictureStart start{.channels = as_text(magic) == "PF" ? 3U : 1U, .bits = 32, .is_float = true};
     YL_TRY(start.width, words.number("header's width"));
     YL_TRY(start.height, words.number("header's height"));
     YL_TRY(const double scale, read_scale(words));

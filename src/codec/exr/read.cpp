@@ -1,0 +1,393 @@
+// Reading OpenEXR: single-part scan lines and tiles, lossless compression.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <bit>
+#include <cstring>
+#include <map>
+
+#include <yl/numeric.hpp>
+#include "base/attempt.hpp"
+#include "base/checked.hpp"
+#include "codec/exr/exr.hpp"
+#include "codec/exr/header.hpp"
+#include "codec/exr/piz.hpp"
+#include "codec/exr/unpack.hpp"
+
+namespace yl::exr {
+namespace {
+
+/// Where one channel of the file goes: a channel of the picture, or one of luminance and chroma.
+enum class Target { red, green, blue, alpha, luminance, chroma_red, chroma_blue };
+
+/// One channel that is wanted, with all of its samples.
+struct Plane {
+    std::size_t channel = 0;  ///< in the header
+    std::int64_t columns = 0, rows = 0;
+    std::vector<float> samples;
+};
+
+using Planes = std::map<Target, Plane>;
+
+/// Chooses channels by name: R, G, B, A; or Y, RY, BY, A; in the first layer that has them if there
+/// is no bare one; else the first channel as gray.
+Planes choose_planes(const Header& h) {
+    static const std::map<std::string_view, Target> names = {
+        {"R", Target::red},         {"G", Target::green},     {"B", Target::blue},
+        {"A", Target::alpha},       {"Y", Target::luminance}, {"RY", Target::chroma_red},
+        {"BY", Target::chroma_blue}};
+    const auto split = [](const std::string& name) {
+        const std::size_t dot = name.rfind('.');
+        return std::pair(name.substr(0, dot == std::string::npos ? 0 : dot + 1),
+                         name.substr(dot == std::string::npos ? 0 : dot + 1));
+    };
+    std::map<std::string, Planes> layers;
+    for (std::size_t i = 0; i < h.channels.size(); ++i) {
+        const auto [layer, name] = split(h.channels[i].name);
+        if (const auto known = names.find(name); known != names.end())
+            layers[layer][known->second].channel = i;
+    }
+    for (auto& [layer, planes] : layers) {
+        const bool whole_rgb = planes.contains(Target::red) && planes.contains(Target::green) &&
+                               planes.contains(Target::blue);
+        if (whole_rgb) {
+            std::erase_if(planes, [](const auto& entry) { return entry.first > Target::alpha; });
+            return planes;
+        }
+        if (!planes.contains(Target::luminance))
+            continue;
+        const bool whole_chroma =
+            planes.contains(Target::chroma_red) && planes.contains(Target::chroma_blue);
+        std::erase_if(planes, [&](const auto& entry) {
+            return entry.first < Target::alpha ||
+                   (!whole_chroma && entry.first > Target::luminance);
+        });
+        return planes;
+    }
+    Planes gray;
+    gray[Target::luminance].channel = 0;
+    return gray;
+}
+
+/// A rectangle of the data window that one chunk holds.
+struct Area {
+    std::int64_t x0 = 0, y0 = 0, x1 = 0, y1 = 0;  ///< pixels, both ends included
+
+    [[nodiscard]] std::size_t columns(const Channel& c) const {
+        return static_cast<std::size_t>(sample_count(c.step_x, x0, x1));
+    }
+    [[nodiscard]] std::size_t rows(const Channel& c) const {
+        return static_cast<std::size_t>(sample_count(c.step_y, y0, y1));
+    }
+};
+
+float sample_at(const std::byte* bytes, SampleType type) {
+    switch (type) {
+        case SampleType::half:
+            return half_to_float(load<std::uint16_t>(bytes));
+        case SampleType::single:
+            return std::bit_cast<float>(load<std::uint32_t>(bytes));
+        case SampleType::uint:
+            return static_cast<float>(load<std::uint32_t>(bytes));
+    }
+    return 0;
+}
+
+/// PIZ keeps channels apart; the others, and the rest of the reader, have them row by row.
+Result<std::vector<std::byte>> unpack_piz_rows(ByteSpan packed, const Header& h, const Area& area,
+                                               std::size_t size) {
+    std::vector<PizChannel> channels;
+    for (const Channel& c : h.channels)
+        channels.push_back({area.columns(c), area.rows(c), c.sample_bytes() / 2});
+    YL_TRY(const auto words, unpack_piz(packed, channels));
+    std::vector<const std::uint16_t*> next;
+    const std::uint16_t* start = words.data();
+    for (const PizChannel& channel : channels) {
+        next.push_back(start);
+        start += channel.size();
+    }
+    std::vector<std::byte> rows(size);
+    std::byte* out = rows.data();
+    for (std::int64_t y = area.y0; y <= area.y1; ++y)
+        for (std::size_t i = 0; i < channels.size(); ++i) {
+            if (sample_count(h.channels[i].step_y, y, y) == 0)
+                continue;
+            for (std::size_t w = 0; w < channels[i].columns * channels[i].words; ++w, out += 2)
+                store(out, *next[i]++);
+        }
+    return rows;
+}
+
+Result<std::vector<std::byte>> unpack(ByteSpan packed, const Header& h, const Area& area,
+                                      std::size_t size) {
+    if (packed.size() == size ||
+        h.compression == Compression::none) {  // packing that gains nothing is left out
+        if (packed.size() != size)
+            return fail(ErrorKind::malformed,
+                        fmt::format("a chunk has {} bytes instead of {}", packed.size(), size));
+        return std::vector<std::byte>(packed.begin(), packed.end());
+    }
+    if (h.compression == Compression::rle)
+        return unpack_rle(packed, size);
+    if (h.compression == Compression::piz)
+        return unpack_piz_rows(packed, h, area, size);
+    return unpack_zip(packed, size);
+}
+
+class Reader {
+ public:
+    Reader(ByteSpan file, const ReadOptions& options)
+        : file_(file), reader_(file), options_(options) {}
+
+    Result<Picture> read() {
+        YL_TRY(h_, read_header(reader_));
+        if (std::max(h_.data.width(), h_.data.height()) > options_.limits.greatest_side)
+            return fail(
+                ErrorKind::limit,
+                fmt::format("a data window of {} x {} pixels exceeds the limit of {} for a side",
+                            h_.data.width(), h_.data.height(), options_.limits.greatest_side));
+        planes_ = choose_planes(h_);
+        YL_TRY(Picture picture, start());
+        // A chunk has an offset, a place and a size; so many have to be there before memory is
+        // taken.
+        const std::uint64_t chunks = chunk_count();
+        if (!CheckedSize(chunks * 16).fits(reader_.left()))
+            return fail(ErrorKind::malformed,
+                        fmt::format("the file ends early: {} bytes are too few for {} chunks",
+                                    reader_.left(), chunks),
+                        reader_.offset());
+        for (auto& [target, plane] : planes_) {
+            const Channel& channel = h_.channels[plane.channel];
+            plane.columns = sample_count(channel.step_x, h_.data.x0, h_.data.x1);
+            plane.rows = sample_count(channel.step_y, h_.data.y0, h_.data.y1);
+            plane.samples.resize(static_cast<std::size_t>(plane.columns * plane.rows));
+        }
+        YL_CHECK(read_chunks(chunks));
+        fill(picture);
+        return picture;
+    }
+
+ private:
+    [[nodiscard]] bool has_chroma() const { return planes_.contains(Target::chroma_red); }
+    [[nodiscard]] bool has_alpha() const { return planes_.contains(Target::alpha); }
+    [[nodiscard]] bool is_gray() const {
+        return planes_.contains(Target::luminance) && !has_chroma();
+    }
+
+    Result<Picture> start() {
+        PictureStart begin;
+        begin.width = static_cast<std::uint64_t>(h_.display.width());
+        begin.height = static_cast<std::uint64_t>(h_.display.height());
+        begin.channels = (is_gray() ? 1U : 3U) + (has_alpha() ? 1U : 0U);
+        const bool all_half = std::all_of(planes_.begin(), planes_.end(), [&](const auto& entry) {
+            return h_.channels[entry.second.channel].type == SampleType::half;
+        });
+        begin.bits = all_half ? 16 : 32;
+        begin.is_float = true;
+        YL_TRY(Picture picture, start_picture(begin, options_));
+        if (has_alpha())
+            picture.alpha = AlphaMode::premultiplied;
+        picture.info.file_channels = static_cast<std::uint32_t>(h_.channels.size());
+        if (h_.channels.size() > planes_.size())
+            picture.info.remarks.push_back(fmt::format("{} of the file's {} channels were read",
+                                                       planes_.size(), h_.channels.size()));
+        if (h_.data.x0 != h_.display.x0 || h_.data.y0 != h_.display.y0 ||
+            h_.data.x1 != h_.display.x1 || h_.data.y1 != h_.display.y1)
+            picture.info.remarks.push_back(
+                fmt::format("the data window ({}, {}) to ({}, {}) was laid into the display window "
+                            "({}, {}) to ({}, {})",
+                            h_.data.x0, h_.data.y0, h_.data.x1, h_.data.y1, h_.display.x0,
+                            h_.display.y0, h_.display.x1, h_.display.y1));
+        return picture;
+    }
+
+    [[nodiscard]] std::uint64_t tiles_across() const {
+        return ceil_div(static_cast<std::uint64_t>(h_.data.width()), h_.tile_width);
+    }
+
+    /// Of the full-size level, in tiled files.
+    [[nodiscard]] std::uint64_t chunk_count() const {
+        const auto height = static_cast<std::uint64_t>(h_.data.height());
+        return h_.is_tiled ? tiles_across() * ceil_div(height, h_.tile_height)
+                           : ceil_div(height, h_.chunk_rows());
+    }
+
+    Status read_chunks(std::uint64_t count) {
+        for (std::uint64_t i = 0; i < count; ++i) {
+            YL_TRY(const auto offset, reader_.read<std::uint64_t>());
+            ByteReader chunk(file_);
+            auto status = chunk.seek(offset);
+            if (status)
+                status = read_chunk(chunk);
+            if (!status) {
+                if (!status.error().offset)
+                    status.error().offset = offset;
+                return status;
+            }
+        }
+        return {};
+    }
+
+    Result<Area> read_place(ByteReader& chunk) {
+        const auto read_signed = [&]() -> Result<std::int64_t> {
+            YL_TRY(const auto number, chunk.read<std::uint32_t>());
+            return std::int64_t{std::bit_cast<std::int32_t>(number)};
+        };
+        Area area{h_.data.x0, h_.data.y0, h_.data.x1, h_.data.y1};
+        if (h_.is_tiled) {
+            YL_TRY(const auto tile_x, read_signed());
+            YL_TRY(const auto tile_y, read_signed());
+            YL_TRY(const auto level_x, read_signed());
+            YL_TRY(const auto level_y, read_signed());
+            if (tile_x < 0 || tile_y < 0 || level_x != 0 || level_y != 0)
+                return fail(ErrorKind::malformed, "a tile is not where its offset says");
+            area.x0 += tile_x * h_.tile_width;
+            area.y0 += tile_y * h_.tile_height;
+            area.x1 = std::min(area.x1, area.x0 + h_.tile_width - 1);
+            area.y1 = std::min(area.y1, area.y0 + h_.tile_height - 1);
+        } else {
+            YL_TRY(area.y0, read_signed());
+            area.y1 = std::min<std::int64_t>(area.y1, area.y0 + h_.chunk_rows() - 1);
+        }
+        if (area.x0 > h_.data.x1 || area.y0 > h_.data.y1 || area.y0 < h_.data.y0)
+            return fail(ErrorKind::malformed, "a chunk lies outside the data window");
+        return area;
+    }
+
+    Status read_chunk(ByteReader& chunk) {
+        YL_TRY(const Area area, read_place(chunk));
+        YL_TRY(const auto packed_size, chunk.read<std::uint32_t>());
+        YL_TRY(const ByteSpan packed, chunk.take(packed_size));
+        std::size_t size = 0;
+        for (const Channel& c : h_.channels)
+            size += area.columns(c) * area.rows(c) * c.sample_bytes();
+        YL_TRY(const auto rows, unpack(packed, h_, area, size));
+        const std::byte* next = rows.data();
+        for (std::int64_t y = area.y0; y <= area.y1; ++y)
+            for (std::size_t i = 0; i < h_.channels.size(); ++i) {
+                const Channel& c = h_.channels[i];
+                if (sample_count(c.step_y, y, y) == 0)
+                    continue;
+                take_row(i, area, y, next);
+                next += area.columns(c) * c.sample_bytes();
+            }
+        return {};
+    }
+
+    void take_row(std::size_t channel, const Area& area, std::int64_t y, const std::byte* bytes) {
+        const Channel& c = h_.channels[channel];
+        for (auto& [target, plane] : planes_) {
+            if (plane.channel != channel)
+                continue;
+            const std::int64_t row = sample_count(c.step_y, h_.data.y0, y) - 1;
+            const std::int64_t first = sample_count(c.step_x, h_.data.x0, area.x0 - 1);
+            float* samples = plane.samples.data() + row * plane.columns + first;
+            for (std::size_t x = 0; x < area.columns(c); ++x)
+                samples[x] = sample_at(bytes + x * c.sample_bytes(), c.type);
+        }
+    }
+
+    /// The value at a pixel of the data window; coarser channels are blended between their samples.
+    [[nodiscard]] float value_at(const Plane& plane, std::int64_t x, std::int64_t y) const {
+        const Channel& c = h_.channels[plane.channel];
+        const auto sample = [&](std::int64_t column, std::int64_t row) {
+            return plane.samples[static_cast<std::size_t>(
+                std::clamp<std::int64_t>(row, 0, plane.rows - 1) * plane.columns +
+                std::clamp<std::int64_t>(column, 0, plane.columns - 1))];
+        };
+        const std::int64_t column = sample_count(c.step_x, h_.data.x0, x) - 1;
+        const std::int64_t row = sample_count(c.step_y, h_.data.y0, y) - 1;
+        if (c.step_x == 1 && c.step_y == 1)
+            return sample(column, row);
+        const auto share = [](std::int64_t place, std::int32_t step) {
+            return static_cast<float>(((place % step) + step) % step) / static_cast<float>(step);
+        };
+        const float s = share(x, c.step_x), t = share(y, c.step_y);
+        const float top = sample(column, row) * (1 - s) + sample(column + 1, row) * s;
+        const float bottom = sample(column, row + 1) * (1 - s) + sample(column + 1, row + 1) * s;
+        return top * (1 - t) + bottom * t;
+    }
+
+    /// The weights of red, green and blue in luminance: the middle row of the matrix from the
+    /// primaries to XYZ.
+    [[nodiscard]] std::array<float, 3> luminance_weights() const {
+        const auto& p = h_.chromaticities;
+        const auto column = [&](std::size_t i) {
+            const double x = p[2 * i], y = p[2 * i + 1];
+            return std::array{x / y, 1.0, (1 - x - y) / y};
+        };
+        const auto r = column(0), g = column(1), b = column(2), w = column(3);
+        const auto determinant = [](const auto& a, const auto& c, const auto& d) {
+            return a[0] * (c[1] * d[2] - c[2] * d[1]) - c[0] * (a[1] * d[2] - a[2] * d[1]) +
+                   d[0] * (a[1] * c[2] - a[2] * c[1]);
+        };
+        const double whole = determinant(r, g, b);
+        return {static_cast<float>(determinant(w, g, b) / whole),
+                static_cast<float>(determinant(r, w, b) / whole),
+                static_cast<float>(determinant(r, g, w) / whole)};
+    }
+
+    [[nodiscard]] std::array<float, 4> pixel_at(std::int64_t x, std::int64_t y,
+                                                const std::array<float, 3>& weights) const {
+        const auto value = [&](Target target) { return value_at(planes_.at(target), x, y); };
+        const float alpha = has_alpha() ? value(Target::alpha) : 1.0F;
+        if (is_gray()) {
+            const float gray = value(Target::luminance);
+            return {gray, alpha, 0, 0};
+        }
+        if (!has_chroma())
+            return {value(Target::red), value(Target::green), value(Target::blue), alpha};
+        const float luminance = value(Target::luminance);
+        const float red = (value(Target::chroma_red) + 1) * luminance;
+        const float blue = (value(Target::chroma_blue) + 1) * luminance;
+        return {red, (luminance - red * weights[0] - blue * weights[2]) / weights[1], blue, alpha};
+    }
+
+    /// Lays the data window into the display window; where it does not reach, pixels are 0.
+    void fill(Picture& picture) const {
+        const ImageView view = picture.image.view();
+        const FormatInfo& f = info(view.format);
+        const auto weights = luminance_weights();
+        for (std::uint32_t row = 0; row < view.height; ++row) {
+            std::byte* out = view.row(row).data();
+            const std::int64_t y = std::int64_t{h_.display.y0} + row;
+            for (std::uint32_t column = 0; column < view.width; ++column, out += f.block_bytes) {
+                const std::int64_t x = std::int64_t{h_.display.x0} + column;
+                const bool inside =
+                    x >= h_.data.x0 && x <= h_.data.x1 && y >= h_.data.y0 && y <= h_.data.y1;
+                const auto pixel = inside ? pixel_at(x, y, weights) : std::array<float, 4>{};
+                for (std::size_t c = 0; c < f.channel_count; ++c) {
+                    if (f.type_size == 2)
+                        store(out + 2 * c, float_to_half(pixel[c]));
+                    else
+                        store(out + 4 * c, std::bit_cast<std::uint32_t>(pixel[c]));
+                }
+            }
+        }
+    }
+
+    ByteSpan file_;
+    ByteReader reader_;
+    const ReadOptions& options_;
+    Header h_;
+    Planes planes_;
+};
+
+bool recognise(ByteSpan bytes) {
+    return bytes.size() >= 8 && load<std::uint32_t>(bytes.data()) == magic;
+}
+
+Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
+    return Reader(bytes, options).read();
+}
+
+}  // namespace
+}  // namespace yl::exr
+
+namespace yl {
+
+PictureFormat exr_format() {
+    return {"OpenEXR", {"exr"}, exr::recognise, exr::read, exr::write};
+}
+
+}  // namespace yl
