@@ -194,11 +194,11 @@ TEST_CASE("broken files are refused with the reason and the place") {
     CHECK(contains(
         reason(assemble({{"IHDR", header(1, 2, 8, 0)}, {"IDAT", black_pixel()}, {"IEND", {}}}))
             .message,
-        "ends early"));
+        "end early"));
     CHECK(contains(
         reason(assemble({{"IHDR", header(1, 1, 16, 2)}, {"IDAT", black_pixel()}, {"IEND", {}}}))
             .message,
-        "ends early"));
+        "end early"));
     CHECK(contains(
         reason(assemble({{"IHDR", header(1, 1, 8, 0)}, {"FuTu", {}}, {"IEND", {}}})).message,
         "FuTu"));

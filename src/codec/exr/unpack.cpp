@@ -1,17 +1,11 @@
 #include "codec/exr/unpack.hpp"
 
-#include <libdeflate.h>
-
 #include <algorithm>
-#include <memory>
+
+#include "base/zlib_stream.hpp"
 
 namespace yl::exr {
 namespace {
-
-struct Free {
-    void operator()(libdeflate_decompressor* d) const { libdeflate_free_decompressor(d); }
-    void operator()(libdeflate_compressor* c) const { libdeflate_free_compressor(c); }
-};
 
 /// Before packing, bytes at even places were put before those at odd ones, and each was replaced by
 /// its difference to the one before, plus 128. This undoes both.
@@ -66,29 +60,14 @@ Result<std::vector<std::byte>> unpack_rle(ByteSpan packed, std::size_t size) {
 }
 
 Result<std::vector<std::byte>> unpack_zip(ByteSpan packed, std::size_t size) {
-    const std::unique_ptr<libdeflate_decompressor, Free> decompressor(
-        libdeflate_alloc_decompressor());
-    if (!decompressor)
-        return fail(ErrorKind::limit, "no memory for decompression");
     std::vector<std::byte> bytes(size);
-    std::size_t produced = 0;
-    const auto outcome = libdeflate_zlib_decompress(decompressor.get(), packed.data(),
-                                                    packed.size(), bytes.data(), size, &produced);
-    if (outcome != LIBDEFLATE_SUCCESS || produced != size)
-        return damaged();
+    if (auto status = unpack_zlib(packed, bytes); !status)
+        return fail(status.error().kind, "a chunk's " + status.error().message);
     return undo_differences(std::move(bytes));
 }
 
 Result<std::vector<std::byte>> pack_zip(ByteSpan raw, int effort) {
-    const std::unique_ptr<libdeflate_compressor, Free> compressor(
-        libdeflate_alloc_compressor(1 + std::clamp(effort, 0, 10)));
-    if (!compressor)
-        return fail(ErrorKind::limit, "no memory for compression");
-    const auto bytes = apply_differences(raw);
-    std::vector<std::byte> packed(libdeflate_zlib_compress_bound(compressor.get(), bytes.size()));
-    packed.resize(libdeflate_zlib_compress(compressor.get(), bytes.data(), bytes.size(),
-                                           packed.data(), packed.size()));
-    return packed;
+    return pack_zlib(apply_differences(raw), 1 + std::clamp(effort, 0, 10));
 }
 
 }  // namespace yl::exr

@@ -55,7 +55,8 @@ class ScanDecoder {
         const int size = bits_.symbol(*component.dc);
         if (size < 0 || size > 15)
             return false;
-        last_dc += bits_.signed_number(size);
+        last_dc = static_cast<std::int16_t>(last_dc +
+                                            bits_.signed_number(size));  // wraps in damaged files
         block[0] = static_cast<std::int16_t>(last_dc);
         for (std::size_t k = 1; k < block_size;) {
             const int symbol = bits_.symbol(*component.ac);
@@ -75,7 +76,8 @@ class ScanDecoder {
         const int size = bits_.symbol(*component.dc);
         if (size < 0 || size > 15)
             return false;
-        last_dc += bits_.signed_number(size);
+        last_dc = static_cast<std::int16_t>(last_dc +
+                                            bits_.signed_number(size));  // wraps in damaged files
         block[0] = static_cast<std::int16_t>(last_dc * (1 << scan_.low));
         return true;
     }

@@ -1,12 +1,11 @@
 // Reading PNG (ISO/IEC 15948:2004, "Portable Network Graphics").
 #include <fmt/format.h>
-#include <libdeflate.h>
 
 #include <algorithm>
-#include <memory>
 
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
+#include "base/zlib_stream.hpp"
 #include "codec/picture_format.hpp"
 #include "codec/png/chunks.hpp"
 #include "codec/png/expand.hpp"
@@ -153,10 +152,6 @@ Result<Parsed> parse(ByteSpan bytes) {
     return parsed;
 }
 
-struct DecompressorFree {
-    void operator()(libdeflate_decompressor* d) const { libdeflate_free_decompressor(d); }
-};
-
 /// Decompresses all image data into exactly `target`.
 Status inflate(const Parsed& parsed, std::span<std::byte> target) {
     std::vector<std::byte> joined;
@@ -166,25 +161,10 @@ Status inflate(const Parsed& parsed, std::span<std::byte> target) {
             joined.insert(joined.end(), piece.begin(), piece.end());
         data = joined;
     }
-    const std::unique_ptr<libdeflate_decompressor, DecompressorFree> decompressor(
-        libdeflate_alloc_decompressor());
-    if (!decompressor)
-        return fail(ErrorKind::limit, "no memory for decompression");
-    std::size_t produced = 0;
-    const auto outcome = libdeflate_zlib_decompress(decompressor.get(), data.data(), data.size(),
-                                                    target.data(), target.size(), &produced);
-    if (outcome == LIBDEFLATE_INSUFFICIENT_SPACE)
-        return fail(ErrorKind::malformed,
-                    "the image data holds more than the picture's size allows",
+    auto unpacked = unpack_zlib(data, target);
+    if (!unpacked)
+        return fail(unpacked.error().kind, "the image " + unpacked.error().message,
                     parsed.image_offset);
-    if (outcome != LIBDEFLATE_SUCCESS)
-        return fail(ErrorKind::malformed, "the image data is damaged: it cannot be decompressed",
-                    parsed.image_offset);
-    if (produced != target.size())
-        return fail(
-            ErrorKind::malformed,
-            fmt::format("the image data ends early: {} of {} bytes", produced, target.size()),
-            parsed.image_offset);
     return {};
 }
 

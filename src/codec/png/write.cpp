@@ -1,11 +1,10 @@
 // Writing PNG: 8 and 16 bits, one to four channels.
 #include <fmt/format.h>
-#include <libdeflate.h>
 
 #include <algorithm>
-#include <memory>
 
 #include "base/attempt.hpp"
+#include "base/zlib_stream.hpp"
 #include "codec/png/chunks.hpp"
 #include "codec/png/filter.hpp"
 #include "codec/png/png.hpp"
@@ -15,10 +14,6 @@ namespace {
 
 constexpr int zlib_levels[] = {1, 1, 2, 3, 5, 6, 7, 8, 9, 11, 12};  // by effort
 constexpr std::size_t greatest_piece = std::size_t{1} << 30;
-
-struct CompressorFree {
-    void operator()(libdeflate_compressor* c) const { libdeflate_free_compressor(c); }
-};
 
 Result<Header> header_for(ConstImageView image) {
     const FormatInfo& f = info(image.format);
@@ -83,18 +78,6 @@ std::vector<std::byte> filter_rows(ConstImageView image, const Header& header) {
     return result;
 }
 
-Result<std::vector<std::byte>> compress(ByteSpan bytes, int effort) {
-    const int level = zlib_levels[std::clamp(effort, 0, 10)];
-    const std::unique_ptr<libdeflate_compressor, CompressorFree> compressor(
-        libdeflate_alloc_compressor(level));
-    if (!compressor)
-        return fail(ErrorKind::limit, "no memory for compression");
-    std::vector<std::byte> result(libdeflate_zlib_compress_bound(compressor.get(), bytes.size()));
-    result.resize(libdeflate_zlib_compress(compressor.get(), bytes.data(), bytes.size(),
-                                           result.data(), result.size()));
-    return result;
-}
-
 void write_transfer(ByteWriter& writer, std::optional<Transfer> transfer) {
     if (!transfer)
         return;
@@ -112,7 +95,8 @@ void write_transfer(ByteWriter& writer, std::optional<Transfer> transfer) {
 
 Result<std::vector<std::byte>> write(ConstImageView image, const WriteOptions& options) {
     YL_TRY(const Header header, header_for(image));
-    YL_TRY(const auto compressed, compress(filter_rows(image, header), options.effort));
+    YL_TRY(const auto compressed,
+           pack_zlib(filter_rows(image, header), zlib_levels[std::clamp(options.effort, 0, 10)]));
     ByteWriter writer;
     writer.append(std::as_bytes(std::span(signature)));
     ByteWriter fields;

@@ -249,7 +249,7 @@ Result<TextureFile> read(ByteSpan bytes, const ReadLimits& limits) {
         if (scheme == Supercompression::none) {
             std::memcpy(target.data(), packed.data(), target.size());
         } else if (auto unpacked = unpack_level(packed, scheme, target); !unpacked) {
-            return wrong(fmt::format("level {}: {}", level, unpacked.error().message),
+            return wrong(fmt::format("level {}: its {}", level, unpacked.error().message),
                          section.offset);
         }
     }

@@ -1,0 +1,51 @@
+#include "base/zlib_stream.hpp"
+
+#include <fmt/format.h>
+#include <libdeflate.h>
+
+#include <algorithm>
+#include <memory>
+
+namespace yl {
+namespace {
+
+struct Free {
+    void operator()(libdeflate_compressor* c) const { libdeflate_free_compressor(c); }
+    void operator()(libdeflate_decompressor* d) const { libdeflate_free_decompressor(d); }
+};
+
+}  // namespace
+
+Result<std::vector<std::byte>> pack_zlib(ByteSpan bytes, int level) {
+    const std::unique_ptr<libdeflate_compressor, Free> compressor(
+        libdeflate_alloc_compressor(std::clamp(level, 1, 12)));
+    if (!compressor)
+        return fail(ErrorKind::limit, "no memory for compression");
+    std::vector<std::byte> packed(libdeflate_zlib_compress_bound(compressor.get(), bytes.size()));
+    packed.resize(libdeflate_zlib_compress(compressor.get(), bytes.data(), bytes.size(),
+                                           packed.data(), packed.size()));
+    return packed;
+}
+
+Status unpack_zlib(ByteSpan packed, std::span<std::byte> target) {
+    const std::unique_ptr<libdeflate_decompressor, Free> decompressor(
+        libdeflate_alloc_decompressor());
+    if (!decompressor)
+        return fail(ErrorKind::limit, "no memory for decompression");
+    std::size_t size = 0;
+    const auto outcome = libdeflate_zlib_decompress(
+        decompressor.get(), packed.data(), packed.size(), target.data(), target.size(), &size);
+    if (outcome == LIBDEFLATE_INSUFFICIENT_SPACE)
+        return fail(
+            ErrorKind::malformed,
+            fmt::format("data unpack to more than the {} bytes that are expected", target.size()));
+    if (outcome != LIBDEFLATE_SUCCESS)
+        return fail(ErrorKind::malformed, "data are damaged: they cannot be decompressed");
+    if (size != target.size())
+        return fail(
+            ErrorKind::malformed,
+            fmt::format("data end early: they unpack to {} of {} bytes", size, target.size()));
+    return {};
+}
+
+}  // namespace yl

@@ -1,0 +1,18 @@
+// zlib streams (RFC 1950), packed and unpacked in one go by libdeflate.
+#pragma once
+
+#include <span>
+#include <vector>
+
+#include "base/bytes.hpp"
+
+namespace yl {
+
+/// Packs `bytes` at libdeflate's level, 1 to 12. Fails only for want of memory.
+[[nodiscard]] Result<std::vector<std::byte>> pack_zlib(ByteSpan bytes, int level);
+
+/// Unpacks into exactly `target`. The message says what is wrong with the stream, for a caller that
+/// adds whose it is.
+[[nodiscard]] Status unpack_zlib(ByteSpan packed, std::span<std::byte> target);
+
+}  // namespace yl
