@@ -10,6 +10,7 @@
 #include <yl/role.hpp>
 #include <yl/swizzle.hpp>
 #include <yl/texture.hpp>
+#include <yl/turn.hpp>
 
 namespace yl {
 
@@ -21,7 +22,12 @@ struct PictureInfo {
     bool has_palette = false;
     bool is_interlaced = false;
     std::optional<Transfer> declared_transfer =
-        {};                                 ///< what the file says; nothing when it is silent
+        {};                          ///< what the file says; nothing when it is silent
+    Turn applied_turn = Turn::none;  ///< what was done to lay row 0 at the top
+    std::optional<std::array<double, 2>> pixels_per_metre =
+        {};                                     ///< across and down, if the file says
+    std::string color_profile_name = {};        ///< of an ICC profile; empty when there is none
+    std::vector<std::byte> color_profile = {};  ///< that profile itself; it is kept, not applied
     std::string transfer_reason = {};       ///< why the pixels are taken as they are, in a phrase
     std::vector<std::string> remarks = {};  ///< what was odd but tolerated
 };

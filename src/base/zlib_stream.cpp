@@ -48,4 +48,17 @@ Status unpack_zlib(ByteSpan packed, std::span<std::byte> target) {
     return {};
 }
 
+std::optional<std::vector<std::byte>> unpack_zlib_within(ByteSpan packed, std::size_t most) {
+    const std::unique_ptr<libdeflate_decompressor, Free> decompressor(
+        libdeflate_alloc_decompressor());
+    std::vector<std::byte> target(most);
+    std::size_t size = 0;
+    if (!decompressor ||
+        libdeflate_zlib_decompress(decompressor.get(), packed.data(), packed.size(), target.data(),
+                                   most, &size) != LIBDEFLATE_SUCCESS)
+        return {};
+    target.resize(size);
+    return target;
+}
+
 }  // namespace yl

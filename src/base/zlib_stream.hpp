@@ -1,6 +1,7 @@
 // zlib streams (RFC 1950), packed and unpacked in one go by libdeflate.
 #pragma once
 
+#include <optional>
 #include <span>
 #include <vector>
 
@@ -14,5 +15,9 @@ namespace yl {
 /// Unpacks into exactly `target`. The message says what is wrong with the stream, for a caller that
 /// adds whose it is.
 [[nodiscard]] Status unpack_zlib(ByteSpan packed, std::span<std::byte> target);
+
+/// Unpacks a stream of unknown length; nothing when it is damaged or longer than `most` bytes.
+[[nodiscard]] std::optional<std::vector<std::byte>> unpack_zlib_within(ByteSpan packed,
+                                                                       std::size_t most);
 
 }  // namespace yl

@@ -78,6 +78,19 @@ Format integer_format(std::uint32_t channels, std::uint32_t bits, Transfer trans
     return with_transfer(unorm8[channels - 1], transfer).value_or(unorm8[channels - 1]);
 }
 
+Status turn_upright(Picture& picture, std::optional<Turn> turn, const ReadOptions& options) {
+    if (!turn || *turn == Turn::none)
+        return {};
+    const std::string asked = fmt::format("EXIF asks for the picture to be turned {}", name(*turn));
+    if (options.apply_orientation) {
+        YL_TRY(picture.image, turned(std::as_const(picture.image).view(), *turn));
+        picture.info.applied_turn = *turn;
+    }
+    picture.info.remarks.push_back(
+        asked + (options.apply_orientation ? ", which was done" : "; it was not"));
+    return {};
+}
+
 std::optional<PlainChannels> plain_channels(Format format) {
     const FormatInfo& f = info(format);
     const bool number = f.kind == NumericKind::unorm || f.kind == NumericKind::signed_float;

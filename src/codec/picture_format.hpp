@@ -5,6 +5,7 @@
 #include <vector>
 
 #include <yl/codec.hpp>
+#include <yl/turn.hpp>
 #include "base/bytes.hpp"
 
 namespace yl {
@@ -47,6 +48,10 @@ struct PictureStart {
 /// A picture with memory for its pixels and its colour space settled. A size of nothing is an
 /// error, and so is one beyond the limits.
 [[nodiscard]] Result<Picture> start_picture(const PictureStart& start, const ReadOptions& options);
+
+/// Turns the picture as its EXIF data ask for, unless the options forbid it, and remarks either.
+[[nodiscard]] Status turn_upright(Picture& picture, std::optional<Turn> turn,
+                                  const ReadOptions& options);
 
 /// The opposite: how many integer or float channels of how many bits a format holds, for writers.
 /// Nothing for formats that are no plain sequence of red, green, blue and alpha.

@@ -138,6 +138,63 @@ TEST_CASE("the colour space is what the file declares, unless the role has none"
     CHECK_FALSE(must(read_picture(silent)).info.declared_transfer);
 }
 
+TEST_CASE(
+    "code points, profile, sRGB and gamma overrule each other in that order, wherever they stand") {
+    const auto file_with =
+        [](const std::vector<std::pair<std::string, std::vector<std::byte>>>& between) {
+            std::vector<std::pair<std::string, std::vector<std::byte>>> chunks = {
+                {"IHDR", header(1, 1, 8, 0)}};
+            chunks.insert(chunks.end(), between.begin(), between.end());
+            chunks.insert(chunks.end(), {{"IDAT", black_pixel()}, {"IEND", {}}});
+            return must(read_picture(assemble(chunks)));
+        };
+    const std::pair<std::string, std::vector<std::byte>> linear_points = {"cICP",
+                                                                          raw({1, 8, 0, 1})},
+                                                         pq = {"cICP", raw({9, 16, 0, 1})},
+                                                         srgb = {"sRGB", raw({0})},
+                                                         linear_gamma = {"gAMA",
+                                                                         raw({0, 1, 0x86, 0xA0})};
+    CHECK(file_with({linear_points, srgb}).transfer == Transfer::linear);
+    CHECK(file_with({srgb, linear_points}).transfer == Transfer::linear);
+    CHECK(file_with({srgb, linear_gamma}).transfer == Transfer::srgb);
+    CHECK(file_with({linear_gamma, srgb}).transfer == Transfer::srgb);
+    const Picture odd = file_with({pq});
+    CHECK(contains(odd.info.remarks.at(0), "transfer function 16"));
+    CHECK(contains(odd.info.remarks.at(1), "primaries 9"));
+    // "Garden", method 0, and "green" as a stored zlib stream
+    const Picture profiled =
+        file_with({{"iCCP", raw({'G', 'a',  'r',  'd', 'e', 'n', 0,   0,   0x78, 0x01, 1, 5,
+                                 0,   0xFA, 0xFF, 'g', 'r', 'e', 'e', 'n', 6, 0x37, 2, 0x12})},
+                   linear_gamma});
+    CHECK(profiled.info.color_profile_name == "Garden");
+    CHECK(as_text(profiled.info.color_profile) == "green");
+    CHECK(profiled.transfer == Transfer::srgb);
+}
+
+TEST_CASE("density, orientation and animation are reported") {
+    const auto file = assemble({{"IHDR", header(1, 1, 8, 0)},
+                                {"pHYs", raw({0, 0, 0x0B, 0x13, 0, 0, 0x16, 0x26, 1})},
+                                {"acTL", raw({0, 0, 0, 2, 0, 0, 0, 0})},
+                                {"IDAT", black_pixel()},
+                                {"fdAT", raw({0, 0, 0, 1, 9})},
+                                {"IEND", {}}});
+    const Picture picture = must(read_picture(file));
+    CHECK(picture.info.pixels_per_metre == std::array<double, 2>{2835, 5670});
+    CHECK(contains(picture.info.remarks.at(0), "animated"));
+    Image image = must(Image::create(Format::r8_unorm, 2, 1));
+    image.view().row(0)[0] = std::byte{1};
+    image.view().row(0)[1] = std::byte{2};
+    auto turned_file = must(encode_picture("png", image.view()));
+    const auto exif = assemble({{"eXIf", raw({'M', 'M', 0, 42, 0, 0, 0, 8, 0, 1, 1, 0x12, 0,
+                                              3,   0,   0, 0,  1, 0, 6, 0, 0, 0, 0, 0,    0})}});
+    turned_file.insert(turned_file.begin() + 33, exif.begin() + 8,
+                       exif.end());  // after the chunk IHDR
+    const Picture upright = must(read_picture(turned_file));
+    CHECK(upright.info.applied_turn == Turn::quarter_right);
+    CHECK(upright.image.height() == 2);
+    CHECK(must(read_picture(turned_file, {.apply_orientation = false})).image.width() == 2);
+}
+
 TEST_CASE("our own files declare what they hold") {
     const Texture texture =
         support::random_texture({.format = Format::rgba16_unorm, .width = 2, .height = 2}, 3);

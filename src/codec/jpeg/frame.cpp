@@ -81,35 +81,4 @@ Result<Frame> parse_frame(std::uint8_t marker, ByteSpan segment, std::size_t off
     return frame;
 }
 
-std::optional<int> exif_orientation(ByteSpan segment) {
-    constexpr std::uint16_t orientation_tag = 0x0112;
-    if (!as_text(segment).starts_with(std::string_view("Exif\0\0", 6)))
-        return {};
-    const ByteSpan tiff = segment.subspan(6);
-    if (tiff.size() < 8)
-        return {};
-    const bool little = as_text(tiff).starts_with("II");
-    const auto read16 = [&](std::size_t at) -> std::uint32_t {
-        if (at + 2 > tiff.size())
-            return 0;
-        return little ? load<std::uint16_t>(tiff.data() + at)
-                      : load<std::uint16_t, std::endian::big>(tiff.data() + at);
-    };
-    const auto read32 = [&](std::size_t at) -> std::uint64_t {
-        if (at + 4 > tiff.size())
-            return tiff.size();
-        return little ? load<std::uint32_t>(tiff.data() + at)
-                      : load<std::uint32_t, std::endian::big>(tiff.data() + at);
-    };
-    const auto directory = static_cast<std::size_t>(read32(4));
-    for (std::size_t i = 0; i < read16(directory); ++i) {
-        const std::size_t entry = directory + 2 + 12 * i;
-        if (read16(entry) != orientation_tag)
-            continue;
-        const auto value = static_cast<int>(read16(entry + 8));
-        return value >= 1 && value <= 8 ? std::optional(value) : std::nullopt;
-    }
-    return {};
-}
-
 }  // namespace yl::jpeg

@@ -66,7 +66,4 @@ struct Frame {
 /// Why a frame marker that is not handled is not, or nothing for one that is.
 [[nodiscard]] std::optional<std::string> unsupported_frame(std::uint8_t marker);
 
-/// The orientation tag of an EXIF segment, 1 to 8; nothing when there is none.
-[[nodiscard]] std::optional<int> exif_orientation(ByteSpan segment);
-
 }  // namespace yl::jpeg

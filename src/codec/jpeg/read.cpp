@@ -3,9 +3,9 @@
 
 #include <algorithm>
 
-#include <yl/turn.hpp>
 #include "base/attempt.hpp"
 #include "base/parallel.hpp"
+#include "codec/exif.hpp"
 #include "codec/jpeg/color.hpp"
 #include "codec/jpeg/frame.hpp"
 #include "codec/jpeg/scan.hpp"
@@ -86,8 +86,9 @@ class Reader {
         if (segment.marker == app14 && as_text(segment.data).starts_with("Adobe") &&
             segment.data.size() >= 12)
             adobe_transform_ = std::to_integer<int>(segment.data[11]);
-        if (segment.marker == app1 && !orientation_)
-            orientation_ = exif_orientation(segment.data);
+        const std::string_view exif_mark("Exif\0\0", 6);
+        if (segment.marker == app1 && !orientation_ && as_text(segment.data).starts_with(exif_mark))
+            orientation_ = exif_orientation(segment.data.subspan(exif_mark.size()));
         return {};
     }
 
@@ -244,7 +245,7 @@ class Reader {
         if (frame_.progressive)
             finish_progressive(planes);
         convert(planes, picture);
-        YL_CHECK(turn_upright(picture));
+        YL_CHECK(turn_upright(picture, orientation_, options_));
         return picture;
     }
 
@@ -365,21 +366,6 @@ class Reader {
         });
     }
 
-    Status turn_upright(Picture& picture) {
-        const auto turn = static_cast<Turn>(orientation_.value_or(1));
-        if (turn == Turn::none)
-            return {};
-        if (!options_.apply_orientation) {
-            picture.info.remarks.push_back(
-                fmt::format("EXIF asks for the picture to be turned {}; it was not", name(turn)));
-            return {};
-        }
-        YL_TRY(picture.image, turned(std::as_const(picture.image).view(), turn));
-        picture.info.remarks.push_back(
-            fmt::format("EXIF asks for the picture to be turned {}, which was done", name(turn)));
-        return {};
-    }
-
     ByteReader reader_;
     ByteSpan file_;
     const ReadOptions& options_;
@@ -389,7 +375,7 @@ class Reader {
     std::array<std::array<HuffmanTable, 4>, 2> huffman_{};  // DC, AC
     std::uint32_t restart_interval_ = 0;
     std::optional<int> adobe_transform_;
-    std::optional<int> orientation_;
+    std::optional<Turn> orientation_;
 };
 
 bool recognise(ByteSpan bytes) {

@@ -6,6 +6,7 @@
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
 #include "base/zlib_stream.hpp"
+#include "codec/exif.hpp"
 #include "codec/picture_format.hpp"
 #include "codec/png/chunks.hpp"
 #include "codec/png/expand.hpp"
@@ -25,7 +26,10 @@ struct Parsed {
     std::vector<ByteSpan> image_data;
     std::size_t image_offset = 0;  ///< in the file, of the first chunk IDAT
     std::optional<Transfer> declared_transfer;
-    std::vector<std::string> remarks;
+    int transfer_rank =
+        0;  ///< of the chunk that declared it; cICP counts more than iCCP, sRGB and gAMA
+    std::optional<Turn> orientation;
+    PictureInfo info;
 };
 
 Status parse_palette(const Chunk& chunk, Parsed& parsed) {
@@ -62,7 +66,8 @@ Status parse_transparency(const Chunk& chunk, Parsed& parsed) {
     }
     const std::uint32_t samples = parsed.header.samples();
     if (parsed.header.color != ColorType::gray && parsed.header.color != ColorType::rgb) {
-        parsed.remarks.emplace_back("chunk tRNS in a picture with an alpha channel was ignored");
+        parsed.info.remarks.emplace_back(
+            "chunk tRNS in a picture with an alpha channel was ignored");
         return {};
     }
     if (chunk.data.size() != samples * 2)
@@ -75,27 +80,92 @@ Status parse_transparency(const Chunk& chunk, Parsed& parsed) {
     return {};
 }
 
+/// A later chunk of a higher rank overrules an earlier one (PNG, third edition, section 4.3).
+void declare(Parsed& parsed, Transfer transfer, int rank) {
+    if (rank < parsed.transfer_rank)
+        return;
+    parsed.transfer_rank = rank;
+    parsed.declared_transfer = transfer;
+}
+
+constexpr int gamma_rank = 1, srgb_rank = 2, profile_rank = 3, code_points_rank = 4;
+
 void parse_gamma(const Chunk& chunk, Parsed& parsed) {
-    if (chunk.data.size() != 4 || parsed.declared_transfer)
+    if (chunk.data.size() != 4)
         return;
     const auto gamma = load<std::uint32_t, std::endian::big>(chunk.data.data());  // times 100,000
     if (gamma == 100000) {
-        parsed.declared_transfer = Transfer::linear;
+        declare(parsed, Transfer::linear, gamma_rank);
     } else if (gamma > 44000 && gamma < 47000) {
-        parsed.declared_transfer = Transfer::srgb;
-    } else {
-        parsed.remarks.push_back(
+        declare(parsed, Transfer::srgb, gamma_rank);
+    } else if (parsed.transfer_rank <= gamma_rank) {
+        parsed.info.remarks.push_back(
             fmt::format("a gamma of {:.5f} is declared and was taken as sRGB", gamma / 100000.0));
     }
+}
+
+/// Coding-independent code points: primaries, transfer function, matrix, range (ITU-T H.273).
+void parse_code_points(const Chunk& chunk, Parsed& parsed) {
+    constexpr std::uint8_t bt709_primaries = 1, linear_transfer = 8, srgb_transfer = 13;
+    if (chunk.data.size() != 4)
+        return;
+    const auto primaries = std::to_integer<std::uint8_t>(chunk.data[0]);
+    const auto transfer = std::to_integer<std::uint8_t>(chunk.data[1]);
+    if (transfer == linear_transfer)
+        declare(parsed, Transfer::linear, code_points_rank);
+    if (transfer == srgb_transfer)
+        declare(parsed, Transfer::srgb, code_points_rank);
+    if (transfer != linear_transfer && transfer != srgb_transfer)
+        parsed.info.remarks.push_back(fmt::format(
+            "transfer function {} of H.273 is declared and was taken as sRGB", transfer));
+    if (primaries != bt709_primaries)
+        parsed.info.remarks.push_back(fmt::format(
+            "colour primaries {} of H.273 are declared and were taken as BT.709", primaries));
+}
+
+void parse_profile(const Chunk& chunk, Parsed& parsed) {
+    constexpr std::size_t sizes[] = {1 << 16, 1 << 20, 1 << 23};  // unpacked sizes are not stored
+    const std::string_view text = as_text(chunk.data);
+    const std::size_t end = text.find('\0');
+    if (end == std::string_view::npos || end == 0 || end > 79 || end + 2 > text.size())
+        return;
+    parsed.info.color_profile_name = text.substr(0, end);
+    for (const std::size_t size : sizes)
+        if (auto profile = unpack_zlib_within(chunk.data.subspan(end + 2), size)) {
+            parsed.info.color_profile = std::move(*profile);
+            break;
+        }
+    declare(parsed, Transfer::srgb, profile_rank);
+    parsed.info.remarks.push_back(
+        fmt::format("the colour profile '{}' was kept, not applied; colours were taken as sRGB",
+                    parsed.info.color_profile_name));
+}
+
+void parse_density(const Chunk& chunk, Parsed& parsed) {
+    if (chunk.data.size() != 9 || chunk.data[8] != std::byte{1})
+        return;  // without a unit it is a mere ratio
+    parsed.info.pixels_per_metre = {
+        static_cast<double>(load<std::uint32_t, std::endian::big>(chunk.data.data())),
+        static_cast<double>(load<std::uint32_t, std::endian::big>(chunk.data.data() + 4))};
 }
 
 Status parse_ancillary(const Chunk& chunk, Parsed& parsed) {
     if (chunk.type == chunk_type("tRNS"))
         return parse_transparency(chunk, parsed);
     if (chunk.type == chunk_type("sRGB"))
-        parsed.declared_transfer = Transfer::srgb;
+        declare(parsed, Transfer::srgb, srgb_rank);
     if (chunk.type == chunk_type("gAMA"))
         parse_gamma(chunk, parsed);
+    if (chunk.type == chunk_type("cICP"))
+        parse_code_points(chunk, parsed);
+    if (chunk.type == chunk_type("iCCP"))
+        parse_profile(chunk, parsed);
+    if (chunk.type == chunk_type("pHYs"))
+        parse_density(chunk, parsed);
+    if (chunk.type == chunk_type("eXIf"))
+        parsed.orientation = exif_orientation(chunk.data);
+    if (chunk.type == chunk_type("acTL"))
+        parsed.info.remarks.emplace_back("the file is animated; its still picture was read");
     return {};
 }
 
@@ -121,7 +191,7 @@ Result<Parsed> parse(ByteSpan bytes) {
         if (!chunk.checksum_holds) {
             if (!chunk.is_ancillary())
                 return bad_checksum(chunk);
-            parsed.remarks.push_back(
+            parsed.info.remarks.push_back(
                 fmt::format("chunk {} has a wrong checksum and was ignored", chunk.name()));
         } else if (chunk.type == chunk_type("IEND")) {
             break;
@@ -142,7 +212,7 @@ Result<Parsed> parse(ByteSpan bytes) {
         }
     }
     if (reader.left() > 0)
-        parsed.remarks.push_back(
+        parsed.info.remarks.push_back(
             fmt::format("{} bytes follow the end of the picture", reader.left()));
     if (parsed.image_data.empty())
         return fail(ErrorKind::malformed, "the file has no image data (no chunk IDAT)");
@@ -304,12 +374,12 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     const Header& header = parsed.header;
     const std::uint32_t channels = expanded_channels(header, parsed.meaning);
     Picture picture;
+    picture.info = std::move(parsed.info);
     picture.info.file_channels = channels;
     picture.info.file_bits = header.bits;
     picture.info.has_palette = header.color == ColorType::palette;
     picture.info.is_interlaced = header.interlaced;
     picture.info.declared_transfer = parsed.declared_transfer;
-    picture.info.remarks = std::move(parsed.remarks);
     settle_transfer(picture, options.role);
     const Format format = integer_format(channels, expanded_bits(header), picture.transfer);
     picture.swizzle = channel_swizzle(channels);
@@ -318,6 +388,7 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     YL_TRY(Buffer pixels, header.interlaced ? decode_interlaced(parsed, expanded_row)
                                             : decode_plain(parsed, expanded_row));
     YL_TRY(picture.image, Image::adopt(std::move(pixels), format, header.width, header.height));
+    YL_CHECK(turn_upright(picture, parsed.orientation, options));
     return picture;
 }
 
