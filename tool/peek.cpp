@@ -16,6 +16,16 @@ void add_channels(Json& entry, const yl::ChannelUse& use) {
     entry["opaque"] = use.is_opaque;
 }
 
+/// Whether opposite edges meet, axis by axis.
+std::string seam_text(const yl::SeamMeasure& seams) {
+    const auto axis = [](const char* name, float ratio) {
+        return fmt::format("{} {} ({:.1f})", name,
+                           ratio > yl::SeamMeasure::visible ? "shows a seam" : "meets", ratio);
+    };
+    return fmt::format("{}, {}; 1 is a step like any other", axis("left to right", seams.across),
+                       axis("top to bottom", seams.down));
+}
+
 std::string alpha_use(const yl::ChannelUse& use) {
     return use.is_opaque         ? "present, but 1 everywhere"
            : use.alpha_is_binary ? "used, 0 or 1 only"
@@ -65,6 +75,8 @@ struct Peek {
         const yl::Image& image = picture.image;
         const yl::PictureInfo& info = picture.info;
         const yl::ChannelUse use = yl::analyse_channels(image.view(), picture.swizzle);
+        const yl::SeamMeasure seams = yl::measure_seams(image.view());
+        const std::uint32_t bits = yl::bits_in_use(image.view());
         const yl::Format baked = yl::default_format(picture, yl::Role::color);
         yl::TextureShape shape{.format = baked, .width = image.width(), .height = image.height()};
         const std::uint64_t top_bytes = shape.total_bytes();
@@ -77,15 +89,21 @@ struct Peek {
         session.say(
             row_text("size", fmt::format("{} pixels", size_text(image.width(), image.height()))));
         session.say(row_text(
-            "channels", fmt::format("{}, {} bits{}; used: {}", channel_text(info.file_channels),
-                                    info.file_bits, info.has_palette ? " by a palette" : "",
-                                    channel_text(use.useful_channels()))));
+            "channels",
+            fmt::format("{}, {} bits{}; used: {}, {} bits", channel_text(info.file_channels),
+                        info.file_bits, info.has_palette ? " by a palette" : "",
+                        channel_text(use.useful_channels()), bits)));
         session.say(row_text("colour", fmt::format("{}: {}", transfer_text(picture.transfer),
                                                    info.transfer_reason)));
         session.say(row_text(
             "alpha",
             has_alpha ? fmt::format("{}, {}", alpha_text(picture.alpha), alpha_use(use)) : "none"));
-        session.say(row_text("row 0", "top"));
+        session.say(row_text("row 0",
+                             fmt::format("top{}", info.applied_turn == yl::Turn::none
+                                                      ? ""
+                                                      : fmt::format(", after a turn {}",
+                                                                    yl::name(info.applied_turn)))));
+        session.say(row_text("repeated", seam_text(seams)));
         session.say(row_text(
             "on the GPU",
             fmt::format("{} as {}, {} with {} levels", byte_text(top_bytes), yl::info(baked).name,
@@ -106,6 +124,11 @@ struct Peek {
                       {"transfer_reason", info.transfer_reason},
                       {"alpha", has_alpha ? alpha_text(picture.alpha) : "none"},
                       {"origin", "top"},
+                      {"turn", yl::name(info.applied_turn)},
+                      {"used_bits", bits},
+                      {"seam_across", seams.across},
+                      {"seam_down", seams.down},
+                      {"color_profile", info.color_profile_name},
                       {"gpu_format", yl::info(baked).name},
                       {"gpu_bytes", shape.total_bytes()},
                       {"remarks", info.remarks}};

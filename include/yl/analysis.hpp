@@ -1,4 +1,4 @@
-// What the pixels of a picture really use.
+// What the pixels of a picture really use, and whether it tiles.
 #pragma once
 
 #include <yl/image.hpp>
@@ -19,5 +19,23 @@ struct ChannelUse {
 /// Looks at every pixel, as seen through the swizzle. Block formats count as RGBA.
 [[nodiscard]] ChannelUse analyse_channels(ConstImageView image,
                                           const Swizzle& swizzle = identity_swizzle);
+
+/// The least of 1, 2, 4, 8 and 16 bits that hold every value of the image without loss: a 16-bit
+/// picture that was widened from 8 bits uses 8. Floats and packed formats use all of theirs.
+[[nodiscard]] std::uint32_t bits_in_use(ConstImageView image);
+
+/// How an image meets itself when it is repeated, one number an axis: the mean step from the last
+/// column (row) to the first, over the mean step between neighbours within the image.
+struct SeamMeasure {
+    float across = 0;  ///< from the right edge to the left
+    float down = 0;    ///< from the bottom edge to the top
+
+    /// Above this a seam shows.
+    static constexpr float visible = 2.0F;
+};
+
+/// Measured on the stored values, which are about as far apart as they look. An image of one row
+/// or column meets itself in that axis.
+[[nodiscard]] SeamMeasure measure_seams(ConstImageView image);
 
 }  // namespace yl

@@ -1,8 +1,11 @@
 #include <yl/analysis.hpp>
 
+#include <algorithm>
 #include <atomic>
+#include <cmath>
 #include <vector>
 
+#include "base/bytes.hpp"
 #include "base/parallel.hpp"
 #include "pixel/rows.hpp"
 
@@ -19,10 +22,97 @@ void look_at_row(const std::vector<float>& rgba, ChannelUse& use) {
     }
 }
 
+/// Whether every value of the image is a multiple of `step`.
+template <class Code>
+bool all_multiples(ConstImageView image, std::uint32_t step) {
+    for (std::uint32_t y = 0; y < image.height; ++y) {
+        const auto row = image.row(y);
+        for (std::size_t i = 0; i < row.size(); i += sizeof(Code))
+            if (load<Code>(row.data() + i) % step != 0)
+                return false;
+    }
+    return true;
+}
+
+/// The sum of the differences of two rows' colours and alphas.
+double row_step(const std::vector<float>& a, const std::vector<float>& b) {
+    double sum = 0;
+    for (std::size_t i = 0; i < a.size(); ++i)
+        sum += std::abs(static_cast<double>(a[i]) - static_cast<double>(b[i]));
+    return sum;
+}
+
+/// The steps within a row, from each pixel to the next, and from the last to the first.
+struct RowSteps {
+    double inside = 0;
+    double seam = 0;
+
+    void add(const std::vector<float>& rgba) {
+        for (std::size_t i = 4; i < rgba.size(); ++i)
+            inside += std::abs(static_cast<double>(rgba[i]) - static_cast<double>(rgba[i - 4]));
+        for (std::size_t c = 0; c < 4; ++c)
+            seam += std::abs(static_cast<double>(rgba[rgba.size() - 4 + c]) -
+                             static_cast<double>(rgba[c]));
+    }
+};
+
+/// The seam's step over the mean of `count` steps inside; flat images meet themselves.
+float seam_ratio(double seam, double inside, std::uint32_t count) {
+    if (seam == 0 || count == 0)
+        return 0;
+    constexpr double least_step = 1e-6;
+    return static_cast<float>(seam / std::max(inside / count, least_step * seam));
+}
+
 }  // namespace
 
+std::uint32_t bits_in_use(ConstImageView image) {
+    const FormatInfo& f = info(image.format);
+    const std::uint32_t bits = f.channels[0].bits;
+    const bool plain =
+        f.kind == NumericKind::unorm && f.type_size * f.channel_count == f.block_bytes;
+    for (const std::uint32_t fewer : {1U, 2U, 4U, 8U}) {
+        if (!plain || fewer >= bits)
+            break;
+        const std::uint32_t step = ((1U << bits) - 1U) / ((1U << fewer) - 1U);
+        if (bits == 16 ? all_multiples<std::uint16_t>(image, step)
+                       : all_multiples<std::uint8_t>(image, step))
+            return fewer;
+    }
+    return bits;
+}
+
+SeamMeasure measure_seams(ConstImageView image) {
+    const RowCodec codec =
+        row_codec(image.format == Format::undefined
+                      ? image.format
+                      : with_transfer(image.format, Transfer::linear).value_or(image.format),
+                  Transfer::linear);
+    if (codec.load == nullptr)
+        return {};
+    const auto load_row = [&](std::uint32_t y) {
+        std::vector<float> rgba(std::size_t{image.width} * 4);
+        codec.load(image.row(y).data(), rgba.data(), image.width);
+        return rgba;
+    };
+    const auto first = load_row(0);
+    auto row = first;
+    RowSteps across;
+    double inside = 0;
+    across.add(row);
+    for (std::uint32_t y = 1; y < image.height; ++y) {
+        auto next = load_row(y);
+        inside += row_step(row, next);
+        across.add(next);
+        row = std::move(next);
+    }
+    return {seam_ratio(across.seam, across.inside, image.width - 1),
+            seam_ratio(row_step(row, first), inside, image.height - 1)};
+}
+
 ChannelUse analyse_channels(ConstImageView image, const Swizzle& swizzle) {
-    const RowCodec codec = row_codec(image.format, Transfer::linear);
+    const Format stored = with_transfer(image.format, Transfer::linear).value_or(image.format);
+    const RowCodec codec = row_codec(stored, Transfer::linear);
     if (codec.load == nullptr)
         return {};
     std::atomic<bool> gray = true;

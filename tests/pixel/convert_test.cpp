@@ -139,3 +139,45 @@ TEST_CASE("channels in use are found") {
     CHECK(use.useful_channels() == 4);
     CHECK_FALSE(use.alpha_is_binary);
 }
+
+TEST_CASE("bits in use: values widened from fewer bits are seen through") {
+    for (const auto& [bits, step] : {std::pair{1U, 255U}, {2U, 85U}, {4U, 17U}, {8U, 1U}}) {
+        Image narrow = must(Image::create(Format::rg8_unorm, 64, 4));
+        Image wide = must(Image::create(Format::rg16_unorm, 64, 4));
+        for (std::uint32_t y = 0; y < 4; ++y)
+            for (std::uint32_t i = 0; i < 128; ++i) {
+                const std::uint32_t code = (i * 7 + y) % (255 / step + 1) * step;
+                narrow.view().row(y)[i] = static_cast<std::byte>(code);
+                const auto widened = static_cast<std::uint16_t>(code * 257);
+                std::memcpy(wide.view().row(y).data() + 2 * i, &widened, 2);
+            }
+        CHECK(bits_in_use(narrow.view()) == bits);
+        CHECK(bits_in_use(wide.view()) == bits);
+        wide.view().row(3)[0] ^= std::byte{1};
+        CHECK(bits_in_use(wide.view()) == 16);
+    }
+    CHECK(bits_in_use(must(Image::create(Format::rgba16_float, 1, 1)).view()) == 16);
+}
+
+TEST_CASE("a seam is the step over the edge against the steps within") {
+    const auto measure = [](auto value_at) {
+        Image image = must(Image::create(Format::r8_srgb, 64, 32));
+        for (std::uint32_t y = 0; y < 32; ++y)
+            for (std::uint32_t x = 0; x < 64; ++x)
+                image.view().row(y)[x] = static_cast<std::byte>(value_at(x, y));
+        return measure_seams(image.view());
+    };
+    const SeamMeasure ramp = measure([](auto x, auto) { return 2 * x; });
+    CHECK(ramp.across == doctest::Approx(63));  // one step of 126 against steps of 2
+    CHECK(ramp.down == 0);
+    const SeamMeasure tiles =
+        measure([](auto x, auto y) { return x % 16 * 4 + (y % 8 < 4 ? y % 8 : 8 - y % 8) * 10; });
+    CHECK(tiles.across < 10 * SeamMeasure::visible);
+    CHECK(tiles.down == doctest::Approx(1).epsilon(0.1));
+    const SeamMeasure flat = measure([](auto, auto) { return 9; });
+    CHECK(flat.across == 0);
+    CHECK(flat.down == 0);
+    const SeamMeasure one_line =
+        measure([](auto x, auto y) { return x == 63 || y == 31 ? 200 : 0; });
+    CHECK(one_line.across > SeamMeasure::visible);
+}
