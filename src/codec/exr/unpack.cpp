@@ -43,7 +43,7 @@ Result<std::vector<std::byte>> unpack_rle(ByteSpan packed, std::size_t size) {
     for (std::size_t i = 0; i < packed.size();) {
         const auto count = static_cast<std::int8_t>(packed[i++]);
         const std::size_t length =
-            count < 0 ? static_cast<std::size_t>(-count) : count + std::size_t{1};
+            count < 0 ? static_cast<std::size_t>(-count) : static_cast<std::size_t>(count) + 1;
         const std::size_t stored = count < 0 ? length : 1;
         if (length > size - bytes.size() || stored > packed.size() - i)
             return damaged();
