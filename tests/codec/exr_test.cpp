@@ -50,7 +50,10 @@ TEST_CASE("every lossless compression, sample type and layout") {
     for (int compression = 0; compression <= piz; ++compression)
         for (int type = 0; type <= 2; ++type)
             for (const int tile : {0, 16, 7})
-                for (const auto& [width, height] : {std::pair{1, 1}, {10, 7}, {70, 45}}) {
+                for (const auto& size : {std::pair{1, 1}, {10, 7}, {70, 45}}) {
+                    const auto width = size.first;
+                    const auto height = size.second;
+
                     const std::array<int, 4> window = {0, 0, width - 1, height - 1};
                     const ReferenceExr kind{.compression = compression,
                                             .channels = "RGBA",

@@ -55,10 +55,13 @@ std::string exif_with(int orientation, bool little) {
 }  // namespace
 
 TEST_CASE("gray and 4:4:4, baseline and progressive: within 1 of the reference, at any size") {
-    for (const auto& [width, height] : {std::pair{1U, 1U}, {8U, 8U}, {17U, 9U}, {100U, 75U}})
+    for (const auto& size : {std::pair{1U, 1U}, {8U, 8U}, {17U, 9U}, {100U, 75U}})
         for (const bool progressive : {false, true})
             for (const int components : {1, 3})
                 for (const int quality : {30, 75, 98}) {
+                    const auto width = size.first;
+                    const auto height = size.second;
+
                     CAPTURE(width);
                     CAPTURE(progressive);
                     CAPTURE(components);
@@ -75,7 +78,10 @@ TEST_CASE("subsampled chroma: within 2 of the reference") {
     for (const std::array<int, 2> luma :
          {std::array{2, 1}, {1, 2}, {2, 2}, {4, 1}, {4, 2}, {1, 4}, {3, 1}})
         for (const bool progressive : {false, true})
-            for (const auto& [width, height] : {std::pair{64U, 48U}, {33U, 21U}, {3U, 5U}}) {
+            for (const auto& size : {std::pair{64U, 48U}, {33U, 21U}, {3U, 5U}}) {
+                const auto width = size.first;
+                const auto height = size.second;
+
                 CAPTURE(luma[0]);
                 CAPTURE(luma[1]);
                 CAPTURE(width);

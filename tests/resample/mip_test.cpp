@@ -131,7 +131,10 @@ TEST_CASE("every level is the area average in linear light, alpha-weighted, at a
         {1, 1}, {1, 7}, {2, 2}, {5, 3}, {64, 64}, {255, 257}, {300, 200}, {1023, 9}, {3, 700}};
     for (const Format format : {Format::rgba8_srgb, Format::rgba8_unorm, Format::rgb8_srgb,
                                 Format::rg8_unorm, Format::r8_unorm})
-        for (const auto& [width, height] : sizes) {
+        for (const auto& size : sizes) {
+            const auto width = size.first;
+            const auto height = size.second;
+
             CAPTURE(info(format).name);
             CAPTURE(width);
             CAPTURE(height);

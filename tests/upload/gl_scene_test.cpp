@@ -81,8 +81,10 @@ TEST_CASE("odd sizes, turned panels, level ranges, biases and swizzles") {
                                      .turn = 55,
                                      .tilt = 20,
                                      .texture_aspect = 1.5F});
-    for (const auto& [width, height] :
-         {std::pair{255U, 257U}, {300U, 200U}, {45U, 29U}, {1U, 7U}}) {
+    for (const auto& size : {std::pair{255U, 257U}, {300U, 200U}, {45U, 29U}, {1U, 7U}}) {
+        const auto width = size.first;
+        const auto height = size.second;
+
         const Texture texture = test_pattern(Format::rgba8_srgb, width, height);
         for (const char* sampler : {"", "mag=nearest min=nearest mip=nearest", "bias=1.3",
                                     "lod=1..2.5", "bias=-2 mip=nearest", "lod=0..0"}) {

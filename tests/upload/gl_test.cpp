@@ -14,7 +14,10 @@ using support::must_fail;
 TEST_CASE("every format at odd sizes, uploaded and read back, is what was sent") {
     const GlFixture gl;
     for (const FormatInfo& format : all_formats())
-        for (const auto& [width, height] : {std::pair{1U, 1U}, {1U, 7U}, {5U, 3U}, {255U, 257U}}) {
+        for (const auto& size : {std::pair{1U, 1U}, {1U, 7U}, {5U, 3U}, {255U, 257U}}) {
+            const auto width = size.first;
+            const auto height = size.second;
+
             CAPTURE(format.name);
             CAPTURE(width);
             const Texture texture =
