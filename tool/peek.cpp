@@ -19,8 +19,8 @@ void add_channels(Json& entry, const yl::ChannelUse& use) {
 /// Whether opposite edges meet, axis by axis.
 std::string seam_text(const yl::SeamMeasure& seams) {
     const auto axis = [](const char* name, float ratio) {
-        return fmt::format("{} {} ({:.1f})", name,
-                           ratio > yl::SeamMeasure::visible ? "shows a seam" : "meets", ratio);
+        return fmt::format("{} {} ({:.1f})",
+                           ratio > yl::SeamMeasure::visible ? "a seam" : "no seam", name, ratio);
     };
     return fmt::format("{}, {}; 1 is a step like any other", axis("left to right", seams.across),
                        axis("top to bottom", seams.down));
@@ -40,6 +40,8 @@ struct Peek {
         Json all = Json::array();
         std::optional<yl::Error> failure;
         for (const std::string& path : paths) {
+            if (!all.empty())
+                session.say("");
             auto entry = look(path);
             if (entry) {
                 all.push_back(*entry);

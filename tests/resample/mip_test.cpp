@@ -143,6 +143,22 @@ TEST_CASE("every level is the area average in linear light, alpha-weighted, at a
         }
 }
 
+TEST_CASE("every level of the demo textures is the area average, as `bake` makes them") {
+    const std::pair<const char*, Role> pictures[] = {
+        {"lattice", Role::color},        {"slate", Role::color}, {"slate_normal", Role::normal},
+        {"slate_roughness", Role::data}, {"label", Role::color}, {"moss", Role::mask}};
+    for (const auto& entry : pictures) {
+        CAPTURE(entry.first);
+        Texture texture =
+            std::move(must(bake_file(std::string(DEMO_DATA) + "/" + entry.first + ".png",
+                                     {.role = entry.second}))
+                          .texture);
+        CHECK(texture.shape().levels ==
+              full_level_count(texture.shape().width, texture.shape().height));
+        check_chain(texture);
+    }
+}
+
 TEST_CASE("white next to black is middle light, not middle code") {
     Texture texture = top_level(Format::r8_srgb, 2, 1, 1);
     texture.image(0).row(0)[0] = std::byte{0};
