@@ -2,6 +2,7 @@
 #pragma once
 
 #include <filesystem>
+#include <functional>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -41,11 +42,22 @@ struct Picture {
     PictureInfo info = {};
 };
 
+struct ReadOptions;
+
+/// A reader that a program brings along.
+struct PictureReader {
+    std::string name;  ///< of the file format; becomes `PictureInfo::file_format`
+    /// Whether a file begins like one of this format.
+    std::function<bool(std::span<const std::byte>)> recognise;
+    std::function<Result<Picture>(std::span<const std::byte>, const ReadOptions&)> read;
+};
+
 struct ReadOptions {
     Role role = Role::color;  ///< settles the colour space where the file is silent, or irrelevant
     ReadLimits limits = {};
     bool apply_orientation = true;  ///< turn pictures upright whose EXIF data ask for it
     bool allow_partial = false;     ///< give what there is of a JPEG file that ends early
+    std::vector<PictureReader> further_readers = {};  ///< asked before those of this library
 };
 
 /// Reads a picture, recognising its format by its first bytes. The pixels keep the file's channels
@@ -55,6 +67,15 @@ struct ReadOptions {
                                            const ReadOptions& options = {});
 [[nodiscard]] Result<Picture> read_picture(std::span<const std::byte> bytes,
                                            const ReadOptions& options = {});
+
+/// Takes one picture of many, or why it could not be read; `index` is its file's place in the list.
+using PictureHandler = std::function<void(std::size_t index, Result<Picture> picture)>;
+
+/// Reads many files at the same time, in the caller's thread arena. Each picture is handed over as
+/// soon as it is ready, in any order but one at a time; a file that fails is handed over as its
+/// error, and stops no other.
+void read_pictures(std::span<const std::filesystem::path> paths, const PictureHandler& handler,
+                   const ReadOptions& options = {});
 
 struct WriteOptions {
     std::optional<Transfer> transfer =

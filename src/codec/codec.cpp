@@ -4,9 +4,11 @@
 
 #include <algorithm>
 #include <cctype>
+#include <mutex>
 
 #include "base/attempt.hpp"
 #include "base/file.hpp"
+#include "base/parallel.hpp"
 #include "codec/picture_format.hpp"
 
 namespace yl {
@@ -138,6 +140,13 @@ Swizzle channel_swizzle(std::uint32_t channels) {
 Result<Picture> read_picture(ByteSpan bytes, const ReadOptions& options) {
     if (bytes.empty())
         return fail(ErrorKind::malformed, "the file is empty");
+    for (const PictureReader& reader : options.further_readers) {
+        if (!reader.recognise(bytes))
+            continue;
+        YL_TRY(Picture picture, reader.read(bytes, options));
+        picture.info.file_format = reader.name;
+        return picture;
+    }
     const PictureFormat* format = find_by_content(bytes);
     if (format == nullptr)
         return fail(
@@ -158,6 +167,16 @@ Result<Picture> read_picture(const std::filesystem::path& path, const ReadOption
         picture->info.remarks.push_back(fmt::format("the file's name says {}, but it holds {}",
                                                     named->name, picture->info.file_format));
     return picture;
+}
+
+void read_pictures(std::span<const std::filesystem::path> paths, const PictureHandler& handler,
+                   const ReadOptions& options) {
+    std::mutex one_at_a_time;
+    parallel_each(paths.size(), [&](std::size_t index) {
+        auto picture = read_picture(paths[index], options);
+        const std::lock_guard lock(one_at_a_time);
+        handler(index, std::move(picture));
+    });
 }
 
 Result<std::vector<std::byte>> encode_picture(std::string_view file_format, ConstImageView image,
