@@ -54,6 +54,11 @@ Findings check_format(const Picture& picture, const BakeOptions& options, const 
         findings.push_back(
             {fmt::format("{} holds linear light in 8 bits: dark tones will show bands", f.name),
              "choose an -srgb format, or 16 bits"});
+    if (info(picture.image.format()).is_float() && !f.is_float())
+        findings.push_back(
+            {fmt::format("the picture is in floating point, and {} cuts off all light above 1",
+                         f.name),
+             "choose the role hdr, or a -float format"});
     if (info(options.role).transfer == Transfer::linear && f.transfer == Transfer::srgb)
         findings.push_back(
             {fmt::format("the role {} is no colour, but {} makes the GPU decode it as sRGB",

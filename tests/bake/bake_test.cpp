@@ -132,6 +132,12 @@ TEST_CASE("what will not look as meant is found") {
     CHECK(contains(problem(colored, {.role = Role::normal, .format = Format::rgba8_srgb}),
                    "no colour"));
     CHECK(problem(colored, {}).empty());
+    Picture light;
+    light.image = must(Image::create(Format::rgb32_float, 1, 1));
+    light.transfer = Transfer::linear;
+    std::memset(light.image.view().data, 0, 12);
+    CHECK(contains(problem(light, {}), "above 1"));
+    CHECK(problem(light, {.role = Role::hdr}).empty());
 }
 
 TEST_CASE("from a file to a texture in one call, with the file named in errors") {
