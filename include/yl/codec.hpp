@@ -22,11 +22,11 @@ struct PictureInfo {
     std::uint32_t file_bits = 0;      ///< of a channel, or of a palette index
     bool has_palette = false;
     bool is_interlaced = false;
-    std::optional<Transfer> declared_transfer =
-        {};                          ///< what the file says; nothing when it is silent
+    /// What the file says of its colours' encoding; nothing when it is silent.
+    std::optional<Transfer> declared_transfer = {};
     Turn applied_turn = Turn::none;  ///< what was done to lay row 0 at the top
-    std::optional<std::array<double, 2>> pixels_per_metre =
-        {};                                     ///< across and down, if the file says
+    /// Across and down, if the file says.
+    std::optional<std::array<double, 2>> pixels_per_metre = {};
     std::string color_profile_name = {};        ///< of an ICC profile; empty when there is none
     std::vector<std::byte> color_profile = {};  ///< that profile itself; it is kept, not applied
     std::string transfer_reason = {};       ///< why the pixels are taken as they are, in a phrase
@@ -61,8 +61,8 @@ struct ReadOptions {
 };
 
 /// Reads a picture, recognising its format by its first bytes. The pixels keep the file's channels
-/// and depth: one to four channels of 8 or 16 bits; palettes are looked up, and depths under 8
-/// bits widened to 8.
+/// and depth: one to four channels of 8 or 16 bits, or of half or single floats; palettes are
+/// looked up, and depths under 8 bits widened to 8. A name that says otherwise is remarked.
 [[nodiscard]] Result<Picture> read_picture(const std::filesystem::path& path,
                                            const ReadOptions& options = {});
 [[nodiscard]] Result<Picture> read_picture(std::span<const std::byte> bytes,
@@ -78,13 +78,14 @@ void read_pictures(std::span<const std::filesystem::path> paths, const PictureHa
                    const ReadOptions& options = {});
 
 struct WriteOptions {
-    std::optional<Transfer> transfer =
-        Transfer::srgb;  ///< stated in the file; nothing: no statement
-    int effort = 5;      ///< 0 .. 10: how hard to look for a smaller file
+    /// What the file states of its colours' encoding, where its format can; nothing: no statement.
+    std::optional<Transfer> transfer = Transfer::srgb;
+    int effort = 5;  ///< 0 .. 10: how hard to look for a smaller file
 };
 
-/// Writes a picture in the format that the name's ending asks for (.png, .ppm, .pgm). The image's
-/// format must be one that the file format holds: 8 or 16 bits, one to four channels.
+/// Writes a picture in the format that the name's ending asks for: .png, .bmp, .tga, .qoi, .ppm,
+/// .pgm, .pam, .pfm, .hdr or .exr. The image's format must be one that the file format holds; the
+/// error says which those are.
 [[nodiscard]] Status write_picture(const std::filesystem::path& path, ConstImageView image,
                                    const WriteOptions& options = {});
 
