@@ -57,6 +57,7 @@ struct ReadOptions {
     ReadLimits limits = {};
     bool apply_orientation = true;  ///< turn pictures upright whose EXIF data ask for it
     bool allow_partial = false;     ///< give what there is of a JPEG file that ends early
+    bool widen_to_rgba = false;     ///< always hand over four channels: gray spread, alpha 1
     std::vector<PictureReader> further_readers = {};  ///< asked before those of this library
 };
 

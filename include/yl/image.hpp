@@ -4,6 +4,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <span>
+#include <utility>
 #include <yl/buffer.hpp>
 #include <yl/format.hpp>
 #include <yl/limits.hpp>
@@ -47,6 +48,13 @@ class Image {
     /// Takes over `pixels`, whose first bytes hold the rows, tightly packed.
     [[nodiscard]] static Result<Image> adopt(Buffer pixels, Format format, std::uint32_t width,
                                              std::uint32_t height);
+
+    /// The memory itself; the image is empty afterwards.
+    [[nodiscard]] Buffer release() && {
+        format_ = Format::undefined;
+        width_ = height_ = 0;
+        return std::move(pixels_);
+    }
 
     [[nodiscard]] Format format() const { return format_; }
     [[nodiscard]] std::uint32_t width() const { return width_; }

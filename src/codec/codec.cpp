@@ -10,6 +10,7 @@
 #include "base/file.hpp"
 #include "base/parallel.hpp"
 #include "codec/picture_format.hpp"
+#include "pixel/widen.hpp"
 
 namespace yl {
 namespace {
@@ -128,8 +129,18 @@ Result<Picture> start_picture(const PictureStart& start, const ReadOptions& opti
         settle_transfer(picture, options.role);
         format = integer_format(start.channels, start.bits, picture.transfer);
     }
-    YL_TRY(picture.image, Image::create(format, static_cast<std::uint32_t>(start.width),
-                                        static_cast<std::uint32_t>(start.height), options.limits));
+    TextureShape shape{.format = format,
+                       .width = static_cast<std::uint32_t>(start.width),
+                       .height = static_cast<std::uint32_t>(start.height)};
+    YL_CHECK(check_shape(shape, options.limits));
+    std::uint64_t memory = std::max<std::uint64_t>(shape.total_bytes(), start.memory);
+    if (options.widen_to_rgba) {
+        shape.format = rgba_format(format, picture.transfer);
+        YL_CHECK(check_shape(shape, options.limits));
+        memory = std::max(memory, shape.total_bytes());
+    }
+    YL_TRY(Buffer pixels, Buffer::allocate(memory));
+    YL_TRY(picture.image, Image::adopt(std::move(pixels), format, shape.width, shape.height));
     return picture;
 }
 
@@ -154,6 +165,10 @@ Result<Picture> read_picture(ByteSpan bytes, const ReadOptions& options) {
             fmt::format("this is no picture that can be read (known: {})", known_endings()));
     YL_TRY(Picture picture, format->read(bytes, options));
     picture.info.file_format = format->name;
+    if (options.widen_to_rgba && info(picture.image.format()).channel_count < 4) {
+        YL_CHECK(widen_to_rgba(picture.image, picture.transfer));
+        picture.swizzle = identity_swizzle;
+    }
     return picture;
 }
 

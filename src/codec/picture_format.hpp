@@ -43,10 +43,12 @@ struct PictureStart {
     std::uint32_t bits = 8;      ///< 8 or 16 for integers, 16 or 32 for floating point
     bool is_float = false;
     std::optional<Transfer> declared_transfer = {};
+    std::size_t memory = 0;  ///< bytes to take, if more than the pixels fill
 };
 
 /// A picture with memory for its pixels and its colour space settled. A size of nothing is an
-/// error, and so is one beyond the limits.
+/// error, and so is one beyond the limits. When four channels are wanted, there is room to widen
+/// the pixels where they are.
 [[nodiscard]] Result<Picture> start_picture(const PictureStart& start, const ReadOptions& options);
 
 /// Turns the picture as its EXIF data ask for, unless the options forbid it, and remarks either.

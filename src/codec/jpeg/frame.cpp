@@ -68,6 +68,9 @@ Result<Frame> parse_frame(std::uint8_t marker, ByteSpan segment, std::size_t off
         frame.max_v = std::max(frame.max_v, component.v);
         frame.components.push_back(component);
     }
+    // A single component is coded block by block, whatever its factors (A.2.2).
+    if (count == 1)
+        frame.components[0].h = frame.components[0].v = frame.max_h = frame.max_v = 1;
     frame.units_x = static_cast<std::uint32_t>(ceil_div(frame.width, frame.max_h * block_side));
     frame.units_y = static_cast<std::uint32_t>(ceil_div(frame.height, frame.max_v * block_side));
     for (Component& component : frame.components) {
@@ -77,6 +80,8 @@ Result<Frame> parse_frame(std::uint8_t marker, ByteSpan segment, std::size_t off
             static_cast<std::uint32_t>(ceil_div(frame.height * component.v, frame.max_v));
         component.blocks_x = frame.units_x * component.h;
         component.blocks_y = frame.units_y * component.v;
+        component.first_block = frame.row_blocks;
+        frame.row_blocks += std::size_t{component.blocks_x} * component.v;
     }
     return frame;
 }

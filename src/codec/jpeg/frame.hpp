@@ -44,8 +44,9 @@ struct Component {
     std::uint8_t quantization = 0;        ///< number of its table
     std::uint32_t width = 0, height = 0;  ///< samples of the picture itself
     std::uint32_t blocks_x = 0,
-                  blocks_y = 0;  ///< blocks stored, up to whole units of all components
-    bool is_quantized = false;   ///< its table has been taken over
+                  blocks_y = 0;   ///< blocks stored, up to whole units of all components
+    std::size_t first_block = 0;  ///< of its blocks in a row of units
+    bool is_quantized = false;    ///< its table has been taken over
     std::array<std::uint16_t, block_size> steps{};  ///< that table, in coded order
 
     [[nodiscard]] std::size_t stride() const { return std::size_t{blocks_x} * block_side; }
@@ -57,6 +58,7 @@ struct Frame {
     bool progressive = false;
     std::uint32_t max_h = 1, max_v = 1;
     std::uint32_t units_x = 0, units_y = 0;  ///< interleaved units (MCUs)
+    std::size_t row_blocks = 0;  ///< in a row of units: component by component, each row by row
     std::vector<Component> components;
 };
 

@@ -20,9 +20,11 @@ Result<HuffmanTable> HuffmanTable::read(ByteReader& reader) {
             table.symbols_[index] = std::to_integer<std::uint8_t>(symbol);
             if (length <= fast_bits) {
                 const std::size_t spare = fast_bits - length;
-                for (std::size_t i = 0; i < std::size_t{1} << spare; ++i)
-                    table.fast_[(std::size_t{code} << spare) + i] = {
-                        table.symbols_[index], static_cast<std::uint8_t>(length)};
+                for (std::size_t i = 0; i < std::size_t{1} << spare; ++i) {
+                    Entry& entry = table.fast_[(std::size_t{code} << spare) + i];
+                    entry.symbol = table.symbols_[index];
+                    entry.lengths = static_cast<std::uint8_t>(length);
+                }
             }
             ++index;
             ++code;
@@ -32,7 +34,45 @@ Result<HuffmanTable> HuffmanTable::read(ByteReader& reader) {
     }
     table.end_code_[17] = 0xFFFFFFFF;
     table.is_defined_ = true;
+    table.find_numbers();
     return table;
+}
+
+void HuffmanTable::find_numbers() {
+    for (std::size_t i = 0; i < fast_.size(); ++i) {
+        Entry& entry = fast_[i];
+        const int count = entry.symbol & 15;
+        const int whole = entry.code_length() + count;
+        if (entry.code_length() == 0 || count == 0 || whole > fast_bits)
+            continue;
+        const auto bits =
+            static_cast<std::uint32_t>(i >> (fast_bits - whole)) & ((1U << count) - 1);
+        entry.lengths = static_cast<std::uint8_t>(entry.lengths | whole << 4);
+        entry.number = static_cast<std::int16_t>(extend(bits, count));
+    }
+}
+
+void BitReader::refill_by_bytes() {
+    while (left_ <= 56) {
+        std::uint64_t byte = 0;
+        if (next_ < data_.size() && !at_marker_) {
+            byte = std::to_integer<std::uint64_t>(data_[next_]);
+            if (byte != 0xFF) {
+                ++next_;
+            } else if (next_ + 1 < data_.size() && data_[next_ + 1] == std::byte{0}) {
+                next_ += 2;
+            } else {
+                at_marker_ = true;
+                byte = 0;
+            }
+        } else {
+            at_marker_ = true;
+        }
+        if (at_marker_)
+            zeros_ += 8;
+        bits_ |= byte << (56 - left_);
+        left_ += 8;
+    }
 }
 
 int BitReader::long_symbol(const HuffmanTable& table) {

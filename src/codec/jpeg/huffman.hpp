@@ -7,7 +7,8 @@
 
 namespace yl::jpeg {
 
-/// A code of up to 16 bits a symbol. Short codes are found in one look.
+/// A code of up to 16 bits a symbol. Short codes are found in one look, and with them the number
+/// that follows, if it is short as well.
 class HuffmanTable {
  public:
     static constexpr int fast_bits = 9;
@@ -20,10 +21,23 @@ class HuffmanTable {
  private:
     friend class BitReader;
 
+    //  31           16 15            8 7        4 3        0
+    // +---------------+---------------+----------+----------+
+    // |    number     |    symbol     |  whole   |   code   |
+    // +---------------+---------------+----------+----------+
     struct Entry {
+        std::uint8_t lengths = 0;
         std::uint8_t symbol = 0;
-        std::uint8_t length = 0;  ///< 0: longer than `fast_bits`
+        std::int16_t number = 0;  ///< that follows the code; its length is in the symbol's low bits
+
+        /// Bits of the code; 0: longer than `fast_bits`.
+        [[nodiscard]] int code_length() const { return lengths & 15; }
+        /// Bits of the code and the number; 0 when they are longer than `fast_bits` together, or
+        /// there is no number.
+        [[nodiscard]] int whole_length() const { return lengths >> 4; }
     };
+
+    void find_numbers();
 
     bool is_defined_ = false;
     std::array<Entry, 1U << fast_bits> fast_{};
@@ -32,6 +46,12 @@ class HuffmanTable {
     std::array<std::int32_t, 17> shift_{};  ///< from a code of each length to its symbol's index
     std::array<std::uint8_t, 256> symbols_{};
 };
+
+/// A number of so many bits whose first bit tells its sign (F.2.2.1, "EXTEND").
+[[nodiscard]] constexpr int extend(std::uint32_t bits, int count) {
+    const int value = static_cast<int>(bits);
+    return count > 0 && value < 1 << (count - 1) ? value - (1 << count) + 1 : value;
+}
 
 /// The bits of entropy-coded data, up to the next marker; beyond it zeros, which are counted.
 class BitReader {
@@ -42,12 +62,36 @@ class BitReader {
     /// The next symbol; -1 when the bits are no code of the table.
     int symbol(const HuffmanTable& table) {
         refill();
-        const HuffmanTable::Entry entry =
-            table.fast_[static_cast<std::size_t>(bits_ >> (64 - HuffmanTable::fast_bits))];
-        if (entry.length == 0)
+        const HuffmanTable::Entry entry = look(table);
+        if (entry.code_length() == 0)
             return long_symbol(table);
-        drop(entry.length);
+        drop(entry.code_length());
         return entry.symbol;
+    }
+
+    /// The next symbol, and the signed number that follows it.
+    struct Coefficient {
+        int symbol = 0;  ///< -1 when the bits are no code of the table
+        int number = 0;
+    };
+    Coefficient coefficient(const HuffmanTable& table) {
+        refill();
+        const HuffmanTable::Entry entry = look(table);
+        if (entry.whole_length() != 0) {
+            drop(entry.whole_length());
+            return {entry.symbol, entry.number};
+        }
+        int symbol = entry.symbol;
+        if (entry.code_length() == 0)
+            symbol = long_symbol(table);
+        else
+            drop(entry.code_length());
+        const int count = symbol & 15;
+        if (symbol <= 0 || count == 0)
+            return {symbol, 0};
+        const auto bits = static_cast<std::uint32_t>(bits_ >> (64 - count));
+        drop(count);
+        return {symbol, extend(bits, count)};
     }
 
     /// The next `count` bits, 0 to 16, as a number.
@@ -60,12 +104,11 @@ class BitReader {
         return value;
     }
 
-    /// A number of that many bits whose first bit tells its sign (F.2.2.1, "EXTEND").
-    int signed_number(int count) {
-        if (count == 0)
-            return 0;
-        const int value = static_cast<int>(number(count));
-        return value < 1 << (count - 1) ? value - (1 << count) + 1 : value;
+    bool bit() {
+        refill();
+        const bool value = bits_ >> 63 != 0;
+        drop(1);
+        return value;
     }
 
     /// Whether bits were used that the data do not have.
@@ -75,28 +118,33 @@ class BitReader {
     [[nodiscard]] std::size_t offset() const { return next_; }
 
  private:
-    void refill() {
-        while (left_ <= 56) {
-            std::uint64_t byte = 0;
-            if (next_ < data_.size() && !at_marker_) {
-                byte = std::to_integer<std::uint64_t>(data_[next_]);
-                if (byte != 0xFF) {
-                    ++next_;
-                } else if (next_ + 1 < data_.size() && data_[next_ + 1] == std::byte{0}) {
-                    next_ += 2;
-                } else {
-                    at_marker_ = true;
-                    byte = 0;
-                }
-            } else {
-                at_marker_ = true;
-            }
-            if (at_marker_)
-                zeros_ += 8;
-            bits_ |= byte << (56 - left_);
-            left_ += 8;
-        }
+    /// A code and the number after it have at most 32 bits.
+    static constexpr int most_used = 32;
+
+    [[nodiscard]] HuffmanTable::Entry look(const HuffmanTable& table) const {
+        return table.fast_[static_cast<std::size_t>(bits_ >> (64 - HuffmanTable::fast_bits))];
     }
+
+    void refill() {
+        if (left_ >= most_used)
+            return;
+        if (next_ + 8 <= data_.size()) {
+            const auto word = load<std::uint64_t, std::endian::big>(data_.data() + next_);
+            constexpr std::uint64_t each = 0x0101010101010101;
+            const bool has_ff = ((~word - each) & word & (each << 7)) != 0;
+            if (!has_ff) {
+                // Bits of a byte that does not fit whole stay there, to be met again.
+                bits_ |= word >> left_;
+                const int bytes = (63 - left_) / 8;
+                next_ += static_cast<std::size_t>(bytes);
+                left_ += 8 * bytes;
+                return;
+            }
+        }
+        refill_by_bytes();
+    }
+    void refill_by_bytes();
+
     void drop(int count) {
         bits_ <<= count;
         left_ -= count;

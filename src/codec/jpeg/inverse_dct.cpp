@@ -58,7 +58,9 @@ void transpose(const Grid<Number>& in, Grid<Number>& out) {
 Scales scales_of(const std::array<std::uint16_t, block_size>& steps) {
     Scales scales{};
     for (std::size_t k = 0; k < block_size; ++k)
-        scales[zigzag[k]] = steps[k];
+        scales.exact[zigzag[k]] = steps[k];
+    for (std::size_t i = 0; i < block_size; ++i)
+        scales.narrow[i] = static_cast<std::int16_t>(std::min(scales.exact[i], 32767));
     return scales;
 }
 
@@ -74,7 +76,7 @@ void inverse_dct(const Block& block, const Scales& scales, int bits, Sample* sam
     const bool is_flat =
         std::all_of(block.begin() + 1, block.end(), [](std::int16_t value) { return value == 0; });
     if (is_flat) {
-        const Sample value = to_sample((block[0] * scales[0] + 4) >> 3);
+        const Sample value = to_sample((block[0] * scales.exact[0] + 4) >> 3);
         for (std::size_t y = 0; y < block_side; ++y)
             std::fill_n(samples + y * stride, block_side, value);
         return;
@@ -86,7 +88,7 @@ void inverse_dct(const Block& block, const Scales& scales, int bits, Sample* sam
     Grid<Number> a, b;
     for (std::size_t i = 0; i < block_size; ++i)
         a[i / block_side][i % block_side] = std::clamp<Number>(
-            Number{block[i]} * scales[i], -greatest_coefficient, greatest_coefficient);
+            Number{block[i]} * scales.exact[i], -greatest_coefficient, greatest_coefficient);
     transform_columns(a, b, constant_bits - spare_bits);
     if (sizeof(Sample) == 1)
         for (auto& row : b)

@@ -7,11 +7,15 @@
 
 namespace yl::jpeg {
 
-using Block =
-    std::array<std::int16_t, block_size>;  ///< row by row, as coded: not multiplied by its steps
+/// Coefficients row by row, as coded: not multiplied by their steps.
+using Block = std::array<std::int16_t, block_size>;
 
 /// The steps of a quantization table, row by row.
-using Scales = std::array<int, block_size>;
+struct Scales {
+    std::array<int, block_size> exact{};
+    /// The same, cut off at the greatest number of 16 bits: no sound coefficient has such a step.
+    alignas(16) std::array<std::int16_t, block_size> narrow{};
+};
 
 [[nodiscard]] Scales scales_of(const std::array<std::uint16_t, block_size>& steps);
 

@@ -4,9 +4,8 @@
 #include <algorithm>
 
 #include "base/attempt.hpp"
-#include "base/parallel.hpp"
 #include "codec/exif.hpp"
-#include "codec/jpeg/color.hpp"
+#include "codec/jpeg/assembler.hpp"
 #include "codec/jpeg/frame.hpp"
 #include "codec/jpeg/scan.hpp"
 #include "codec/picture_format.hpp"
@@ -15,13 +14,37 @@ namespace yl::jpeg {
 namespace {
 
 constexpr int most_scans = 200;  // real files have some ten; more are made to waste time
-constexpr std::size_t rows_at_least = 16;
 
-/// One component's samples, and its coefficients while the picture is progressive.
-template <class Sample>
-struct Plane {
-    std::vector<Sample> samples;
-    std::vector<Block> blocks;
+/// All coefficients of a picture, a row of units after the other, in the memory that the pixels
+/// will take.
+class CoefficientStore {
+ public:
+    explicit CoefficientStore(const Frame& frame) : frame_(frame) {}
+
+    /// How much memory holds both these coefficients, at its end, and the rows of pixels that
+    /// take their place from the beginning on.
+    [[nodiscard]] std::size_t shared_bytes(std::size_t pixel_row_bytes) const {
+        const std::size_t rows = frame_.units_y;
+        const std::size_t row_bytes = frame_.row_blocks * sizeof(Block);
+        const std::size_t unit_rows = frame_.max_v * block_side;
+        return std::max({frame_.height * pixel_row_bytes, rows * row_bytes,
+                         (rows - 1) * row_bytes + unit_rows * pixel_row_bytes}) +
+               sizeof(Block);
+    }
+
+    /// Takes the end of `memory`, which is aligned, and clears it.
+    void place(std::span<std::byte> memory) {
+        const std::size_t blocks = frame_.units_y * frame_.row_blocks;
+        const std::size_t first = memory.size() / sizeof(Block) - blocks;
+        blocks_ = reinterpret_cast<Block*>(memory.data()) + first;
+        std::fill_n(blocks_, blocks, Block{});
+    }
+
+    [[nodiscard]] Block* row(std::uint32_t unit_y) { return blocks_ + unit_y * frame_.row_blocks; }
+
+ private:
+    const Frame& frame_;
+    Block* blocks_ = nullptr;
 };
 
 class Reader {
@@ -216,90 +239,146 @@ class Reader {
         return {};
     }
 
+    /// The next scan; nothing at the picture's end.
+    Result<std::optional<Scan>> next_scan() {
+        while (true) {
+            YL_TRY(const Segment segment, next_segment());
+            if (segment.marker == eoi)
+                return std::nullopt;
+            if (segment.marker == sos) {
+                if (++scans_ > most_scans)
+                    return fail(ErrorKind::limit,
+                                fmt::format("the file has more than {} scans", most_scans),
+                                segment.offset);
+                YL_TRY(Scan scan, parse_scan(segment));
+                return scan;
+            }
+            YL_CHECK(take_table(segment));
+        }
+    }
+
+    /// The coded data of a scan; afterwards the reader stands at the next marker.
+    Status read_scan(const Scan& scan, const UnitRows& rows) {
+        const std::size_t coded = reader_.offset();
+        auto length = decode_scan(frame_, scan, file_.subspan(coded), rows);
+        if (!length) {
+            length.error().offset = coded + length.error().offset.value_or(0);
+            return tl::unexpected(length.error());
+        }
+        YL_CHECK(reader_.skip(*length));
+        skip_to_marker();
+        return {};
+    }
+
+    /// Before memory is taken: every block has at least one bit in the file.
+    Status check_claim() const {
+        std::uint64_t blocks = 0;
+        for (const Component& component : frame_.components)
+            blocks += std::uint64_t{component.blocks_x} * component.blocks_y;
+        if (blocks / 8 <= file_.size() || options_.allow_partial)
+            return {};
+        return fail(ErrorKind::malformed, fmt::format("{} bytes cannot hold {} x {} pixels",
+                                                      file_.size(), frame_.width, frame_.height));
+    }
+
     template <class Sample>
     Result<Picture> decode() {
+        YL_TRY(const auto scan, next_scan());
+        if (!scan)
+            return fail(ErrorKind::malformed, "the file has no scan, and so no picture");
+        YL_CHECK(check_claim());
+        // Everything in one sequential scan: rows can be finished on the way.
+        const bool flows =
+            !frame_.progressive && scan->components.size() == frame_.components.size();
+        const std::uint32_t own_channels = frame_.components.size() == 1 ? 1 : 3;
         PictureStart start{.width = frame_.width,
                            .height = frame_.height,
-                           .channels = frame_.components.size() == 1 ? 1U : 3U,
+                           .channels = options_.widen_to_rgba ? 4 : own_channels,
                            .bits = frame_.bits == 8 ? 8U : 16U};
+        CoefficientStore coefficients(frame_);
+        if (!flows)
+            start.memory = coefficients.shared_bytes(std::size_t{frame_.width} * start.channels *
+                                                     sizeof(Sample));
         YL_TRY(Picture picture, start_picture(start, options_));
         picture.info.file_bits = frame_.bits;
         picture.info.file_channels = static_cast<std::uint32_t>(frame_.components.size());
         picture.info.is_interlaced = frame_.progressive;
-        std::vector<Plane<Sample>> planes(frame_.components.size());
-        for (std::size_t i = 0; i < planes.size(); ++i) {
-            const Component& component = frame_.components[i];
-            const std::size_t blocks = std::size_t{component.blocks_x} * component.blocks_y;
-            planes[i].samples.assign(blocks * block_size,
-                                     static_cast<Sample>(1U << (frame_.bits - 1)));
-            if (frame_.progressive)
-                planes[i].blocks.resize(blocks);
-        }
-        auto decoded = decode_scans(planes);
+        const ColorModel model = color_model();
+        if (model == ColorModel::cmyk || model == ColorModel::ycck)
+            picture.info.remarks.emplace_back(
+                "CMYK inks were converted to RGB without a colour profile");
+        const ImageView view = picture.image.view();
+        RowAssembler<Sample> assembler(frame_,
+                                       {.model = model,
+                                        .inverted = adobe_transform_.has_value(),
+                                        .bits = static_cast<int>(frame_.bits),
+                                        .channels = start.channels},
+                                       view);
+        if (!flows)
+            coefficients.place({view.data, start.memory});
+        auto decoded = flows ? decode_flowing(*scan, assembler) : decode_scans(*scan, coefficients);
         if (!decoded) {
             if (!options_.allow_partial)
                 return tl::unexpected(decoded.error());
             picture.info.remarks.push_back("the picture is incomplete: " +
                                            decoded.error().sentence());
         }
-        if (frame_.progressive)
-            finish_progressive(planes);
-        convert(planes, picture);
+        if (!flows)
+            assemble(coefficients, assembler);
         YL_CHECK(turn_upright(picture, orientation_, options_));
         return picture;
     }
 
     template <class Sample>
-    Status decode_scans(std::vector<Plane<Sample>>& planes) {
-        Block scratch{};
-        std::vector<Scales> scales(planes.size());
-        BlockStore store;
-        if (frame_.progressive) {
-            store.block = [&](std::size_t c, std::uint32_t x, std::uint32_t y) -> Block& {
-                return planes[c].blocks[std::size_t{y} * frame_.components[c].blocks_x + x];
-            };
-        } else {
-            store.block = [&](std::size_t, std::uint32_t, std::uint32_t) -> Block& {
-                scratch.fill(0);
-                return scratch;
-            };
-            store.finished = [&](std::size_t c, std::uint32_t x, std::uint32_t y) {
-                const std::size_t stride = frame_.components[c].stride();
-                inverse_dct(scratch, scales[c], static_cast<int>(frame_.bits),
-                            planes[c].samples.data() + (std::size_t{y} * stride + x) * block_side,
-                            stride);
-            };
+    Status decode_flowing(const Scan& scan, RowAssembler<Sample>& assembler) {
+        set_steps(assembler);
+        std::vector<Block> blocks(frame_.row_blocks);
+        UnitRows rows;
+        rows.begin = [&](std::uint32_t) {
+            std::fill(blocks.begin(), blocks.end(), Block{});
+            return blocks.data();
+        };
+        rows.finished = [&] { assembler.take_row(blocks.data()); };
+        auto decoded = read_scan(scan, rows);
+        if (!decoded) {
+            while (options_.allow_partial && assembler.finished_rows() < frame_.units_y) {
+                assembler.take_row(blocks.data());  // what there is of the first of them
+                std::fill(blocks.begin(), blocks.end(), Block{});
+            }
+            return decoded;
         }
-        int scans = 0;
-        while (true) {
-            YL_TRY(const Segment segment, next_segment());
-            if (segment.marker == eoi)
-                break;
-            if (segment.marker != sos) {
-                YL_CHECK(take_table(segment));
-                continue;
-            }
-            if (++scans > most_scans)
-                return fail(ErrorKind::limit,
-                            fmt::format("the file has more than {} scans", most_scans),
-                            segment.offset);
-            YL_TRY(const Scan scan, parse_scan(segment));
-            for (const ScanComponent& component : scan.components)
-                scales[component.index] = scales_of(frame_.components[component.index].steps);
-            const std::size_t coded = reader_.offset();
-            auto length = decode_scan(frame_, scan, file_.subspan(coded), store);
-            if (!length) {
-                length.error().offset = coded + length.error().offset.value_or(0);
-                return tl::unexpected(length.error());
-            }
-            YL_CHECK(reader_.skip(*length));
-            skip_to_marker();
+        YL_TRY(const auto further, next_scan());
+        if (further)
+            return fail(ErrorKind::malformed,
+                        "the file has a second scan of components that are complete");
+        return {};
+    }
+
+    Status decode_scans(const Scan& first, CoefficientStore& coefficients) {
+        const UnitRows rows{
+            .begin = [&](std::uint32_t unit_y) { return coefficients.row(unit_y); }};
+        for (std::optional<Scan> scan = first; scan;) {
+            YL_CHECK(read_scan(*scan, rows));
+            YL_TRY(scan, next_scan());
         }
         for (const Component& component : frame_.components)
             if (!component.is_quantized)
                 return fail(ErrorKind::malformed,
                             fmt::format("component {} has no scan", component.id));
         return {};
+    }
+
+    template <class Sample>
+    void assemble(CoefficientStore& coefficients, RowAssembler<Sample>& assembler) {
+        set_steps(assembler);
+        for (std::uint32_t unit_y = 0; unit_y < frame_.units_y; ++unit_y)
+            assembler.take_row(coefficients.row(unit_y));
+    }
+
+    template <class Sample>
+    void set_steps(RowAssembler<Sample>& assembler) const {
+        for (std::size_t c = 0; c < frame_.components.size(); ++c)
+            assembler.set_steps(c, frame_.components[c].steps);
     }
 
     /// Some writers leave bytes between the coded data and the next marker.
@@ -312,23 +391,6 @@ class Reader {
         while (at + 1 < file_.size() && !is_marker(at))
             ++at;
         static_cast<void>(reader_.seek(at + 1 < file_.size() ? at : file_.size()));
-    }
-
-    template <class Sample>
-    void finish_progressive(std::vector<Plane<Sample>>& planes) {
-        for (std::size_t c = 0; c < planes.size(); ++c) {
-            const Component& component = frame_.components[c];
-            const Scales scales = scales_of(component.steps);
-            parallel_ranges(component.blocks_y, 4, [&](std::size_t begin, std::size_t end) {
-                for (std::size_t y = begin; y < end; ++y)
-                    for (std::size_t x = 0; x < component.blocks_x; ++x)
-                        inverse_dct(
-                            planes[c].blocks[y * component.blocks_x + x], scales,
-                            static_cast<int>(frame_.bits),
-                            planes[c].samples.data() + (y * component.stride() + x) * block_side,
-                            component.stride());
-            });
-        }
     }
 
     [[nodiscard]] ColorModel color_model() const {
@@ -344,28 +406,6 @@ class Reader {
         return named_rgb ? ColorModel::rgb : ColorModel::ycc;
     }
 
-    template <class Sample>
-    void convert(const std::vector<Plane<Sample>>& planes, Picture& picture) {
-        const ColorModel model = color_model();
-        if (model == ColorModel::cmyk || model == ColorModel::ycck)
-            picture.info.remarks.emplace_back(
-                "CMYK inks were converted to RGB without a colour profile");
-        const ImageView view = picture.image.view();
-        parallel_ranges(frame_.height, rows_at_least, [&](std::size_t begin, std::size_t end) {
-            std::vector<std::vector<int>> rows(planes.size(), std::vector<int>(frame_.width));
-            for (auto y = static_cast<std::uint32_t>(begin); y < end; ++y) {
-                const int* pointers[4] = {};
-                for (std::size_t c = 0; c < planes.size(); ++c) {
-                    upsample_row(frame_, frame_.components[c], planes[c].samples.data(), y,
-                                 rows[c].data());
-                    pointers[c] = rows[c].data();
-                }
-                convert_row(model, adobe_transform_.has_value(), static_cast<int>(frame_.bits),
-                            pointers, frame_.width, reinterpret_cast<Sample*>(view.row(y).data()));
-            }
-        });
-    }
-
     ByteReader reader_;
     ByteSpan file_;
     const ReadOptions& options_;
@@ -376,6 +416,7 @@ class Reader {
     std::uint32_t restart_interval_ = 0;
     std::optional<int> adobe_transform_;
     std::optional<Turn> orientation_;
+    int scans_ = 0;
 };
 
 bool recognise(ByteSpan bytes) {

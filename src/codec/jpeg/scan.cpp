@@ -51,39 +51,47 @@ class ScanDecoder {
     }
 
  private:
-    bool sequential(const ScanComponent& component, int& last_dc, Block& block) {
-        const int size = bits_.symbol(*component.dc);
+    /// The difference to the last DC coefficient comes first (F.2.2.1).
+    bool next_dc(const ScanComponent& component, int& last_dc) {
+        const auto [size, difference] = bits_.coefficient(*component.dc);
         if (size < 0 || size > 15)
             return false;
-        last_dc = static_cast<std::int16_t>(last_dc +
-                                            bits_.signed_number(size));  // wraps in damaged files
-        block[0] = static_cast<std::int16_t>(last_dc);
-        for (std::size_t k = 1; k < block_size;) {
-            const int symbol = bits_.symbol(*component.ac);
-            if (symbol < 0)
-                return false;
-            const int bits = symbol & 15;
-            if (bits == 0 && symbol != 0xF0)
-                return true;  // end of block
-            k += static_cast<std::size_t>(symbol >> 4);
-            block[zigzag[k]] = static_cast<std::int16_t>(bits_.signed_number(bits));
-            ++k;
-        }
+        last_dc = static_cast<std::int16_t>(last_dc + difference);  // wraps in damaged files
         return true;
     }
 
-    bool first_dc(const ScanComponent& component, int& last_dc, Block& block) {
-        const int size = bits_.symbol(*component.dc);
-        if (size < 0 || size > 15)
+    bool sequential(const ScanComponent& component, int& last_dc, Block& block) {
+        if (!next_dc(component, last_dc))
             return false;
-        last_dc = static_cast<std::int16_t>(last_dc +
-                                            bits_.signed_number(size));  // wraps in damaged files
+        block[0] = static_cast<std::int16_t>(last_dc);
+        BitReader bits = bits_;  // in registers
+        bool sound = true;
+        for (std::size_t k = 1; k < block_size; ++k) {
+            const auto [symbol, number] = bits.coefficient(*component.ac);
+            if ((symbol & 15) == 0 && symbol != 0xF0) {
+                sound = symbol >= 0;  // 0 ends the block
+                break;
+            }
+            if (symbol < 0) {
+                sound = false;
+                break;
+            }
+            k += static_cast<std::size_t>(symbol >> 4);
+            block[zigzag[k]] = static_cast<std::int16_t>(number);
+        }
+        bits_ = bits;
+        return sound;
+    }
+
+    bool first_dc(const ScanComponent& component, int& last_dc, Block& block) {
+        if (!next_dc(component, last_dc))
+            return false;
         block[0] = static_cast<std::int16_t>(last_dc * (1 << scan_.low));
         return true;
     }
 
     bool refine_dc(Block& block) {
-        if (bits_.number(1) != 0)
+        if (bits_.bit())
             block[0] = static_cast<std::int16_t>(block[0] | 1 << scan_.low);
         return true;
     }
@@ -96,29 +104,27 @@ class ScanDecoder {
             --empty_blocks_;
             return true;
         }
-        for (int k = scan_.first; k <= scan_.last;) {
-            const int symbol = bits_.symbol(*component.ac);
+        for (int k = scan_.first; k <= scan_.last; ++k) {
+            const auto [symbol, number] = bits_.coefficient(*component.ac);
             if (symbol < 0)
                 return false;
             const int run = symbol >> 4;
-            const int bits = symbol & 15;
-            if (bits == 0 && run < 15) {
+            if ((symbol & 15) == 0 && run < 15) {
                 start_empty_blocks(run);
                 --empty_blocks_;
                 return true;
             }
             k += run;
-            if (bits != 0)
+            if (number != 0)
                 block[zigzag[static_cast<std::size_t>(k)]] =
-                    static_cast<std::int16_t>(bits_.signed_number(bits) * (1 << scan_.low));
-            ++k;
+                    static_cast<std::int16_t>(number * (1 << scan_.low));
         }
         return true;
     }
 
     /// One more bit for a coefficient that is not 0.
     void refine(std::int16_t& coefficient) {
-        if (bits_.number(1) == 0)
+        if (!bits_.bit())
             return;
         const int step = 1 << scan_.low;
         if ((coefficient & step) == 0)
@@ -138,7 +144,7 @@ class ScanDecoder {
             int run = symbol >> 4;
             int fresh = 0;
             if ((symbol & 15) != 0) {
-                fresh = bits_.number(1) != 0 ? 1 << scan_.low : -(1 << scan_.low);
+                fresh = bits_.bit() ? 1 << scan_.low : -(1 << scan_.low);
             } else if (run < 15) {
                 start_empty_blocks(run);
                 break;
@@ -174,62 +180,88 @@ class ScanDecoder {
     int next_restart_ = 0;
 };
 
-/// The blocks of one unit: of several components by their sampling factors, of a single one just
-/// one block (A.2).
-struct UnitGrid {
-    std::uint32_t units_x = 0, units_y = 0;
-    bool interleaved = false;
+/// Walks over the blocks of a scan in coded order: of several components unit by unit, each with as
+/// many blocks as its sampling factors say; of a single one block by block (A.2).
+class ScanWalk {
+ public:
+    ScanWalk(const Frame& frame, const Scan& scan, ByteSpan data)
+        : frame_(frame),
+          scan_(scan),
+          decoder_(frame, scan, data),
+          until_restart_(scan.restart_interval) {}
 
-    UnitGrid(const Frame& frame, const Scan& scan)
-        : units_x(frame.units_x), units_y(frame.units_y) {
-        interleaved = scan.components.size() > 1;
-        if (interleaved)
-            return;
-        const Component& only = frame.components[scan.components[0].index];
-        units_x = static_cast<std::uint32_t>(ceil_div(only.width, block_side));
-        units_y = static_cast<std::uint32_t>(ceil_div(only.height, block_side));
+    Status together(const UnitRows& rows) {
+        for (std::uint32_t unit_y = 0; unit_y < frame_.units_y; ++unit_y) {
+            Block* blocks = rows.begin(unit_y);
+            for (std::uint32_t unit_x = 0; unit_x < frame_.units_x; ++unit_x) {
+                YL_CHECK(begin_unit());
+                for (std::size_t slot = 0; slot < scan_.components.size(); ++slot) {
+                    const Component& c = frame_.components[scan_.components[slot].index];
+                    Block* first = blocks + c.first_block + std::size_t{unit_x} * c.h;
+                    for (std::size_t y = 0; y < c.v; ++y)
+                        for (std::size_t x = 0; x < c.h; ++x)
+                            YL_CHECK(decode(slot, first[y * c.blocks_x + x]));
+                }
+            }
+            if (rows.finished)
+                rows.finished();
+        }
+        return {};
     }
+
+    Status alone(const UnitRows& rows) {
+        const Component& c = frame_.components[scan_.components[0].index];
+        const auto across = static_cast<std::uint32_t>(ceil_div(c.width, block_side));
+        const auto down = static_cast<std::uint32_t>(ceil_div(c.height, block_side));
+        for (std::uint32_t y = 0; y < down; ++y) {
+            Block* row = rows.begin(y / c.v) + c.first_block + std::size_t{y % c.v} * c.blocks_x;
+            for (std::uint32_t x = 0; x < across; ++x) {
+                YL_CHECK(begin_unit());
+                YL_CHECK(decode(0, row[x]));
+            }
+            if (rows.finished)
+                rows.finished();
+        }
+        return {};
+    }
+
+    [[nodiscard]] std::size_t offset() const { return decoder_.offset(); }
+
+ private:
+    Status begin_unit() {
+        if (scan_.restart_interval == 0)
+            return {};
+        if (until_restart_ == 0) {
+            YL_CHECK(decoder_.restart());
+            until_restart_ = scan_.restart_interval;
+        }
+        --until_restart_;
+        return {};
+    }
+
+    Status decode(std::size_t slot, Block& block) {
+        const bool sound = decoder_.decode(slot, block);
+        if (sound && !decoder_.overran())
+            return {};
+        return fail(ErrorKind::malformed,
+                    sound ? "the coded data end early: the file is truncated or damaged"
+                          : "the coded data hold a code that no table has: the file is damaged",
+                    decoder_.offset());
+    }
+
+    const Frame& frame_;
+    const Scan& scan_;
+    ScanDecoder decoder_;
+    std::uint32_t until_restart_;
 };
 
 }  // namespace
 
 Result<std::size_t> decode_scan(const Frame& frame, const Scan& scan, ByteSpan data,
-                                const BlockStore& store) {
-    ScanDecoder decoder(frame, scan, data);
-    const UnitGrid grid(frame, scan);
-    const auto decode_block = [&](std::size_t slot, std::uint32_t x, std::uint32_t y) {
-        const std::size_t index = scan.components[slot].index;
-        if (!decoder.decode(slot, store.block(index, x, y)))
-            return false;
-        if (store.finished)
-            store.finished(index, x, y);
-        return true;
-    };
-    std::uint32_t until_restart = scan.restart_interval;
-    for (std::uint32_t unit_y = 0; unit_y < grid.units_y; ++unit_y) {
-        for (std::uint32_t unit_x = 0; unit_x < grid.units_x; ++unit_x) {
-            if (scan.restart_interval != 0 && until_restart-- == 0) {
-                YL_CHECK(decoder.restart());
-                until_restart = scan.restart_interval - 1;
-            }
-            bool sound = true;
-            for (std::size_t slot = 0; sound && slot < scan.components.size(); ++slot) {
-                const Component& component = frame.components[scan.components[slot].index];
-                const std::uint32_t across = grid.interleaved ? component.h : 1;
-                const std::uint32_t down = grid.interleaved ? component.v : 1;
-                for (std::uint32_t i = 0; sound && i < across * down; ++i)
-                    sound = decode_block(slot, unit_x * across + i % across,
-                                         unit_y * down + i / across);
-            }
-            if (!sound || decoder.overran())
-                return fail(
-                    ErrorKind::malformed,
-                    sound ? "the coded data end early: the file is truncated or damaged"
-                          : "the coded data hold a code that no table has: the file is damaged",
-                    decoder.offset());
-        }
-    }
-    return decoder.offset();
+                                const UnitRows& rows) {
+    ScanWalk walk(frame, scan, data);
+    YL_CHECK(scan.components.size() > 1 ? walk.together(rows) : walk.alone(rows));
+    return walk.offset();
 }
 
 }  // namespace yl::jpeg

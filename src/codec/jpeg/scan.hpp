@@ -22,16 +22,17 @@ struct Scan {
     std::uint32_t restart_interval = 0;  ///< units; 0: none
 };
 
-/// Gives the block of a component at a place, to be filled or refined. For sequential pictures the
-/// block is empty when asked for, and `finished` is called once it is full.
-struct BlockStore {
-    std::function<Block&(std::size_t component, std::uint32_t x, std::uint32_t y)> block;
-    std::function<void(std::size_t component, std::uint32_t x, std::uint32_t y)> finished;
+/// Where the coefficients go, a row of units at a time.
+struct UnitRows {
+    /// Its blocks, `Frame::row_blocks` of them: empty ones, or those of earlier scans, to be
+    /// refined. Those of a component that is coded alone are asked for in each of its rows.
+    std::function<Block*(std::uint32_t unit_y)> begin = {};
+    std::function<void()> finished = {};  ///< the row that was begun last; may be left out
 };
 
 /// Decodes one scan whose coded bytes begin at `data`; gives their number. Offsets in errors count
 /// from there.
 [[nodiscard]] Result<std::size_t> decode_scan(const Frame& frame, const Scan& scan, ByteSpan data,
-                                              const BlockStore& store);
+                                              const UnitRows& rows);
 
 }  // namespace yl::jpeg

@@ -1,0 +1,95 @@
+#include "pixel/widen.hpp"
+
+#include <array>
+#include <cstring>
+
+#include "base/attempt.hpp"
+
+namespace yl {
+namespace {
+
+/// From the last pixel to the first, so that none is written over before it is read: a row's wider
+/// pixels lie at or behind its own.
+template <class Channel, std::size_t channels>
+void widen_row(const std::byte* source, std::byte* target, std::size_t count, Channel opaque) {
+    for (std::size_t x = count; x-- > 0;) {
+        std::array<Channel, channels> from;
+        std::memcpy(from.data(), source + x * sizeof from, sizeof from);
+        std::array<Channel, 4> to{from[0], from[0], from[0], opaque};
+        if constexpr (channels >= 3) {
+            to[1] = from[1];
+            to[2] = from[2];
+        }
+        if constexpr (channels % 2 == 0)
+            to[3] = from[channels - 1];
+        std::memcpy(target + x * sizeof to, to.data(), sizeof to);
+    }
+}
+
+template <class Channel>
+void widen_row(const std::byte* source, std::byte* target, std::size_t count, Channel opaque,
+               std::uint32_t channels) {
+    switch (channels) {
+        case 1:
+            return widen_row<Channel, 1>(source, target, count, opaque);
+        case 2:
+            return widen_row<Channel, 2>(source, target, count, opaque);
+        default:
+            return widen_row<Channel, 3>(source, target, count, opaque);
+    }
+}
+
+}  // namespace
+
+Format rgba_format(Format format, Transfer transfer) {
+    const FormatInfo& f = info(format);
+    switch (f.channels[0].bits) {
+        case 8: {
+            const Format plain =
+                f.kind == NumericKind::snorm ? Format::rgba8_snorm : Format::rgba8_unorm;
+            const bool srgb = transfer == Transfer::srgb || f.transfer == Transfer::srgb;
+            return with_transfer(plain, srgb ? Transfer::srgb : Transfer::linear).value_or(plain);
+        }
+        case 16:
+            return f.is_float()                   ? Format::rgba16_float
+                   : f.kind == NumericKind::snorm ? Format::rgba16_snorm
+                                                  : Format::rgba16_unorm;
+        default:
+            return Format::rgba32_float;
+    }
+}
+
+Status widen_to_rgba(Image& image, Transfer transfer) {
+    const FormatInfo& f = info(image.format());
+    const Format format = rgba_format(image.format(), transfer);
+    const std::uint32_t width = image.width();
+    const std::uint32_t height = image.height();
+    const std::size_t wide_row = std::size_t{width} * info(format).block_bytes;
+    const std::size_t narrow_row = image.row_stride();
+    Buffer source = std::move(image).release();
+    Buffer target;
+    const bool in_place = source.size() >= wide_row * height;
+    if (!in_place) {
+        YL_TRY(target, Buffer::allocate(wide_row * height));
+    }
+    std::byte* to = in_place ? source.data() : target.data();
+    for (std::size_t y = height; y-- > 0 && f.channel_count < 4;) {
+        const std::byte* narrow = source.data() + y * narrow_row;
+        std::byte* wide = to + y * wide_row;
+        if (f.channels[0].bits == 8)
+            widen_row<std::uint8_t>(narrow, wide, width, f.kind == NumericKind::snorm ? 0x7F : 0xFF,
+                                    f.channel_count);
+        else if (f.channels[0].bits == 32)
+            widen_row<std::uint32_t>(narrow, wide, width, 0x3F800000, f.channel_count);
+        else
+            widen_row<std::uint16_t>(narrow, wide, width,
+                                     f.is_float()                   ? 0x3C00
+                                     : f.kind == NumericKind::snorm ? 0x7FFF
+                                                                    : 0xFFFF,
+                                     f.channel_count);
+    }
+    YL_TRY(image, Image::adopt(std::move(in_place ? source : target), format, width, height));
+    return {};
+}
+
+}  // namespace yl
