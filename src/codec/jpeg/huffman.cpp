@@ -43,7 +43,7 @@ void HuffmanTable::find_numbers() {
         Entry& entry = fast_[i];
         const int count = entry.symbol & 15;
         const int whole = entry.code_length() + count;
-        if (entry.code_length() == 0 || count == 0 || whole > fast_bits)
+        if (entry.code_length() == 0 || whole > fast_bits)
             continue;
         const auto bits =
             static_cast<std::uint32_t>(i >> (fast_bits - whole)) & ((1U << count) - 1);
@@ -52,41 +52,42 @@ void HuffmanTable::find_numbers() {
     }
 }
 
-void BitReader::refill_by_bytes() {
-    while (left_ <= 56) {
+BitReader BitReader::refilled_by_bytes(BitReader reader) {
+    const ByteSpan data = reader.data_;
+    while (reader.left_ <= 56) {
         std::uint64_t byte = 0;
-        if (next_ < data_.size() && !at_marker_) {
-            byte = std::to_integer<std::uint64_t>(data_[next_]);
+        const std::size_t next = reader.next_;
+        if (next < data.size() && !reader.at_marker_) {
+            byte = std::to_integer<std::uint64_t>(data[next]);
             if (byte != 0xFF) {
-                ++next_;
-            } else if (next_ + 1 < data_.size() && data_[next_ + 1] == std::byte{0}) {
-                next_ += 2;
+                ++reader.next_;
+            } else if (next + 1 < data.size() && data[next + 1] == std::byte{0}) {
+                reader.next_ += 2;
             } else {
-                at_marker_ = true;
+                reader.at_marker_ = true;
                 byte = 0;
             }
         } else {
-            at_marker_ = true;
+            reader.at_marker_ = true;
         }
-        if (at_marker_)
-            zeros_ += 8;
-        bits_ |= byte << (56 - left_);
-        left_ += 8;
+        if (reader.at_marker_)
+            reader.zeros_ += 8;
+        reader.bits_ |= byte << (56 - reader.left_);
+        reader.left_ += 8;
     }
+    return reader;
 }
 
-int BitReader::long_symbol(const HuffmanTable& table) {
-    const auto next16 = static_cast<std::uint32_t>(bits_ >> 48);
-    int length = HuffmanTable::fast_bits + 1;
-    while (next16 >= table.end_code_[static_cast<std::size_t>(length)])
+BitReader::LongCode BitReader::find_long_code(const HuffmanTable& table, std::uint64_t bits) {
+    const auto next16 = static_cast<std::uint32_t>(bits >> 48);
+    std::size_t length = HuffmanTable::fast_bits + 1;
+    while (next16 >= table.end_code_[length])
         ++length;
     if (length > 16)
-        return -1;
+        return {-1, 0};
     const auto code = static_cast<std::int32_t>(next16 >> (16 - length));
-    drop(length);
-    return table
-        .symbols_[static_cast<std::size_t>(code + table.shift_[static_cast<std::size_t>(length)]) &
-                  0xFF];
+    return {table.symbols_[static_cast<std::size_t>(code + table.shift_[length]) & 0xFF],
+            static_cast<int>(length)};
 }
 
 }  // namespace yl::jpeg

@@ -11,7 +11,7 @@ namespace yl::jpeg {
 /// that follows, if it is short as well.
 class HuffmanTable {
  public:
-    static constexpr int fast_bits = 9;
+    static constexpr int fast_bits = 10;
 
     /// Reads the counts and symbols of a segment DHT.
     [[nodiscard]] static Result<HuffmanTable> read(ByteReader& reader);
@@ -32,8 +32,7 @@ class HuffmanTable {
 
         /// Bits of the code; 0: longer than `fast_bits`.
         [[nodiscard]] int code_length() const { return lengths & 15; }
-        /// Bits of the code and the number; 0 when they are longer than `fast_bits` together, or
-        /// there is no number.
+        /// Bits of the code and the number; 0 when they are longer than `fast_bits` together.
         [[nodiscard]] int whole_length() const { return lengths >> 4; }
     };
 
@@ -63,8 +62,11 @@ class BitReader {
     int symbol(const HuffmanTable& table) {
         refill();
         const HuffmanTable::Entry entry = look(table);
-        if (entry.code_length() == 0)
-            return long_symbol(table);
+        if (entry.code_length() == 0) {
+            const LongCode code = find_long_code(table, bits_);
+            drop(code.length);
+            return code.symbol;
+        }
         drop(entry.code_length());
         return entry.symbol;
     }
@@ -77,15 +79,15 @@ class BitReader {
     Coefficient coefficient(const HuffmanTable& table) {
         refill();
         const HuffmanTable::Entry entry = look(table);
-        if (entry.whole_length() != 0) {
+        if (entry.whole_length() != 0) [[likely]] {
             drop(entry.whole_length());
             return {entry.symbol, entry.number};
         }
-        int symbol = entry.symbol;
-        if (entry.code_length() == 0)
-            symbol = long_symbol(table);
-        else
-            drop(entry.code_length());
+        LongCode code{entry.symbol, entry.code_length()};
+        if (code.length == 0)
+            code = find_long_code(table, bits_);
+        const int symbol = code.symbol;
+        drop(code.length);
         const int count = symbol & 15;
         if (symbol <= 0 || count == 0)
             return {symbol, 0};
@@ -126,7 +128,7 @@ class BitReader {
     }
 
     void refill() {
-        if (left_ >= most_used)
+        if (left_ >= most_used) [[likely]]
             return;
         if (next_ + 8 <= data_.size()) {
             const auto word = load<std::uint64_t, std::endian::big>(data_.data() + next_);
@@ -141,15 +143,22 @@ class BitReader {
                 return;
             }
         }
-        refill_by_bytes();
+        *this = refilled_by_bytes(*this);
     }
-    void refill_by_bytes();
+
+    // The rare cases work on copies, so that the reader itself can stay in registers.
+    [[nodiscard]] static BitReader refilled_by_bytes(BitReader reader);
+
+    struct LongCode {
+        int symbol = 0;  ///< -1 when the bits are no code of the table
+        int length = 0;
+    };
+    [[nodiscard]] static LongCode find_long_code(const HuffmanTable& table, std::uint64_t bits);
 
     void drop(int count) {
         bits_ <<= count;
         left_ -= count;
     }
-    int long_symbol(const HuffmanTable& table);
 
     ByteSpan data_;
     std::size_t next_ = 0;

@@ -131,13 +131,15 @@ struct Transform {
         return clamped(product, 1 << 11);
     }
 
-    static HWY_INLINE Row load_row(const Block* block, std::size_t y) {
-        const hn::FixedTag<std::int16_t, 8> one;
-        if constexpr (blocks == 1)
-            return hn::LoadU(one, block->data() + 8 * y);
-        else
-            return hn::Combine(rows, hn::LoadU(one, block[1].data() + 8 * y),
-                               hn::LoadU(one, block[0].data() + 8 * y));
+    /// Eight numbers for each block, those of a block `stride` behind those of the one before.
+    static HWY_INLINE Row load_row(const std::int16_t* numbers, std::size_t stride) {
+        if constexpr (blocks == 1) {
+            return hn::LoadU(rows, numbers);
+        } else {
+            using Half = Transform<blocks / 2>;
+            return hn::Combine(rows, Half::load_row(numbers + blocks / 2 * stride, stride),
+                               Half::load_row(numbers, stride));
+        }
     }
 
     static HWY_INLINE bool are_flat(const Row (&r)[8]) {
@@ -160,20 +162,14 @@ struct Transform {
 
     static HWY_INLINE void run(const Block* block, const Scales& scales, std::uint8_t* samples,
                                std::size_t stride) {
-        const hn::FixedTag<std::int16_t, 8> one;
         const hn::FixedTag<std::uint8_t, 8 * blocks> bytes;
         Row r[8];
         for (std::size_t y = 0; y < 8; ++y)
-            r[y] = load_row(block, y);
+            r[y] = load_row(block->data() + 8 * y, block_size);
         if (are_flat(r))
             return fill_flat(block, scales, samples, stride);
-        for (std::size_t y = 0; y < 8; ++y) {
-            const auto steps = hn::LoadU(one, scales.narrow.data() + 8 * y);
-            if constexpr (blocks == 1)
-                r[y] = dequantized(r[y], steps);
-            else
-                r[y] = dequantized(r[y], hn::Combine(rows, steps, steps));
-        }
+        for (std::size_t y = 0; y < 8; ++y)
+            r[y] = dequantized(r[y], load_row(scales.narrow.data() + 8 * y, 0));
         columns<constant_bits - 2>(r);
         for (Row& row : r)
             row = clamped(row, 15000);
@@ -189,7 +185,11 @@ struct Transform {
 void transform_blocks(const Block* blocks, std::size_t count, const Scales& scales,
                       std::uint8_t* samples, std::size_t stride) {
     std::size_t i = 0;
-#if HWY_TARGET <= HWY_AVX2  // vectors of two blocks
+#if HWY_TARGET <= HWY_AVX3  // vectors of four blocks
+    for (; i + 4 <= count; i += 4)
+        Transform<4>::run(blocks + i, scales, samples + i * block_side, stride);
+#endif
+#if HWY_TARGET <= HWY_AVX2  // of two
     for (; i + 2 <= count; i += 2)
         Transform<2>::run(blocks + i, scales, samples + i * block_side, stride);
 #endif

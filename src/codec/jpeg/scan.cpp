@@ -14,14 +14,9 @@ class ScanDecoder {
     ScanDecoder(const Frame& frame, const Scan& scan, ByteSpan data)
         : frame_(frame), scan_(scan), data_(data), bits_(data) {}
 
-    /// False when the bits make no sense.
+    /// False when the bits make no sense, or end.
     [[nodiscard]] bool decode(std::size_t slot, Block& block) {
-        const ScanComponent& component = scan_.components[slot];
-        if (!frame_.progressive)
-            return sequential(component, last_dc_[slot], block);
-        if (scan_.first == 0)
-            return scan_.high == 0 ? first_dc(component, last_dc_[slot], block) : refine_dc(block);
-        return scan_.high == 0 ? first_ac(component, block) : refine_ac(component, block);
+        return decode_block(slot, block) && !overran();
     }
 
     [[nodiscard]] bool overran() const { return bits_.overran(); }
@@ -51,6 +46,15 @@ class ScanDecoder {
     }
 
  private:
+    bool decode_block(std::size_t slot, Block& block) {
+        const ScanComponent& component = scan_.components[slot];
+        if (!frame_.progressive)
+            return sequential(component, last_dc_[slot], block);
+        if (scan_.first == 0)
+            return scan_.high == 0 ? first_dc(component, last_dc_[slot], block) : refine_dc(block);
+        return scan_.high == 0 ? first_ac(component, block) : refine_ac(component, block);
+    }
+
     /// The difference to the last DC coefficient comes first (F.2.2.1).
     bool next_dc(const ScanComponent& component, int& last_dc) {
         const auto [size, difference] = bits_.coefficient(*component.dc);
@@ -68,12 +72,8 @@ class ScanDecoder {
         bool sound = true;
         for (std::size_t k = 1; k < block_size; ++k) {
             const auto [symbol, number] = bits.coefficient(*component.ac);
-            if ((symbol & 15) == 0 && symbol != 0xF0) {
-                sound = symbol >= 0;  // 0 ends the block
-                break;
-            }
-            if (symbol < 0) {
-                sound = false;
+            if (symbol <= 0) {  // 0 ends the block
+                sound = symbol == 0;
                 break;
             }
             k += static_cast<std::size_t>(symbol >> 4);
@@ -97,34 +97,41 @@ class ScanDecoder {
     }
 
     /// A run of blocks whose rest is empty, this one included (G.1.2.2).
-    void start_empty_blocks(int run) { empty_blocks_ = (1U << run) + bits_.number(run); }
+    void start_empty_blocks(int run, BitReader& bits) {
+        empty_blocks_ = (1U << run) + bits.number(run);
+    }
 
     bool first_ac(const ScanComponent& component, Block& block) {
         if (empty_blocks_ > 0) {
             --empty_blocks_;
             return true;
         }
+        BitReader bits = bits_;  // in registers
+        bool sound = true;
         for (int k = scan_.first; k <= scan_.last; ++k) {
-            const auto [symbol, number] = bits_.coefficient(*component.ac);
-            if (symbol < 0)
-                return false;
+            const auto [symbol, number] = bits.coefficient(*component.ac);
+            if (symbol < 0) {
+                sound = false;
+                break;
+            }
             const int run = symbol >> 4;
             if ((symbol & 15) == 0 && run < 15) {
-                start_empty_blocks(run);
+                start_empty_blocks(run, bits);
                 --empty_blocks_;
-                return true;
+                break;
             }
             k += run;
             if (number != 0)
                 block[zigzag[static_cast<std::size_t>(k)]] =
                     static_cast<std::int16_t>(number * (1 << scan_.low));
         }
-        return true;
+        bits_ = bits;
+        return sound;
     }
 
     /// One more bit for a coefficient that is not 0.
-    void refine(std::int16_t& coefficient) {
-        if (!bits_.bit())
+    void refine(std::int16_t& coefficient, BitReader& bits) const {
+        if (!bits.bit())
             return;
         const int step = 1 << scan_.low;
         if ((coefficient & step) == 0)
@@ -133,26 +140,33 @@ class ScanDecoder {
     }
 
     bool refine_ac(const ScanComponent& component, Block& block) {
+        BitReader bits = bits_;  // in registers
+        const bool sound = refine_ac(component, block, bits);
+        bits_ = bits;
+        return sound;
+    }
+
+    bool refine_ac(const ScanComponent& component, Block& block, BitReader& bits) {
         int k = scan_.first;
         const auto at = [&](int place) -> std::int16_t& {
             return block[zigzag[static_cast<std::size_t>(place)]];
         };
         while (empty_blocks_ == 0 && k <= scan_.last) {
-            const int symbol = bits_.symbol(*component.ac);
+            const int symbol = bits.symbol(*component.ac);
             if (symbol < 0 || (symbol & 15) > 1)
                 return false;
             int run = symbol >> 4;
             int fresh = 0;
             if ((symbol & 15) != 0) {
-                fresh = bits_.bit() ? 1 << scan_.low : -(1 << scan_.low);
+                fresh = bits.bit() ? 1 << scan_.low : -(1 << scan_.low);
             } else if (run < 15) {
-                start_empty_blocks(run);
+                start_empty_blocks(run, bits);
                 break;
             }
             // Pass over `run` zeros, refining what is not zero on the way.
             for (; k <= scan_.last; ++k) {
                 if (at(k) != 0) {
-                    refine(at(k));
+                    refine(at(k), bits);
                 } else if (run-- == 0) {
                     if (fresh != 0)
                         at(k) = static_cast<std::int16_t>(fresh);
@@ -164,7 +178,7 @@ class ScanDecoder {
         if (empty_blocks_ > 0) {
             for (; k <= scan_.last; ++k)
                 if (at(k) != 0)
-                    refine(at(k));
+                    refine(at(k), bits);
             --empty_blocks_;
         }
         return true;
@@ -194,13 +208,15 @@ class ScanWalk {
         for (std::uint32_t unit_y = 0; unit_y < frame_.units_y; ++unit_y) {
             Block* blocks = rows.begin(unit_y);
             for (std::uint32_t unit_x = 0; unit_x < frame_.units_x; ++unit_x) {
-                YL_CHECK(begin_unit());
+                if (restart_is_due())
+                    YL_CHECK(decoder_.restart());
                 for (std::size_t slot = 0; slot < scan_.components.size(); ++slot) {
                     const Component& c = frame_.components[scan_.components[slot].index];
                     Block* first = blocks + c.first_block + std::size_t{unit_x} * c.h;
                     for (std::size_t y = 0; y < c.v; ++y)
                         for (std::size_t x = 0; x < c.h; ++x)
-                            YL_CHECK(decode(slot, first[y * c.blocks_x + x]));
+                            if (!decoder_.decode(slot, first[y * c.blocks_x + x]))
+                                return damage();
                 }
             }
             if (rows.finished)
@@ -216,8 +232,10 @@ class ScanWalk {
         for (std::uint32_t y = 0; y < down; ++y) {
             Block* row = rows.begin(y / c.v) + c.first_block + std::size_t{y % c.v} * c.blocks_x;
             for (std::uint32_t x = 0; x < across; ++x) {
-                YL_CHECK(begin_unit());
-                YL_CHECK(decode(0, row[x]));
+                if (restart_is_due())
+                    YL_CHECK(decoder_.restart());
+                if (!decoder_.decode(0, row[x]))
+                    return damage();
             }
             if (rows.finished)
                 rows.finished();
@@ -228,24 +246,19 @@ class ScanWalk {
     [[nodiscard]] std::size_t offset() const { return decoder_.offset(); }
 
  private:
-    Status begin_unit() {
+    bool restart_is_due() {
         if (scan_.restart_interval == 0)
-            return {};
-        if (until_restart_ == 0) {
-            YL_CHECK(decoder_.restart());
-            until_restart_ = scan_.restart_interval;
-        }
-        --until_restart_;
-        return {};
+            return false;
+        const bool due = until_restart_ == 0;
+        until_restart_ = (due ? scan_.restart_interval : until_restart_) - 1;
+        return due;
     }
 
-    Status decode(std::size_t slot, Block& block) {
-        const bool sound = decoder_.decode(slot, block);
-        if (sound && !decoder_.overran())
-            return {};
+    [[nodiscard]] Status damage() const {
         return fail(ErrorKind::malformed,
-                    sound ? "the coded data end early: the file is truncated or damaged"
-                          : "the coded data hold a code that no table has: the file is damaged",
+                    decoder_.overran()
+                        ? "the coded data end early: the file is truncated or damaged"
+                        : "the coded data hold a code that no table has: the file is damaged",
                     decoder_.offset());
     }
 
