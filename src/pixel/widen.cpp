@@ -11,7 +11,7 @@ namespace {
 /// From the last pixel to the first, so that none is written over before it is read: a row's wider
 /// pixels lie at or behind its own.
 template <class Channel, std::size_t channels>
-void widen_row(const std::byte* source, std::byte* target, std::size_t count, Channel opaque) {
+void widen_pixels(const std::byte* source, std::byte* target, std::size_t count, Channel opaque) {
     for (std::size_t x = count; x-- > 0;) {
         std::array<Channel, channels> from;
         std::memcpy(from.data(), source + x * sizeof from, sizeof from);
@@ -27,15 +27,17 @@ void widen_row(const std::byte* source, std::byte* target, std::size_t count, Ch
 }
 
 template <class Channel>
-void widen_row(const std::byte* source, std::byte* target, std::size_t count, Channel opaque,
-               std::uint32_t channels) {
+void widen_channels(const std::byte* source, std::byte* target, std::size_t count, Channel opaque,
+                    std::uint32_t channels) {
     switch (channels) {
         case 1:
-            return widen_row<Channel, 1>(source, target, count, opaque);
+            return widen_pixels<Channel, 1>(source, target, count, opaque);
         case 2:
-            return widen_row<Channel, 2>(source, target, count, opaque);
+            return widen_pixels<Channel, 2>(source, target, count, opaque);
+        case 3:
+            return widen_pixels<Channel, 3>(source, target, count, opaque);
         default:
-            return widen_row<Channel, 3>(source, target, count, opaque);
+            std::memmove(target, source, count * 4 * sizeof(Channel));
     }
 }
 
@@ -59,9 +61,28 @@ Format rgba_format(Format format, Transfer transfer) {
     }
 }
 
+void widen_row(Format format, const std::byte* narrow, std::byte* wide, std::size_t count) {
+    const FormatInfo& f = info(format);
+    const bool is_signed = f.kind == NumericKind::snorm;
+    switch (f.channels[0].bits) {
+        case 8: {
+            const std::uint8_t opaque = is_signed ? 0x7F : 0xFF;
+            if (f.channel_count == 3)
+                count = widen_rgb8_simd(narrow, wide, count, opaque);
+            return widen_channels<std::uint8_t>(narrow, wide, count, opaque, f.channel_count);
+        }
+        case 16: {
+            const std::uint16_t opaque = f.is_float() ? 0x3C00 : is_signed ? 0x7FFF : 0xFFFF;
+            return widen_channels<std::uint16_t>(narrow, wide, count, opaque, f.channel_count);
+        }
+        default:
+            return widen_channels<std::uint32_t>(narrow, wide, count, 0x3F800000, f.channel_count);
+    }
+}
+
 Status widen_to_rgba(Image& image, Transfer transfer) {
-    const FormatInfo& f = info(image.format());
-    const Format format = rgba_format(image.format(), transfer);
+    const Format narrow_format = image.format();
+    const Format format = rgba_format(narrow_format, transfer);
     const std::uint32_t width = image.width();
     const std::uint32_t height = image.height();
     const std::size_t wide_row = std::size_t{width} * info(format).block_bytes;
@@ -72,22 +93,9 @@ Status widen_to_rgba(Image& image, Transfer transfer) {
     if (!in_place) {
         YL_TRY(target, Buffer::allocate(wide_row * height));
     }
-    std::byte* to = in_place ? source.data() : target.data();
-    for (std::size_t y = height; y-- > 0 && f.channel_count < 4;) {
-        const std::byte* narrow = source.data() + y * narrow_row;
-        std::byte* wide = to + y * wide_row;
-        if (f.channels[0].bits == 8)
-            widen_row<std::uint8_t>(narrow, wide, width, f.kind == NumericKind::snorm ? 0x7F : 0xFF,
-                                    f.channel_count);
-        else if (f.channels[0].bits == 32)
-            widen_row<std::uint32_t>(narrow, wide, width, 0x3F800000, f.channel_count);
-        else
-            widen_row<std::uint16_t>(narrow, wide, width,
-                                     f.is_float()                   ? 0x3C00
-                                     : f.kind == NumericKind::snorm ? 0x7FFF
-                                                                    : 0xFFFF,
-                                     f.channel_count);
-    }
+    std::byte* wide = in_place ? source.data() : target.data();
+    for (std::size_t y = height; y-- > 0;)
+        widen_row(narrow_format, source.data() + y * narrow_row, wide + y * wide_row, width);
     YL_TRY(image, Image::adopt(std::move(in_place ? source : target), format, width, height));
     return {};
 }

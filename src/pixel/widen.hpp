@@ -11,6 +11,15 @@ namespace yl {
 /// a format.
 [[nodiscard]] Format rgba_format(Format format, Transfer transfer);
 
+/// A row of `count` pixels of `format`, which has one to four plain channels. The rows may overlap
+/// when the wide one begins no earlier.
+void widen_row(Format format, const std::byte* narrow, std::byte* wide, std::size_t count);
+
+/// As many of the row's last pixels as fill whole vectors, 8-bit RGB to RGBA; gives the number of
+/// pixels left at its beginning. `widen_row` is its plain twin, and does the rest.
+std::size_t widen_rgb8_simd(const std::byte* rgb, std::byte* rgba, std::size_t count,
+                            std::uint8_t opaque);
+
 /// Makes every pixel four channels wide: one and two are gray, which is spread, and alpha; an alpha
 /// that is not there is 1. Happens in place when the image's memory is large enough already.
 [[nodiscard]] Status widen_to_rgba(Image& image, Transfer transfer);

@@ -2,6 +2,9 @@
 
 #include <algorithm>
 
+#include "codec/picture_format.hpp"
+#include "pixel/widen.hpp"
+
 namespace yl::png {
 namespace {
 
@@ -12,12 +15,11 @@ std::uint32_t packed_sample(const std::byte* row, std::uint32_t index, std::uint
     return byte >> (8 - bits - first_bit % 8) & ((1U << bits) - 1U);
 }
 
-void expand_palette(const Header& header, const SampleMeaning& meaning, const std::byte* stored,
-                    std::byte* expanded, std::uint32_t count) {
-    const std::uint32_t channels = expanded_channels(header, meaning);
+void expand_palette(const SampleMeaning& meaning, std::uint32_t channels, std::uint32_t bits,
+                    const std::byte* stored, std::byte* expanded, std::uint32_t count) {
     for (std::uint32_t x = 0; x < count; ++x) {
-        const auto index = header.bits == 8 ? std::to_integer<std::uint32_t>(stored[x])
-                                            : packed_sample(stored, x, header.bits);
+        const auto index =
+            bits == 8 ? std::to_integer<std::uint32_t>(stored[x]) : packed_sample(stored, x, bits);
         for (std::uint32_t c = 0; c < channels; ++c)
             *expanded++ = std::byte{meaning.palette[index][c]};
     }
@@ -59,30 +61,36 @@ void expand_whole(const Header& header, const SampleMeaning& meaning, const std:
 
 }  // namespace
 
-std::uint32_t expanded_channels(const Header& header, const SampleMeaning& meaning) {
-    if (header.color == ColorType::palette)
-        return meaning.palette_has_alpha ? 4 : 3;
-    return header.samples() + (meaning.transparent ? 1 : 0);
-}
+RowExpander::RowExpander(const Header& header, const SampleMeaning& meaning, bool to_rgba)
+    : header_(header),
+      meaning_(meaning),
+      to_rgba_(to_rgba),
+      own_channels_(header.color == ColorType::palette
+                        ? (meaning.palette_has_alpha ? 4U : 3U)
+                        : header.samples() + (meaning.transparent ? 1U : 0U)),
+      is_plain_(header.bits == 8 && header.color != ColorType::palette && !meaning.transparent) {}
 
-std::uint32_t expanded_bits(const Header& header) {
-    return header.bits == 16 ? 16 : 8;
-}
-
-bool is_expanded(const Header& header, const SampleMeaning& meaning) {
-    return header.bits == 8 && header.color != ColorType::palette && !meaning.transparent;
-}
-
-void expand_row(const Header& header, const SampleMeaning& meaning, const std::byte* stored,
-                std::byte* expanded, std::uint32_t count) {
-    if (header.color == ColorType::palette)
-        expand_palette(header, meaning, stored, expanded, count);
-    else if (header.bits < 8)
-        expand_packed_gray(header, meaning, stored, expanded, count);
-    else if (header.bits == 8)
-        expand_whole<std::uint8_t>(header, meaning, stored, expanded, count);
+void RowExpander::expand_own(const std::byte* stored, std::byte* pixels,
+                             std::uint32_t count) const {
+    if (header_.color == ColorType::palette)
+        expand_palette(meaning_, own_channels_, header_.bits, stored, pixels, count);
+    else if (header_.bits < 8)
+        expand_packed_gray(header_, meaning_, stored, pixels, count);
+    else if (header_.bits == 8)
+        expand_whole<std::uint8_t>(header_, meaning_, stored, pixels, count);
     else
-        expand_whole<std::uint16_t>(header, meaning, stored, expanded, count);
+        expand_whole<std::uint16_t>(header_, meaning_, stored, pixels, count);
+}
+
+void RowExpander::expand(const std::byte* stored, std::byte* pixels, std::uint32_t count) {
+    if (channels() == own_channels_)
+        return expand_own(stored, pixels, count);
+    if (!is_plain_) {
+        own_.resize(std::size_t{count} * own_channels_ * (bits() / 8));
+        expand_own(stored, own_.data(), count);
+        stored = own_.data();
+    }
+    widen_row(integer_format(own_channels_, bits(), Transfer::linear), stored, pixels, count);
 }
 
 }  // namespace yl::png

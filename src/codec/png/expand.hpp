@@ -3,6 +3,7 @@
 
 #include <array>
 #include <optional>
+#include <vector>
 
 #include "codec/png/chunks.hpp"
 
@@ -16,15 +17,32 @@ struct SampleMeaning {
     std::optional<std::array<std::uint16_t, 3>> transparent;  ///< the one transparent gray or RGB
 };
 
-/// Channels of a pixel after expansion, 1 to 4, each of `expanded_bits`.
-[[nodiscard]] std::uint32_t expanded_channels(const Header& header, const SampleMeaning& meaning);
-[[nodiscard]] std::uint32_t expanded_bits(const Header& header);
+/// Turns stored rows into rows of pixels.
+class RowExpander {
+ public:
+    /// `to_rgba` asks for four channels whatever the file has. Both references must outlive it.
+    RowExpander(const Header& header, const SampleMeaning& meaning, bool to_rgba);
 
-/// Whether the stored bytes are the expanded ones already.
-[[nodiscard]] bool is_expanded(const Header& header, const SampleMeaning& meaning);
+    /// Of a pixel: 1 to 4 channels of 8 or 16 bits.
+    [[nodiscard]] std::uint32_t channels() const { return to_rgba_ ? 4 : own_channels_; }
+    [[nodiscard]] std::uint32_t bits() const { return header_.bits == 16 ? 16 : 8; }
+    [[nodiscard]] std::uint32_t own_channels() const { return own_channels_; }
 
-/// Expands `count` pixels of one unfiltered row.
-void expand_row(const Header& header, const SampleMeaning& meaning, const std::byte* stored,
-                std::byte* expanded, std::uint32_t count);
+    /// Whether the stored bytes are the pixels already.
+    [[nodiscard]] bool changes_nothing() const { return is_plain_ && channels() == own_channels_; }
+
+    /// Expands `count` pixels of one unfiltered row.
+    void expand(const std::byte* stored, std::byte* pixels, std::uint32_t count);
+
+ private:
+    void expand_own(const std::byte* stored, std::byte* pixels, std::uint32_t count) const;
+
+    const Header& header_;
+    const SampleMeaning& meaning_;
+    bool to_rgba_;
+    std::uint32_t own_channels_;
+    bool is_plain_;  ///< the stored bytes are those of the file's own channels
+    std::vector<std::byte> own_;
+};
 
 }  // namespace yl::png

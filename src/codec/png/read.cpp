@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <numeric>
 
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
@@ -227,6 +228,9 @@ Status inflate(const Parsed& parsed, std::span<std::byte> target) {
     std::vector<std::byte> joined;
     ByteSpan data = parsed.image_data.front();
     if (parsed.image_data.size() > 1) {
+        joined.reserve(std::transform_reduce(parsed.image_data.begin(), parsed.image_data.end(),
+                                             std::size_t{0}, std::plus<>(),
+                                             [](ByteSpan piece) { return piece.size(); }));
         for (const ByteSpan piece : parsed.image_data)
             joined.insert(joined.end(), piece.begin(), piece.end());
         data = joined;
@@ -250,7 +254,7 @@ Result<RowFilter> row_filter(std::byte stored, const Parsed& parsed, std::uint64
 /// Rows in order. The stored rows are decompressed to the end of the pixels' own memory and
 /// expanded towards its beginning; the space before a stored row always suffices for the expanded
 /// rows up to it, so that no second picture's worth of memory is needed.
-Result<Buffer> decode_plain(const Parsed& parsed, std::size_t expanded_row) {
+Result<Buffer> decode_plain(const Parsed& parsed, RowExpander& expander, std::size_t expanded_row) {
     const Header& header = parsed.header;
     const std::size_t height = header.height;
     const auto row_bytes = static_cast<std::size_t>(header.row_bytes(header.width));
@@ -260,7 +264,7 @@ Result<Buffer> decode_plain(const Parsed& parsed, std::size_t expanded_row) {
     YL_TRY(Buffer pixels, Buffer::allocate(size));
     const auto stored = pixels.bytes().last(height * stored_row);
     YL_CHECK(inflate(parsed, stored));
-    const bool in_place = is_expanded(header, parsed.meaning);
+    const bool in_place = expander.changes_nothing();
     std::vector<std::byte> rows(in_place ? row_bytes : 2 * row_bytes);  // starts as zeros
     const std::byte* above = rows.data();
     for (std::size_t y = 0; y < height; ++y) {
@@ -270,7 +274,7 @@ Result<Buffer> decode_plain(const Parsed& parsed, std::size_t expanded_row) {
         std::byte* row = in_place ? target : rows.data() + (y % 2 == 0 ? row_bytes : 0);
         undo_filter(filter, filtered.subspan(1), above, row, header.filter_distance());
         if (!in_place)
-            expand_row(header, parsed.meaning, row, target, header.width);
+            expander.expand(row, target, header.width);
         above = row;
     }
     return pixels;
@@ -296,8 +300,9 @@ struct Pass {
 constexpr Pass passes[] = {{0, 0, 8, 8}, {4, 0, 8, 8}, {0, 4, 4, 8}, {2, 0, 4, 4},
                            {0, 2, 2, 4}, {1, 0, 2, 2}, {0, 1, 1, 2}};
 
-Status decode_pass(const Parsed& parsed, const Pass& pass, ByteSpan stored, std::size_t pixel_bytes,
+Status decode_pass(const Parsed& parsed, RowExpander& expander, const Pass& pass, ByteSpan stored,
                    std::byte* pixels) {
+    const std::size_t pixel_bytes = expander.channels() * expander.bits() / 8;
     const Header& header = parsed.header;
     const std::uint32_t columns = pass.columns(header.width);
     const auto row_bytes = static_cast<std::size_t>(header.row_bytes(columns));
@@ -310,7 +315,7 @@ Status decode_pass(const Parsed& parsed, const Pass& pass, ByteSpan stored, std:
         std::byte* row = rows.data() + (i % 2 == 0 ? row_bytes : 0);
         const std::byte* above = rows.data() + (i % 2 == 0 ? 0 : row_bytes);
         undo_filter(filter, filtered.subspan(1), above, row, header.filter_distance());
-        expand_row(header, parsed.meaning, row, expanded.data(), columns);
+        expander.expand(row, expanded.data(), columns);
         const std::size_t y = pass.y + std::size_t{i} * pass.step_y;
         for (std::size_t column = 0; column < columns; ++column) {
             const std::size_t x = pass.x + column * pass.step_x;
@@ -321,7 +326,8 @@ Status decode_pass(const Parsed& parsed, const Pass& pass, ByteSpan stored, std:
     return {};
 }
 
-Result<Buffer> decode_interlaced(const Parsed& parsed, std::size_t expanded_row) {
+Result<Buffer> decode_interlaced(const Parsed& parsed, RowExpander& expander,
+                                 std::size_t expanded_row) {
     const Header& header = parsed.header;
     YL_TRY(Buffer pixels, Buffer::allocate(header.height * expanded_row));
     std::uint64_t total = 0;
@@ -334,8 +340,7 @@ Result<Buffer> decode_interlaced(const Parsed& parsed, std::size_t expanded_row)
         const auto bytes = static_cast<std::size_t>(pass.stored_bytes(header));
         if (bytes == 0)
             continue;
-        YL_CHECK(decode_pass(parsed, pass, left.first(bytes), expanded_row / header.width,
-                             pixels.data()));
+        YL_CHECK(decode_pass(parsed, expander, pass, left.first(bytes), pixels.data()));
         left = left.subspan(bytes);
     }
     return pixels;
@@ -372,21 +377,21 @@ bool recognise(ByteSpan bytes) {
 Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     YL_TRY(Parsed parsed, parse(bytes));
     const Header& header = parsed.header;
-    const std::uint32_t channels = expanded_channels(header, parsed.meaning);
+    RowExpander expander(header, parsed.meaning, options.widen_to_rgba);
     Picture picture;
     picture.info = std::move(parsed.info);
-    picture.info.file_channels = channels;
+    picture.info.file_channels = expander.own_channels();
     picture.info.file_bits = header.bits;
     picture.info.has_palette = header.color == ColorType::palette;
     picture.info.is_interlaced = header.interlaced;
     picture.info.declared_transfer = parsed.declared_transfer;
     settle_transfer(picture, options.role);
-    const Format format = integer_format(channels, expanded_bits(header), picture.transfer);
-    picture.swizzle = channel_swizzle(channels);
+    const Format format = integer_format(expander.channels(), expander.bits(), picture.transfer);
+    picture.swizzle = channel_swizzle(expander.channels());
     YL_CHECK(check_claim(parsed, format, options.limits));
     const std::size_t expanded_row = std::size_t{header.width} * info(format).block_bytes;
-    YL_TRY(Buffer pixels, header.interlaced ? decode_interlaced(parsed, expanded_row)
-                                            : decode_plain(parsed, expanded_row));
+    YL_TRY(Buffer pixels, header.interlaced ? decode_interlaced(parsed, expander, expanded_row)
+                                            : decode_plain(parsed, expander, expanded_row));
     YL_TRY(picture.image, Image::adopt(std::move(pixels), format, header.width, header.height));
     YL_CHECK(turn_upright(picture, parsed.orientation, options));
     return picture;
