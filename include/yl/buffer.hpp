@@ -26,6 +26,10 @@ class Buffer {
 
  private:
     struct Free {
+        std::size_t aligned_to;
+
+        Free() : aligned_to(alignment) {}
+        explicit Free(std::size_t bytes) : aligned_to(bytes) {}
         void operator()(std::byte* bytes) const;
     };
 

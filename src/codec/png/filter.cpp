@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cstdlib>
 #include <cstring>
+#include <vector>
 
 namespace yl::png {
 namespace {
@@ -21,90 +22,66 @@ int paeth(int left, int above, int above_left) {
     return to_above <= to_above_left ? above : above_left;
 }
 
-/// With the distance known when compiling, a pixel's earlier bytes stay in registers.
-template <std::size_t distance, class Predict>
-void undo(ByteSpan filtered, const std::byte* above, std::byte* row, Predict predict) {
-    int left[distance] = {};
-    int above_left[distance] = {};
-    std::size_t i = 0;
-    const auto step = [&](std::size_t c) {
-        const int up = value(above[i]);
-        left[c] = (value(filtered[i]) + predict(left[c], up, above_left[c])) & 0xFF;
-        above_left[c] = up;
-        row[i++] = static_cast<std::byte>(left[c]);
-    };
-    const std::size_t whole = filtered.size() / distance * distance;
-    while (i < whole)
-        for (std::size_t c = 0; c < distance; ++c)
-            step(c);
-    for (std::size_t c = 0; i < filtered.size(); ++c)
-        step(c);
-}
-
-template <class Predict>
-void undo_at(std::size_t distance, ByteSpan filtered, const std::byte* above, std::byte* row,
-             Predict predict) {
-    switch (distance) {
-        case 1:
-            return undo<1>(filtered, above, row, predict);
-        case 2:
-            return undo<2>(filtered, above, row, predict);
-        case 3:
-            return undo<3>(filtered, above, row, predict);
-        case 4:
-            return undo<4>(filtered, above, row, predict);
-        case 6:
-            return undo<6>(filtered, above, row, predict);
-        default:
-            return undo<8>(filtered, above, row, predict);
+/// Calls `work` with the prediction that the filter is about: of the bytes to the left, above and
+/// above left.
+template <class Work>
+void with_prediction(RowFilter filter, Work work) {
+    switch (filter) {
+        case RowFilter::none:
+            return work([](int, int, int) { return 0; });
+        case RowFilter::sub:
+            return work([](int left, int, int) { return left; });
+        case RowFilter::up:
+            return work([](int, int up, int) { return up; });
+        case RowFilter::average:
+            return work([](int left, int up, int) { return (left + up) / 2; });
+        case RowFilter::paeth:
+            return work(paeth);
     }
 }
 
 }  // namespace
 
 void undo_filter(RowFilter filter, ByteSpan filtered, const std::byte* above, std::byte* row,
-                 std::size_t distance) {
-    switch (filter) {
-        case RowFilter::none:
-            std::memmove(row, filtered.data(), filtered.size());
-            return;
-        case RowFilter::sub:
-            return undo_at(distance, filtered, above, row, [](int left, int, int) { return left; });
-        case RowFilter::up:
-            for (std::size_t i = 0; i < filtered.size(); ++i)
-                row[i] = static_cast<std::byte>(value(filtered[i]) + value(above[i]));
-            return;
-        case RowFilter::average:
-            return undo_at(distance, filtered, above, row,
-                           [](int left, int up, int) { return (left + up) / 2; });
-        case RowFilter::paeth:
-            return undo_at(distance, filtered, above, row, paeth);
+                 std::size_t distance, std::size_t begin) {
+    const std::size_t count = filtered.size();
+    if (filter == RowFilter::none) {
+        std::memmove(row + begin, filtered.data() + begin, count - begin);
+        return;
     }
+    with_prediction(filter, [&](auto predict) {
+        for (std::size_t i = begin; i < count; ++i) {
+            const int left = i >= distance ? value(row[i - distance]) : 0;
+            const int above_left = i >= distance ? value(above[i - distance]) : 0;
+            row[i] = static_cast<std::byte>(value(filtered[i]) +
+                                            predict(left, value(above[i]), above_left));
+        }
+    });
 }
 
 void apply_filter(RowFilter filter, ByteSpan row, const std::byte* above, std::byte* filtered,
-                  std::size_t distance) {
-    const auto subtract = [&](auto predict) {
-        for (std::size_t i = 0; i < row.size(); ++i) {
+                  std::size_t distance, std::size_t begin, std::size_t end) {
+    with_prediction(filter, [&](auto predict) {
+        for (std::size_t i = begin; i < end; ++i) {
             const int left = i >= distance ? value(row[i - distance]) : 0;
             const int above_left = i >= distance ? value(above[i - distance]) : 0;
             filtered[i] =
                 static_cast<std::byte>(value(row[i]) - predict(left, value(above[i]), above_left));
         }
-    };
-    switch (filter) {
-        case RowFilter::none:
-            std::copy(row.begin(), row.end(), filtered);
-            return;
-        case RowFilter::sub:
-            return subtract([](int left, int, int) { return left; });
-        case RowFilter::up:
-            return subtract([](int, int up, int) { return up; });
-        case RowFilter::average:
-            return subtract([](int left, int up, int) { return (left + up) / 2; });
-        case RowFilter::paeth:
-            return subtract(paeth);
+    });
+}
+
+FilterCosts rate_filters(ByteSpan row, const std::byte* above, std::size_t distance,
+                         std::size_t begin, std::size_t end) {
+    FilterCosts costs{};
+    std::vector<std::byte> filtered(end);
+    for (std::size_t f = 0; f < costs.size(); ++f) {
+        apply_filter(static_cast<RowFilter>(f), row, above, filtered.data(), distance, begin, end);
+        for (std::size_t i = begin; i < end; ++i)
+            costs[f] +=
+                static_cast<std::uint64_t>(std::min(value(filtered[i]), 256 - value(filtered[i])));
     }
+    return costs;
 }
 
 }  // namespace yl::png

@@ -5,13 +5,28 @@
 
 namespace yl::png {
 
-/// Undoes a row's filter. `filtered` and `row` have the same length; `above` is the finished row
-/// over it, or zeros. `row` may lie over `filtered` as long as it begins no later.
+/// Undoes a row's filter, from byte `begin` on, where a pixel begins. `filtered` and `row` have the
+/// same length; `above` is the finished row over it, or zeros. `row` may lie over `filtered` as
+/// long as it begins no later.
 void undo_filter(RowFilter filter, ByteSpan filtered, const std::byte* above, std::byte* row,
-                 std::size_t distance);
+                 std::size_t distance, std::size_t begin = 0);
 
-/// Applies a filter to `row`, whose neighbour above is `above`.
+/// Applies a filter to the bytes [begin, end) of `row`, whose neighbour above is `above`.
 void apply_filter(RowFilter filter, ByteSpan row, const std::byte* above, std::byte* filtered,
-                  std::size_t distance);
+                  std::size_t distance, std::size_t begin, std::size_t end);
+
+/// For each filter, how rough those bytes would be: the sum of the filtered bytes as signed
+/// distances from 0, which is small where the compressor will do well (section 12.8).
+using FilterCosts = std::array<std::uint64_t, 5>;
+[[nodiscard]] FilterCosts rate_filters(ByteSpan row, const std::byte* above, std::size_t distance,
+                                       std::size_t begin, std::size_t end);
+
+// The same for whole rows, faster.
+void undo_filter_simd(RowFilter filter, ByteSpan filtered, const std::byte* above, std::byte* row,
+                      std::size_t distance);
+void apply_filter_simd(RowFilter filter, ByteSpan row, const std::byte* above, std::byte* filtered,
+                       std::size_t distance);
+[[nodiscard]] FilterCosts rate_filters_simd(ByteSpan row, const std::byte* above,
+                                            std::size_t distance);
 
 }  // namespace yl::png

@@ -272,7 +272,7 @@ Result<Buffer> decode_plain(const Parsed& parsed, RowExpander& expander, std::si
         YL_TRY(const RowFilter filter, row_filter(filtered[0], parsed, y));
         std::byte* target = pixels.data() + y * expanded_row;
         std::byte* row = in_place ? target : rows.data() + (y % 2 == 0 ? row_bytes : 0);
-        undo_filter(filter, filtered.subspan(1), above, row, header.filter_distance());
+        undo_filter_simd(filter, filtered.subspan(1), above, row, header.filter_distance());
         if (!in_place)
             expander.expand(row, target, header.width);
         above = row;
@@ -314,7 +314,7 @@ Status decode_pass(const Parsed& parsed, RowExpander& expander, const Pass& pass
                row_filter(filtered[0], parsed, pass.y + std::uint64_t{i} * pass.step_y));
         std::byte* row = rows.data() + (i % 2 == 0 ? row_bytes : 0);
         const std::byte* above = rows.data() + (i % 2 == 0 ? 0 : row_bytes);
-        undo_filter(filter, filtered.subspan(1), above, row, header.filter_distance());
+        undo_filter_simd(filter, filtered.subspan(1), above, row, header.filter_distance());
         expander.expand(row, expanded.data(), columns);
         const std::size_t y = pass.y + std::size_t{i} * pass.step_y;
         for (std::size_t column = 0; column < columns; ++column) {

@@ -41,39 +41,22 @@ void copy_big_endian(ByteSpan row, std::uint8_t bits, std::byte* target) {
         store<std::uint16_t, std::endian::big>(target + i, load<std::uint16_t>(row.data() + i));
 }
 
-/// The sum of the bytes as signed distances from 0: small where the compressor will do well
-/// (section 12.8 of the standard).
-std::uint64_t roughness(ByteSpan filtered) {
-    std::uint64_t sum = 0;
-    for (const std::byte byte : filtered) {
-        const int value = std::to_integer<int>(byte);
-        sum += static_cast<std::uint64_t>(std::min(value, 256 - value));
-    }
-    return sum;
-}
-
 /// All rows with the filter that suits each best.
 std::vector<std::byte> filter_rows(ConstImageView image, const Header& header) {
     const auto row_bytes = static_cast<std::size_t>(header.row_bytes(header.width));
     std::vector<std::byte> result((row_bytes + 1) * header.height);
     std::vector<std::byte> rows(2 * row_bytes);
-    std::vector<std::byte> trial(row_bytes);
+    const std::size_t distance = header.filter_distance();
     for (std::uint32_t y = 0; y < header.height; ++y) {
         std::byte* row = rows.data() + (y % 2 == 0 ? row_bytes : 0);
         const std::byte* above = rows.data() + (y % 2 == 0 ? 0 : row_bytes);
         copy_big_endian(image.row(y), header.bits, row);
         std::byte* target = result.data() + y * (row_bytes + 1);
-        std::uint64_t least = ~std::uint64_t{0};
-        for (int filter = 0; filter <= static_cast<int>(RowFilter::paeth); ++filter) {
-            apply_filter(static_cast<RowFilter>(filter), {row, row_bytes}, above, trial.data(),
-                         header.filter_distance());
-            const std::uint64_t cost = roughness(trial);
-            if (cost >= least)
-                continue;
-            least = cost;
-            target[0] = static_cast<std::byte>(filter);
-            std::copy(trial.begin(), trial.end(), target + 1);
-        }
+        const FilterCosts costs = rate_filters_simd({row, row_bytes}, above, distance);
+        const auto best = std::min_element(costs.begin(), costs.end()) - costs.begin();
+        target[0] = static_cast<std::byte>(best);
+        apply_filter_simd(static_cast<RowFilter>(best), {row, row_bytes}, above, target + 1,
+                          distance);
     }
     return result;
 }
