@@ -10,7 +10,7 @@
 #include "base/file.hpp"
 #include "base/parallel.hpp"
 #include "codec/picture_format.hpp"
-#include "pixel/widen.hpp"
+#include "pixel/channels.hpp"
 
 namespace yl {
 namespace {

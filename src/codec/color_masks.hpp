@@ -14,6 +14,7 @@ class MaskedChannel {
     explicit MaskedChannel(std::uint32_t mask)
         : mask_(mask), shift_(mask == 0 ? 0 : std::countr_zero(mask)), greatest_(mask >> shift_) {}
 
+    [[nodiscard]] std::uint32_t mask() const { return mask_; }
     [[nodiscard]] bool is_present() const { return mask_ != 0; }
     /// Whether the mask's bits stand together.
     [[nodiscard]] bool is_sound() const {

@@ -16,6 +16,7 @@
 #include "base/checked.hpp"
 #include "codec/color_masks.hpp"
 #include "codec/picture_format.hpp"
+#include "pixel/channels.hpp"
 
 namespace yl {
 namespace {
@@ -47,6 +48,12 @@ struct Header {
     std::vector<std::array<std::uint8_t, 3>> palette;
 
     [[nodiscard]] std::uint32_t channels() const { return masks[3].is_present() ? 4 : 3; }
+    /// Blue, green and red in whole bytes, and a fourth byte that is alpha or nothing.
+    [[nodiscard]] bool is_plain_bgr() const {
+        return bits == 24 || (bits == 32 && masks[0].mask() == 0xFF0000 &&
+                              masks[1].mask() == 0xFF00 && masks[2].mask() == 0xFF &&
+                              (!masks[3].is_present() || masks[3].mask() == 0xFF000000));
+    }
     [[nodiscard]] std::uint64_t row_bytes() const {
         return round_up(ceil_div(std::uint64_t{width} * bits, 8), 4);
     }
@@ -162,6 +169,14 @@ Result<Header> read_header(ByteReader& reader) {
 
 /// One stored row to RGB or RGBA.
 void expand_row(const Header& h, const std::byte* stored, std::byte* target) {
+    if (h.is_plain_bgr() && h.bits == 8 * h.channels())
+        return exchange_red_and_blue(stored, target, h.width, h.channels());
+    if (h.is_plain_bgr()) {
+        for (std::uint32_t x = 0; x < h.width; ++x, stored += 4, target += 3)
+            for (std::size_t c = 0; c < 3; ++c)
+                target[c] = stored[2 - c];
+        return;
+    }
     const auto put = [&](std::uint8_t value) { *target++ = std::byte{value}; };
     for (std::uint32_t x = 0; x < h.width; ++x) {
         if (h.bits <= 8) {
@@ -170,9 +185,6 @@ void expand_row(const Header& h, const std::byte* stored, std::byte* target) {
             const std::uint32_t index = byte >> (8 - h.bits - bit % 8) & ((1U << h.bits) - 1U);
             for (const std::uint8_t value : h.palette[index])
                 put(value);
-        } else if (h.bits == 24) {
-            for (std::size_t c = 0; c < 3; ++c)
-                *target++ = stored[x * std::size_t{3} + 2 - c];
         } else {
             const std::uint32_t pixel = h.bits == 16
                                             ? load<std::uint16_t>(stored + std::size_t{x} * 2)

@@ -156,6 +156,17 @@ class Reader {
                         fmt::format("the file ends early: {} bytes are too few for {} chunks",
                                     reader_.left(), chunks),
                         reader_.offset());
+        view_ = picture.image.view();
+        is_direct_ =
+            !has_chroma() && std::none_of(planes_.begin(), planes_.end(), [&](const auto& e) {
+                const Channel& channel = h_.channels[e.second.channel];
+                return channel.step_x != 1 || channel.step_y != 1;
+            });
+        if (is_direct_) {
+            clear();
+            YL_CHECK(read_chunks(chunks));
+            return picture;
+        }
         for (auto& [target, plane] : planes_) {
             const Channel& channel = h_.channels[plane.channel];
             plane.columns = sample_count(channel.step_x, h_.data.x0, h_.data.x1);
@@ -279,11 +290,48 @@ class Reader {
         for (auto& [target, plane] : planes_) {
             if (plane.channel != channel)
                 continue;
+            if (is_direct_) {
+                place_row(target, c, area, y, bytes);
+                continue;
+            }
             const std::int64_t row = sample_count(c.step_y, h_.data.y0, y) - 1;
             const std::int64_t first = sample_count(c.step_x, h_.data.x0, area.x0 - 1);
             float* samples = plane.samples.data() + row * plane.columns + first;
             for (std::size_t x = 0; x < area.columns(c); ++x)
                 samples[x] = sample_at(bytes + x * c.sample_bytes(), c.type);
+        }
+    }
+
+    /// Pixels that no chunk reaches are 0.
+    void clear() const {
+        for (std::uint32_t y = 0; y < view_.height; ++y)
+            std::fill(view_.row(y).begin(), view_.row(y).end(), std::byte{0});
+    }
+
+    /// A row of samples into its channel of the picture, as far as it lies in the display window.
+    void place_row(Target target, const Channel& c, const Area& area, std::int64_t y,
+                   const std::byte* bytes) const {
+        const std::int64_t first = std::max<std::int64_t>(area.x0, h_.display.x0);
+        const std::int64_t last = std::min<std::int64_t>(area.x1, h_.display.x1);
+        if (y < h_.display.y0 || y > h_.display.y1 || first > last)
+            return;
+        const FormatInfo& f = info(view_.format);
+        const std::size_t place = target == Target::alpha   ? f.channel_count - 1U
+                                  : target == Target::blue  ? 2
+                                  : target == Target::green ? 1
+                                                            : 0;
+        const std::byte* sample =
+            bytes + static_cast<std::size_t>(first - area.x0) * c.sample_bytes();
+        std::byte* out = view_.row(static_cast<std::uint32_t>(y - h_.display.y0)).data() +
+                         static_cast<std::size_t>(first - h_.display.x0) * f.block_bytes +
+                         place * f.type_size;
+        const bool is_half = f.type_size == 2;  // then so are the samples
+        for (std::int64_t x = first; x <= last; ++x, out += f.block_bytes) {
+            if (is_half)
+                std::copy_n(sample, 2, out);
+            else
+                store(out, std::bit_cast<std::uint32_t>(sample_at(sample, c.type)));
+            sample += c.sample_bytes();
         }
     }
 
@@ -371,6 +419,8 @@ class Reader {
     const ReadOptions& options_;
     Header h_;
     Planes planes_;
+    ImageView view_;
+    bool is_direct_ = false;  ///< every channel has a sample for every pixel of the picture
 };
 
 bool recognise(ByteSpan bytes) {

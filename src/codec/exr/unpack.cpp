@@ -9,14 +9,18 @@ namespace {
 
 /// Before packing, bytes at even places were put before those at odd ones, and each was replaced by
 /// its difference to the one before, plus 128. This undoes both.
-std::vector<std::byte> undo_differences(std::vector<std::byte> bytes) {
-    for (std::size_t i = 1; i < bytes.size(); ++i)
-        bytes[i] = static_cast<std::byte>(std::to_integer<int>(bytes[i - 1]) +
-                                          std::to_integer<int>(bytes[i]) - 128);
+std::vector<std::byte> undo_differences(ByteSpan bytes) {
     std::vector<std::byte> result(bytes.size());
     const std::size_t half = (bytes.size() + 1) / 2;
-    for (std::size_t i = 0; i < bytes.size(); ++i)
-        result[i] = bytes[i % 2 == 0 ? i / 2 : half + i / 2];
+    std::uint32_t sum = 128;  // the first byte is no difference
+    for (std::size_t i = 0; i < half; ++i) {
+        sum += std::to_integer<std::uint32_t>(bytes[i]) - 128;
+        result[2 * i] = static_cast<std::byte>(sum);
+    }
+    for (std::size_t i = half; i < bytes.size(); ++i) {
+        sum += std::to_integer<std::uint32_t>(bytes[i]) - 128;
+        result[2 * (i - half) + 1] = static_cast<std::byte>(sum);
+    }
     return result;
 }
 
@@ -56,14 +60,14 @@ Result<std::vector<std::byte>> unpack_rle(ByteSpan packed, std::size_t size) {
     }
     if (bytes.size() != size)
         return damaged();
-    return undo_differences(std::move(bytes));
+    return undo_differences(bytes);
 }
 
 Result<std::vector<std::byte>> unpack_zip(ByteSpan packed, std::size_t size) {
     std::vector<std::byte> bytes(size);
     if (auto status = unpack_zlib(packed, bytes); !status)
         return fail(status.error().kind, "a chunk's " + status.error().message);
-    return undo_differences(std::move(bytes));
+    return undo_differences(bytes);
 }
 
 Result<std::vector<std::byte>> pack_zip(ByteSpan raw, int effort) {

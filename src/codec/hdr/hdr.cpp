@@ -171,17 +171,47 @@ Status read_row(ByteReader& reader, std::vector<Pixel>& row) {
     return read_flat_row(reader, row);
 }
 
-/// Linear light of BT.709 primaries and white D65.
-std::array<float, 3> light_of(const Pixel& pixel, const Header& h) {
-    if (pixel[3] == 0)
-        return {};
-    const double scale = std::ldexp(1.0, pixel[3] - exponent_bias) / h.exposure;
-    const double a = pixel[0] * scale, b = pixel[1] * scale, c = pixel[2] * scale;
-    if (!h.is_xyz)
-        return {static_cast<float>(a), static_cast<float>(b), static_cast<float>(c)};
-    return {static_cast<float>(3.2404542 * a - 1.5371385 * b - 0.4985314 * c),
-            static_cast<float>(-0.9692660 * a + 1.8760108 * b + 0.0415560 * c),
-            static_cast<float>(0.0556434 * a - 0.2040259 * b + 1.0572252 * c)};
+/// From stored pixels to linear light of BT.709 primaries and white D65.
+class Light {
+ public:
+    explicit Light(const Header& h) : is_xyz_(h.is_xyz) {
+        for (std::size_t e = 1; e < scales_.size(); ++e)
+            scales_[e] = std::ldexp(1.0, static_cast<int>(e) - exponent_bias) / h.exposure;
+    }
+
+    [[nodiscard]] std::array<float, 3> of(const Pixel& pixel) const {
+        const double scale = scales_[pixel[3]];
+        const double a = pixel[0] * scale, b = pixel[1] * scale, c = pixel[2] * scale;
+        if (!is_xyz_)
+            return {static_cast<float>(a), static_cast<float>(b), static_cast<float>(c)};
+        return {static_cast<float>(3.2404542 * a - 1.5371385 * b - 0.4985314 * c),
+                static_cast<float>(-0.9692660 * a + 1.8760108 * b + 0.0415560 * c),
+                static_cast<float>(0.0556434 * a - 0.2040259 * b + 1.0572252 * c)};
+    }
+
+ private:
+    bool is_xyz_;
+    std::array<double, 256> scales_{};  ///< by exponent; an exponent of 0 is black
+};
+
+/// Lays row `i` of the file where the header's orientation says.
+void place_row(const std::vector<Pixel>& row, std::uint32_t i, const Header& h, const Light& light,
+               ImageView view) {
+    const bool vertical = h.orientation.rows_are_vertical;
+    const auto place = [&](std::uint32_t j) {
+        const std::uint32_t x = vertical ? i : j;
+        const std::uint32_t y = vertical ? j : i;
+        return view.data +
+               std::size_t{h.orientation.flip_y ? view.height - 1 - y : y} * view.row_stride +
+               std::size_t{h.orientation.flip_x ? view.width - 1 - x : x} * sizeof(float) * 3;
+    };
+    std::byte* pixel = place(0);
+    const std::ptrdiff_t step = row.size() > 1 ? place(1) - pixel : 0;
+    for (const Pixel& stored : row) {
+        const auto rgb = light.of(stored);
+        std::memcpy(pixel, rgb.data(), sizeof rgb);
+        pixel += step;
+    }
 }
 
 Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
@@ -196,20 +226,11 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     YL_TRY(Picture picture, start_picture(h.start, options));
     picture.info.file_bits = 8;
     const ImageView view = picture.image.view();
+    const Light light(h);
     std::vector<Pixel> row(h.columns);
     for (std::uint32_t i = 0; i < h.rows; ++i) {
         YL_CHECK(read_row(reader, row));
-        for (std::uint32_t j = 0; j < h.columns; ++j) {
-            std::uint32_t x = h.orientation.rows_are_vertical ? i : j;
-            std::uint32_t y = h.orientation.rows_are_vertical ? j : i;
-            if (h.orientation.flip_x)
-                x = view.width - 1 - x;
-            if (h.orientation.flip_y)
-                y = view.height - 1 - y;
-            const auto light = light_of(row[j], h);
-            std::memcpy(view.row(y).data() + std::size_t{x} * sizeof light, light.data(),
-                        sizeof light);
-        }
+        place_row(row, i, h, light, view);
     }
     if (h.exposure != 1)
         picture.info.remarks.push_back(

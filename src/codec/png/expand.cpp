@@ -3,7 +3,7 @@
 #include <algorithm>
 
 #include "codec/picture_format.hpp"
-#include "pixel/widen.hpp"
+#include "pixel/channels.hpp"
 
 namespace yl::png {
 namespace {

@@ -7,7 +7,7 @@ namespace yl::png {
 
 /// Undoes a row's filter, from byte `begin` on, where a pixel begins. `filtered` and `row` have the
 /// same length; `above` is the finished row over it, or zeros. `row` may lie over `filtered` as
-/// long as it begins no later.
+/// long as it begins at least a byte earlier.
 void undo_filter(RowFilter filter, ByteSpan filtered, const std::byte* above, std::byte* row,
                  std::size_t distance, std::size_t begin = 0);
 

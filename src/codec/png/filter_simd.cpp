@@ -25,11 +25,16 @@ struct Pixel {
     static HWY_INLINE V load(const std::byte* bytes) {
         return hn::LoadU(D(), reinterpret_cast<const std::uint8_t*>(bytes));
     }
-    /// No byte more: behind the pixel may lie filtered bytes that are still to be read.
+    /// A fourth byte may be written behind three, since the filtered row begins at least one byte
+    /// behind the row; two more behind six would hit bytes that are still to be read.
     static HWY_INLINE void store(V pixel, std::byte* bytes) {
-        std::uint8_t all[lanes];
-        hn::StoreU(pixel, D(), all);
-        std::memcpy(bytes, all, distance);
+        if constexpr (lanes - distance <= 1) {
+            hn::StoreU(pixel, D(), reinterpret_cast<std::uint8_t*>(bytes));
+        } else {
+            std::uint8_t all[lanes];
+            hn::StoreU(pixel, D(), all);
+            std::memcpy(bytes, all, distance);
+        }
     }
 };
 

@@ -43,10 +43,12 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     for (std::uint32_t y = picture.image.height(); y-- > 0;) {
         YL_TRY(const ByteSpan stored, reader.take(row_bytes));
         const auto row = picture.image.view().row(y);
+        if (scale < 0) {
+            std::copy(stored.begin(), stored.end(), row.begin());
+            continue;
+        }
         for (std::size_t i = 0; i < row.size(); i += 4)
-            store(row.data() + i, scale < 0
-                                      ? load<std::uint32_t>(stored.data() + i)
-                                      : load<std::uint32_t, std::endian::big>(stored.data() + i));
+            store(row.data() + i, load<std::uint32_t, std::endian::big>(stored.data() + i));
     }
     if (std::abs(scale) != 1)
         picture.info.remarks.push_back(

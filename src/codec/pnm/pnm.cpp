@@ -115,6 +115,10 @@ Status read_text_row(pnm::HeaderReader& words, const Header& h, std::span<std::b
 }
 
 void read_binary_row(ByteSpan stored, const Header& h, std::span<std::byte> row) {
+    if (h.greatest == 255 && !h.is_bits) {
+        std::copy(stored.begin(), stored.end(), row.begin());
+        return;
+    }
     for (std::size_t i = 0; i < h.start.width * h.start.channels; ++i) {
         std::uint32_t sample = 0;
         if (h.is_bits)

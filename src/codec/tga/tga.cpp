@@ -17,6 +17,7 @@
 #include "base/checked.hpp"
 #include "codec/color_masks.hpp"
 #include "codec/picture_format.hpp"
+#include "pixel/channels.hpp"
 
 namespace yl {
 namespace {
@@ -162,8 +163,15 @@ void place_pixels(const Header& h, ByteSpan stored, const std::vector<std::byte>
     const bool top_first = (h.descriptor & 0x20) != 0;
     const bool right_first = (h.descriptor & 0x10) != 0;
     const ColorReader colors(h.bits, channels);
+    const bool is_plain =
+        h.kind() == Kind::color && h.bits == 8 * channels && h.bits >= 24 && !right_first;
     for (std::uint32_t row = 0; row < h.height; ++row) {
         std::byte* line = target.row(top_first ? row : h.height - 1U - row).data();
+        if (is_plain) {
+            exchange_red_and_blue(stored.data() + std::size_t{row} * h.width * channels, line,
+                                  h.width, channels);
+            continue;
+        }
         for (std::uint32_t column = 0; column < h.width; ++column) {
             const std::byte* source =
                 stored.data() + (std::size_t{row} * h.width + column) * h.pixel_bytes();

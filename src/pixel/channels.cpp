@@ -1,4 +1,4 @@
-#include "pixel/widen.hpp"
+#include "pixel/channels.hpp"
 
 #include <array>
 #include <cstring>
@@ -77,6 +77,21 @@ void widen_row(Format format, const std::byte* narrow, std::byte* wide, std::siz
         }
         default:
             return widen_channels<std::uint32_t>(narrow, wide, count, 0x3F800000, f.channel_count);
+    }
+}
+
+void exchange_red_and_blue(const std::byte* source, std::byte* target, std::size_t count,
+                           std::uint32_t channels) {
+    const std::size_t done = exchange_red_and_blue_simd(source, target, count, channels);
+    source += done * channels;
+    target += done * channels;
+    for (std::size_t i = done; i < count; ++i, source += channels, target += channels) {
+        const std::byte first = source[0];
+        target[0] = source[2];
+        target[1] = source[1];
+        target[2] = first;
+        if (channels == 4)
+            target[3] = source[3];
     }
 }
 
