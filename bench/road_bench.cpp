@@ -89,11 +89,12 @@ void png_encode(benchmark::State& state, Subject subject) {
     state.counters["bytes"] = static_cast<double>(size);
 }
 
-void mip_chain(benchmark::State& state, int threads) {
+void mip_chain(benchmark::State& state, int threads, const char* kernel) {
+    const yl::MipOptions options{.kernel = *yl::parse_kernel(kernel)};
     yl::Texture texture = photograph(4096, yl::Format::rgba8_srgb);
     tbb::task_arena arena(threads);
     bench::run_against_copy(state, texture.level(0).size(), [&] {
-        arena.execute([&] { benchmark::DoNotOptimize(yl::build_mips(texture)); });
+        arena.execute([&] { benchmark::DoNotOptimize(yl::build_mips(texture, options)); });
     });
 }
 
@@ -132,10 +133,13 @@ BENCHMARK_CAPTURE(png_decode, drawing_by_libpng, Subject::drawing, true)
     ->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(png_encode, photograph, Subject::photograph)->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(png_encode, drawing, Subject::drawing)->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(mip_chain, 4096_rgba8_srgb_one_thread, 1)
+BENCHMARK_CAPTURE(mip_chain, 4096_rgba8_srgb_one_thread, 1, "box")
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime();
-BENCHMARK_CAPTURE(mip_chain, 4096_rgba8_srgb_two_threads, 2)
+BENCHMARK_CAPTURE(mip_chain, 4096_rgba8_srgb_two_threads, 2, "box")
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK_CAPTURE(mip_chain, 4096_rgba8_srgb_kaiser_two_threads, 2, "kaiser:3")
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime();
 BENCHMARK_CAPTURE(ktx2_write, plain, yl::Supercompression::none)

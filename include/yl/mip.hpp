@@ -1,17 +1,53 @@
 // Mip chains.
 #pragma once
 
+#include <optional>
+#include <yl/kernel.hpp>
 #include <yl/texture.hpp>
 
 namespace yl {
 
-/// Fills levels 1 and up from level 0, for every layer and face.
+/// How the texels of a level become those of the next.
+enum class Reduction : std::uint8_t {
+    average,  ///< weighted by the filter
+    minimum,  ///< the least of the texels that a texel covers: for tests that must not miss any
+    maximum,
+};
+
+/// Where a chain loses its contrast, level by level: detail maps that should not shimmer. Levels up
+/// to `begin` keep it, those from `end` on have the texture's mean colour alone.
+struct Fade {
+    std::uint32_t begin = 0;
+    std::uint32_t end = 1;
+};
+
+/// All parts may be left out.
+struct MipOptions {
+    Kernel kernel = {};
+    Edges edges = {Edge::clamp, Edge::clamp};
+    Reduction reduction = Reduction::average;
+    bool from_top = false;       ///< each level from level 0, not from the level above
+    bool limit_ringing = false;  ///< no texel leaves the range of those that it covers
+    bool dither = false;         ///< integer formats: spread the rounding error as fine noise
+    /// Directions, 0.5 + 0.5 n or signed: averaged as vectors, then made one long again. Formats
+    /// with two channels have their third rebuilt.
+    bool are_normals = false;
+    /// Single texels that outshine their eight neighbours by far are dimmed before they are
+    /// averaged: floating point only.
+    bool guard_fireflies = false;
+    std::optional<Fade> fade = {};
+    float sharpen = 0;  ///< 0 .. 2: how much of the lost detail each level is given back
+    /// Bit n tells that level n is there already: it stays as it is, and the next are made of it.
+    std::uint32_t given_levels = 1;
+};
+
+/// Fills levels from level 0 on, for every layer and face; of 3D textures in depth as well.
 ///
-/// Each texel is the exact area average of the level above, also where a side is odd: a side of 5
-/// shrinks to 2 texels of 2.5 each. Colour is averaged in linear light and straight alpha weighs
-/// it; where all is transparent the plain average keeps the colour. Levels are computed from the
-/// unrounded level above, so that rounding does not add up. Fails with `ErrorKind::unsupported`
-/// for block formats and 3D textures.
-[[nodiscard]] Status build_mips(Texture& texture);
+/// By default each texel is the exact area average of the level above, also where a side is odd: a
+/// side of 5 shrinks to 2 texels of 2.5 each. Colour is averaged in linear light and straight alpha
+/// weighs it; where all is transparent the plain average keeps the colour. Levels are computed from
+/// the unrounded level above, so that rounding does not add up. The bytes do not depend on the
+/// number of threads, nor on the processor. Fails with `ErrorKind::unsupported` for block formats.
+[[nodiscard]] Status build_mips(Texture& texture, const MipOptions& options = {});
 
 }  // namespace yl

@@ -10,11 +10,13 @@
 #include <yl/finding.hpp>
 #include <yl/format.hpp>
 #include <yl/image.hpp>
+#include <yl/kernel.hpp>
 #include <yl/limits.hpp>
 #include <yl/measure.hpp>
 #include <yl/mip.hpp>
 #include <yl/numeric.hpp>
 #include <yl/panels.hpp>
+#include <yl/resize.hpp>
 #include <yl/result.hpp>
 #include <yl/role.hpp>
 #include <yl/sampler.hpp>

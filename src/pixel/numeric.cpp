@@ -5,44 +5,14 @@
 #include <cmath>
 #include <limits>
 
+#include "pixel/srgb8_encoder.hpp"
+
 namespace yl {
 namespace {
 
 constexpr double srgb_linear_slope = 12.92;
 constexpr double srgb_knee_encoded = 0.04045;
 constexpr double srgb_knee_linear = 0.0031308;
-
-/// Finds the 8-bit code of a linear value by its float bits.
-///
-/// A bucket holds all floats that share exponent and seven mantissa bits. No bucket spans more
-/// than one boundary between codes, so the code is the bucket's first one, or the next.
-struct Srgb8Encoder {
-    static constexpr int bucket_shift = 23 - 7;
-    static constexpr std::uint32_t first_bits = 0x39000000;  // 2^-13, below the first boundary
-    static constexpr std::uint32_t last_bits = 0x3F800000;   // 1.0
-    static constexpr std::size_t bucket_count = ((last_bits - first_bits) >> bucket_shift) + 1;
-
-    std::array<float, 257> lower{};  // least float that rounds to each code; [256] is never reached
-    std::array<std::uint8_t, bucket_count> first_code{};
-
-    Srgb8Encoder() {
-        for (int code = 1; code < 256; ++code) {
-            const double boundary = srgb_decode((code - 0.5) / 255.0);
-            auto least = static_cast<float>(boundary);
-            if (least < boundary)
-                least = std::nextafter(least, 2.0F);
-            lower[static_cast<std::size_t>(code)] = least;
-        }
-        lower[256] = std::numeric_limits<float>::infinity();
-        std::uint8_t code = 0;
-        for (std::size_t bucket = 0; bucket < bucket_count; ++bucket) {
-            const auto bits = first_bits + (static_cast<std::uint32_t>(bucket) << bucket_shift);
-            while (std::bit_cast<float>(bits) >= lower[code + std::size_t{1}])
-                ++code;
-            first_code[bucket] = code;
-        }
-    }
-};
 
 constexpr int half_mantissa_bits = 10;
 constexpr int float_mantissa_bits = 23;
@@ -107,17 +77,42 @@ const std::array<float, 256>& srgb8_to_linear() {
     return table;
 }
 
-std::uint8_t linear_to_srgb8(float linear) {
+Srgb8Encoder::Srgb8Encoder() {
+    // The least float that rounds to each code; the last entry is never reached.
+    std::array<float, 257> lower{};
+    for (int code = 1; code < 256; ++code) {
+        const double boundary = srgb_decode((code - 0.5) / 255.0);
+        auto least = static_cast<float>(boundary);
+        if (least < boundary)
+            least = std::nextafter(least, 2.0F);
+        lower[static_cast<std::size_t>(code)] = least;
+    }
+    lower[256] = std::numeric_limits<float>::infinity();
+    std::size_t code = 0;
+    for (std::size_t bucket = 0; bucket < bucket_count; ++bucket) {
+        const auto bits = first_bits + (static_cast<std::uint32_t>(bucket) << bucket_shift);
+        while (std::bit_cast<float>(bits) >= lower[code + 1])
+            ++code;
+        buckets[bucket] = std::uint64_t{std::bit_cast<std::uint32_t>(lower[code + 1])} << 32 | code;
+    }
+}
+
+const Srgb8Encoder& Srgb8Encoder::get() {
     static const Srgb8Encoder encoder;
+    return encoder;
+}
+
+std::uint8_t linear_to_srgb8(float linear) {
+    const Srgb8Encoder& encoder = Srgb8Encoder::get();
     if (!(linear >= std::bit_cast<float>(Srgb8Encoder::first_bits)))
         return 0;
     if (linear >= 1.0F)
         return 255;
     const std::uint32_t bits = std::bit_cast<std::uint32_t>(linear);
-    const auto code =
-        encoder.first_code[(bits - Srgb8Encoder::first_bits) >> Srgb8Encoder::bucket_shift];
-    return static_cast<std::uint8_t>(code +
-                                     (linear >= encoder.lower[code + std::size_t{1}] ? 1 : 0));
+    const std::uint64_t bucket =
+        encoder.buckets[(bits - Srgb8Encoder::first_bits) >> Srgb8Encoder::bucket_shift];
+    const auto next = std::bit_cast<float>(static_cast<std::uint32_t>(bucket >> 32));
+    return static_cast<std::uint8_t>((bucket & 0xFF) + (linear >= next ? 1 : 0));
 }
 
 float half_to_float(std::uint16_t half) {

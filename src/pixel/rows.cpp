@@ -242,6 +242,17 @@ RowCodec by_transfer(const FormatInfo& f, bool srgb) {
 
 RowCodec row_codec(Format format, Transfer transfer) {
     const FormatInfo& f = info(format);
+    const bool rgba8 = f.kind == NumericKind::unorm && f.channel_count == 4 &&
+                       f.channels[0].bits == 8 && f.channels[0].channel == Channel::red;
+    if (!rgba8)
+        return plain_row_codec(format, transfer);
+    return f.transfer == Transfer::srgb || transfer == Transfer::srgb
+               ? RowCodec{load_rgba8_srgb, store_rgba8_srgb}
+               : RowCodec{load_rgba8_unorm, store_rgba8_unorm};
+}
+
+RowCodec plain_row_codec(Format format, Transfer transfer) {
+    const FormatInfo& f = info(format);
     const bool srgb = f.transfer == Transfer::srgb || transfer == Transfer::srgb;
     const bool wide = f.channels[0].bits == 16;
     switch (f.kind) {

@@ -18,4 +18,13 @@ struct RowCodec {
 /// has no meaning for float formats, which are linear. Block formats have no row codec (null).
 [[nodiscard]] RowCodec row_codec(Format format, Transfer transfer);
 
+/// The same without vectors, as the reference for those that have them.
+[[nodiscard]] RowCodec plain_row_codec(Format format, Transfer transfer);
+
+// Rows of 8-bit RGBA, a vector at a time.
+void load_rgba8_srgb(const std::byte* texels, float* rgba, std::size_t count);
+void store_rgba8_srgb(const float* rgba, std::byte* texels, std::size_t count);
+void load_rgba8_unorm(const std::byte* texels, float* rgba, std::size_t count);
+void store_rgba8_unorm(const float* rgba, std::byte* texels, std::size_t count);
+
 }  // namespace yl

@@ -1,93 +1,186 @@
 #include "resample/row_source.hpp"
 
 #include <algorithm>
+#include <limits>
+
+#include "resample/rows_simd.hpp"
 
 namespace yl {
 namespace {
 
-/// Added to alpha when it weighs colour: too little to be seen, but enough to keep the colour where
-/// nothing but transparent texels meet.
-constexpr float least_weight = 1.0F / (1 << 20);
+/// BT.709.
+float light_of(const float* pixel) {
+    return 0.2126F * pixel[0] + 0.7152F * pixel[1] + 0.0722F * pixel[2];
+}
+
+std::int64_t beyond_edge(std::int64_t place, std::uint32_t size, Edge edge) {
+    if (place >= 0 && place < size)
+        return place;
+    if (edge == Edge::repeat)
+        return place < 0 ? place + size : place - size;
+    return std::clamp<std::int64_t>(place, 0, size - 1);  // one step: mirrored alike
+}
 
 }  // namespace
-
-WorkingFormat WorkingFormat::of(const TextureShape& shape, const TextureTraits& traits) {
-    return {row_codec(shape.format, traits.transfer),
-            info(shape.format).has(Channel::alpha) && traits.alpha == AlphaMode::straight};
-}
-
-void WorkingFormat::load(const std::byte* texels, float* working, std::size_t count) const {
-    codec.load(texels, working, count);
-    if (!weigh_by_alpha)
-        return;
-    for (float* pixel = working; pixel != working + 4 * count; pixel += 4) {
-        pixel[3] += least_weight;
-        for (int c = 0; c < 3; ++c)
-            pixel[c] *= pixel[3];
-    }
-}
-
-void WorkingFormat::store(float* working, std::byte* texels, std::size_t count) const {
-    if (weigh_by_alpha) {
-        for (float* pixel = working; pixel != working + 4 * count; pixel += 4) {
-            for (int c = 0; c < 3; ++c)
-                pixel[c] /= pixel[3];
-            pixel[3] -= least_weight;
-        }
-    }
-    codec.store(working, texels, count);
-}
 
 StoredRows::StoredRows(ConstImageView image, const WorkingFormat& format)
     : image_(image), format_(format), row_(std::size_t{image.width} * 4) {}
 
-const float* StoredRows::row(std::uint32_t y) {
-    format_.load(image_.row(y).data(), row_.data(), image_.width);
+const float* StoredRows::row(std::int64_t y) {
+    format_.load(image_.row(wrapped(y, image_.height)).data(), row_.data(), image_.width);
     return row_.data();
 }
 
-ReducedRows::ReducedRows(RowSource& source, const AxisWeights& horizontal,
-                         const AxisWeights& vertical, const WorkingFormat& format, Target target)
-    : source_(source),
-      horizontal_(horizontal),
-      vertical_(vertical),
-      format_(format),
-      target_(target),
-      row_floats_(std::size_t{horizontal.size()} * 4),
-      ring_(row_floats_ * vertical.taps),
-      row_(row_floats_),
-      scratch_(row_floats_) {}
+GuardedRows::GuardedRows(ConstImageView image, const WorkingFormat& format, const Edges& edges)
+    : image_(image), format_(format), edges_(edges), result_(std::size_t{image.width} * 4) {
+    for (auto& row : rows_)
+        row.resize(std::size_t{image.width} * 4);
+}
 
-void ReducedRows::reduce_row(const float* wide, float* narrow) const {
-    const std::uint32_t taps = horizontal_.taps;
-    for (std::uint32_t x = 0; x < horizontal_.size(); ++x, narrow += 4) {
-        const float* pixel = wide + std::size_t{horizontal_.first[x]} * 4;
-        const float* weight = horizontal_.of(x);
-        float sum[4] = {};
-        for (std::uint32_t tap = 0; tap < taps; ++tap, pixel += 4)
-            for (int c = 0; c < 4; ++c)
-                sum[c] += weight[tap] * pixel[c];
-        std::copy(sum, sum + 4, narrow);
+const float* GuardedRows::row(std::int64_t y) {
+    const std::uint32_t middle = wrapped(y, image_.height);
+    std::int64_t places[3] = {};
+    for (int i = 0; i < 3; ++i) {
+        places[i] = beyond_edge(std::int64_t{middle} + i - 1, image_.height, edges_[1]);
+        format_.load(image_.row(static_cast<std::uint32_t>(places[i])).data(), rows_[i].data(),
+                     image_.width);
+    }
+    for (std::uint32_t x = 0; x < image_.width; ++x) {
+        float brightest = 0;
+        for (int i = 0; i < 3; ++i)
+            for (int j = -1; j <= 1; ++j) {
+                const auto column = beyond_edge(std::int64_t{x} + j, image_.width, edges_[0]);
+                if (places[i] != middle || column != x)
+                    brightest = std::max(brightest,
+                                         light_of(&rows_[i][static_cast<std::size_t>(column) * 4]));
+            }
+        const float* pixel = &rows_[1][std::size_t{x} * 4];
+        const float light = light_of(pixel);
+        const float most = most_ratio * brightest;
+        const float share = light > most && brightest > 0 ? most / light : 1.0F;
+        for (std::size_t c = 0; c < 4; ++c)
+            result_[std::size_t{x} * 4 + c] = c < 3 ? pixel[c] * share : pixel[c];
+    }
+    return result_.data();
+}
+
+ReducedRows::ReducedRows(RowSource& source, const Reducer& reducer, const WorkingFormat& format,
+                         RowTarget target)
+    : source_(source), reducer_(reducer), format_(format), target_(target) {
+    const std::size_t row_floats = std::size_t{reducer.across.size()} * 4;
+    const auto make = [&](Ring& ring, std::uint32_t rows) {
+        ring = {rows, row_floats, std::vector<float>(rows * row_floats)};
+    };
+    const bool needs_range = reducer.limit_ringing || reducer.kind != Reducer::Kind::blend;
+    const std::uint32_t footprint_rows = reducer.down.source / reducer.down.size() + 2;
+    // The rows that a texel covers may lie before the last ones that its weights reach.
+    const std::uint32_t rows = reducer.down.taps + (needs_range ? footprint_rows : 0);
+    make(blended_, rows);
+    if (needs_range) {
+        make(least_, rows);
+        make(greatest_, rows);
+    }
+    if (reducer.across.before + reducer.across.behind > 0)
+        padded_.resize(
+            (std::size_t{reducer.across.source} + reducer.across.before + reducer.across.behind) *
+            4);
+    row_.resize(row_floats);
+    scratch_.resize(row_floats);
+}
+
+void ReducedRows::take_source_row(std::int64_t y) {
+    const AxisWeights& across = reducer_.across;
+    const float* wide = source_.row(y);
+    if (!padded_.empty()) {
+        const std::int64_t first = -std::int64_t{across.before};
+        for (std::size_t x = 0; x < padded_.size() / 4; ++x)
+            std::copy_n(
+                wide +
+                    std::size_t{wrapped(first + static_cast<std::int64_t>(x), across.source)} * 4,
+                4, &padded_[4 * x]);
+        wide = padded_.data() + std::size_t{across.before} * 4;
+    }
+    if (reducer_.kind == Reducer::Kind::blend)
+        blend_across(across, wide, blended_.row(y));
+    if (least_.rows > 0)
+        extremes_across(wide, least_.row(y), greatest_.row(y));
+}
+
+void ReducedRows::extremes_across(const float* wide, float* least, float* greatest) const {
+    for (std::uint32_t x = 0; x < reducer_.across.size(); ++x) {
+        const Footprint print = footprint(x, reducer_.across.source, reducer_.across.size());
+        for (std::size_t c = 0; c < 4; ++c) {
+            const std::size_t at = std::size_t{x} * 4 + c;
+            least[at] = greatest[at] = wide[std::size_t{print.begin} * 4 + c];
+            for (std::size_t i = print.begin; i < print.end; ++i) {
+                least[at] = std::min(least[at], wide[i * 4 + c]);
+                greatest[at] = std::max(greatest[at], wide[i * 4 + c]);
+            }
+        }
     }
 }
 
-const float* ReducedRows::row(std::uint32_t y) {
-    const std::uint32_t first = vertical_.first[y];
-    if (!started_)
-        next_source_row_ = first;
-    started_ = true;
-    for (; next_source_row_ < first + vertical_.taps; ++next_source_row_)
-        reduce_row(source_.row(next_source_row_), ring_row(next_source_row_));
-    std::fill(row_.begin(), row_.end(), 0.0F);
-    for (std::uint32_t tap = 0; tap < vertical_.taps; ++tap) {
-        const float weight = vertical_.of(y)[tap];
-        const float* narrow = ring_row(first + tap);
-        for (std::size_t i = 0; i < row_floats_; ++i)
-            row_[i] += weight * narrow[i];
+void ReducedRows::blend_down(std::uint32_t y, std::int64_t first) {
+    std::vector<const float*> rows(reducer_.down.taps);
+    for (std::uint32_t tap = 0; tap < reducer_.down.taps; ++tap)
+        rows[tap] = blended_.row(first + tap);
+    blend_rows(rows, reducer_.down.of(y), row_.data(), row_.size());
+}
+
+void ReducedRows::limit_to_range(std::uint32_t y, std::int64_t source_start) {
+    const Footprint print = footprint(y, reducer_.down.source, reducer_.down.size());
+    for (std::size_t i = 0; i < row_.size(); ++i) {
+        float least = std::numeric_limits<float>::infinity(), greatest = -least;
+        for (std::uint32_t source = print.begin; source < print.end; ++source) {
+            least = std::min(least, least_.row(source_start + source)[i]);
+            greatest = std::max(greatest, greatest_.row(source_start + source)[i]);
+        }
+        row_[i] = std::clamp(row_[i], least, greatest);
     }
-    if (y >= target_.begin && y < target_.end) {
-        scratch_ = row_;
-        format_.store(scratch_.data(), target_.image.row(y).data(), horizontal_.size());
+}
+
+void ReducedRows::take_extreme(std::uint32_t y, std::int64_t source_start) {
+    const Footprint print = footprint(y, reducer_.down.source, reducer_.down.size());
+    const bool minimum = reducer_.kind == Reducer::Kind::minimum;
+    for (std::size_t i = 0; i < row_.size(); ++i) {
+        float value = (minimum ? least_ : greatest_).row(source_start + print.begin)[i];
+        for (std::uint32_t source = print.begin + 1; source < print.end; ++source)
+            value = minimum ? std::min(value, least_.row(source_start + source)[i])
+                            : std::max(value, greatest_.row(source_start + source)[i]);
+        row_[i] = value;
+    }
+}
+
+const float* ReducedRows::row(std::int64_t virtual_y) {
+    if (started_ && virtual_y == last_row_)
+        return row_.data();
+    const AxisWeights& down = reducer_.down;
+    const std::uint32_t y = wrapped(virtual_y, down.size());
+    const std::int64_t rounds = (virtual_y - y) / down.size();
+    const std::int64_t source_start = rounds * down.source;
+    const std::int64_t first = source_start + down.first[y];
+    std::int64_t begin = first, end = first + down.taps;
+    if (least_.rows > 0) {
+        const Footprint print = footprint(y, down.source, down.size());
+        begin = std::min(begin, source_start + print.begin);
+        end = std::max(end, source_start + print.end);
+    }
+    if (!started_)
+        next_source_row_ = begin;
+    started_ = true;
+    last_row_ = virtual_y;
+    for (next_source_row_ = std::max(next_source_row_, begin); next_source_row_ < end;
+         ++next_source_row_)
+        take_source_row(next_source_row_);
+    if (reducer_.kind == Reducer::Kind::blend)
+        blend_down(y, first);
+    else
+        take_extreme(y, source_start);
+    if (reducer_.limit_ringing && reducer_.kind == Reducer::Kind::blend)
+        limit_to_range(y, source_start);
+    if (virtual_y >= target_.begin && virtual_y < target_.end) {
+        format_.store(row_.data(), scratch_.data(), target_.image.row(y).data(),
+                      reducer_.across.size(), y, target_.level);
     }
     return row_.data();
 }

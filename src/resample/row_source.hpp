@@ -1,42 +1,34 @@
 // Rows of working pixels, produced one after the other on demand.
 #pragma once
 
+#include <memory>
 #include <span>
 #include <vector>
 
-#include <yl/image.hpp>
-#include <yl/texture.hpp>
-#include "pixel/rows.hpp"
 #include "resample/weights.hpp"
+#include "resample/working_format.hpp"
 
 namespace yl {
 
-/// How stored pixels become working pixels: linear float RGBA in which colour is multiplied by
-/// a weight wherever straight alpha has to count.
-struct WorkingFormat {
-    RowCodec codec;
-    bool weigh_by_alpha = false;
-
-    [[nodiscard]] static WorkingFormat of(const TextureShape& shape, const TextureTraits& traits);
-
-    void load(const std::byte* texels, float* working, std::size_t count) const;
-    /// Uses `working` as scratch: its values are spoilt.
-    void store(float* working, std::byte* texels, std::size_t count) const;
-};
-
-/// Rows of one level of a chain. They are asked for with rising numbers; a row stays valid until
-/// the next one is asked for.
+/// Rows of one image. They are asked for with rising numbers; beyond the ends, where only repeated
+/// images are asked, the rows begin again. A row stays valid until the next one is asked for.
 class RowSource {
  public:
     virtual ~RowSource() = default;
-    [[nodiscard]] virtual const float* row(std::uint32_t y) = 0;
+    [[nodiscard]] virtual const float* row(std::int64_t y) = 0;
+
+ protected:
+    [[nodiscard]] static std::uint32_t wrapped(std::int64_t y, std::uint32_t height) {
+        const std::int64_t rest = y % height;
+        return static_cast<std::uint32_t>(rest < 0 ? rest + height : rest);
+    }
 };
 
 /// The stored rows of an image.
 class StoredRows final : public RowSource {
  public:
     StoredRows(ConstImageView image, const WorkingFormat& format);
-    const float* row(std::uint32_t y) override;
+    const float* row(std::int64_t y) override;
 
  private:
     ConstImageView image_;
@@ -47,44 +39,85 @@ class StoredRows final : public RowSource {
 /// Working rows that lie in memory.
 class MemoryRows final : public RowSource {
  public:
-    MemoryRows(std::span<const float> rows, std::uint32_t width) : rows_(rows), width_(width) {}
-    const float* row(std::uint32_t y) override {
-        return rows_.data() + std::size_t{y} * width_ * 4;
+    MemoryRows(std::span<const float> rows, std::uint32_t width, std::uint32_t height)
+        : rows_(rows), width_(width), height_(height) {}
+    const float* row(std::int64_t y) override {
+        return rows_.data() + std::size_t{wrapped(y, height_)} * width_ * 4;
     }
 
  private:
     std::span<const float> rows_;
     std::uint32_t width_;
+    std::uint32_t height_;
 };
 
-/// The rows of the level below `source`, which also stores those rows that are its own.
-class ReducedRows final : public RowSource {
+/// The rows of a stored image, with single texels dimmed that outshine their neighbours: a texel
+/// may have no more than `most_ratio` times the light of the brightest of the eight around it.
+class GuardedRows final : public RowSource {
  public:
-    struct Target {
-        ImageView image;
-        std::uint32_t begin = 0;  ///< rows to store: [begin, end)
-        std::uint32_t end = 0;
-    };
+    GuardedRows(ConstImageView image, const WorkingFormat& format, const Edges& edges);
+    const float* row(std::int64_t y) override;
 
-    ReducedRows(RowSource& source, const AxisWeights& horizontal, const AxisWeights& vertical,
-                const WorkingFormat& format, Target target);
-    const float* row(std::uint32_t y) override;
+    static constexpr float most_ratio = 4;
 
  private:
-    [[nodiscard]] float* ring_row(std::uint32_t y) {
-        return ring_.data() + y % vertical_.taps * row_floats_;
-    }
-    void reduce_row(const float* wide, float* narrow) const;
+    ConstImageView image_;
+    const WorkingFormat& format_;
+    Edges edges_;
+    std::vector<float> rows_[3];
+    std::vector<float> result_;
+};
+
+/// How an image becomes one of another size, and where its rows are stored.
+struct Reducer {
+    const AxisWeights& across;
+    const AxisWeights& down;
+    bool limit_ringing = false;
+    enum class Kind : std::uint8_t { blend, minimum, maximum } kind = Kind::blend;
+};
+
+/// Which rows of a level to store on the way: [begin, end).
+struct RowTarget {
+    ImageView image = {};
+    std::uint32_t level = 0;
+    std::uint32_t begin = 0;
+    std::uint32_t end = 0;
+};
+
+/// The rows of another size of `source`, which also stores those rows that are its own.
+class ReducedRows final : public RowSource {
+ public:
+    ReducedRows(RowSource& source, const Reducer& reducer, const WorkingFormat& format,
+                RowTarget target);
+    const float* row(std::int64_t y) override;
+
+ private:
+    /// Source rows, already as wide as the target; the last so many of them.
+    struct Ring {
+        std::uint32_t rows = 0;
+        std::size_t row_floats = 0;
+        std::vector<float> data = {};
+        [[nodiscard]] float* row(std::int64_t y) {
+            return data.data() + wrapped(y, rows) * row_floats;
+        }
+    };
+
+    void take_source_row(std::int64_t y);
+    void extremes_across(const float* wide, float* least, float* greatest) const;
+    void blend_down(std::uint32_t y, std::int64_t first);
+    void limit_to_range(std::uint32_t y, std::int64_t source_start);
+    void take_extreme(std::uint32_t y, std::int64_t source_start);
 
     RowSource& source_;
-    const AxisWeights& horizontal_;
-    const AxisWeights& vertical_;
+    Reducer reducer_;
     const WorkingFormat& format_;
-    Target target_;
-    std::size_t row_floats_;
-    std::uint32_t next_source_row_ = 0;
+    RowTarget target_;
+    std::int64_t next_source_row_ = 0;
+    std::int64_t last_row_ = -1;
     bool started_ = false;
-    std::vector<float> ring_;  ///< the last `vertical.taps` source rows, already narrow
+    Ring blended_;
+    Ring least_, greatest_;  ///< of the texels that each target texel covers across
+    std::vector<float> padded_;
     std::vector<float> row_;
     std::vector<float> scratch_;
 };

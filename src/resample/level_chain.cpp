@@ -1,0 +1,154 @@
+#include "resample/level_chain.hpp"
+
+#include <algorithm>
+
+#include "base/parallel.hpp"
+
+namespace yl {
+namespace {
+
+/// Rows flow through several levels at once, so that none of them has to be kept in working pixels
+/// but the last, which is small; the next stage begins there. Bands of rows run in parallel. Wide
+/// kernels make neighbouring bands work on the same rows, the more the more levels a stage has.
+constexpr std::uint32_t levels_in_stage = 3;
+constexpr std::uint32_t rows_in_band = 16;  ///< of a stage's last level
+
+class SurfaceChain {
+ public:
+    SurfaceChain(Texture& texture, std::uint32_t layer, std::uint32_t face,
+                 const WorkingFormat& format, const MipOptions& options)
+        : texture_(texture), layer_(layer), face_(face), format_(format), options_(options) {}
+
+    void build(std::uint32_t from, std::uint32_t end) {
+        std::vector<float> rows;  // of the level where the next stage begins
+        for (std::uint32_t level = from; level + 1 < end;) {
+            const std::uint32_t last = last_of_stage(level, end);
+            rows = run_stage(level, last, rows);
+            level = last;
+        }
+    }
+
+ private:
+    [[nodiscard]] std::uint32_t height(std::uint32_t level) const {
+        return texture_.shape().height_at(level);
+    }
+    [[nodiscard]] std::uint32_t width(std::uint32_t level) const {
+        return texture_.shape().width_at(level);
+    }
+
+    [[nodiscard]] std::uint32_t last_of_stage(std::uint32_t first, std::uint32_t end) const {
+        const std::uint32_t last = first + levels_in_stage;
+        const bool is_worth_bands = last + 1 < end && height(last) >= 2 * rows_in_band;
+        return is_worth_bands ? last : end - 1;
+    }
+
+    /// `rows` are those of level `from`; they are empty when it is to be taken from the texture.
+    /// Gives those of level `to`.
+    std::vector<float> run_stage(std::uint32_t from, std::uint32_t to,
+                                 const std::vector<float>& rows) {
+        across_.clear();
+        down_.clear();
+        for (std::uint32_t level = from; level < to; ++level) {
+            across_.push_back(
+                axis_weights(options_.kernel, options_.edges[0], width(level), width(level + 1)));
+            down_.push_back(
+                axis_weights(options_.kernel, options_.edges[1], height(level), height(level + 1)));
+        }
+        std::vector<float> kept(std::size_t{width(to)} * height(to) * 4);
+        const std::uint32_t bands = std::max(height(to) / rows_in_band, 1U);
+        parallel_each(bands, [&](std::size_t band) {
+            const auto begin = static_cast<std::uint32_t>(band * height(to) / bands);
+            const auto end = static_cast<std::uint32_t>((band + 1) * height(to) / bands);
+            const auto source =
+                rows.empty() ? stored_rows(texture_.image(from, layer_, face_), format_, options_)
+                             : std::make_unique<MemoryRows>(rows, width(from), height(from));
+            run_band(*source, from, to, begin, end, kept);
+        });
+        return kept;
+    }
+
+    /// Of level `to` the rows [begin, end), of the levels before it whatever lies above them.
+    void run_band(RowSource& source, std::uint32_t from, std::uint32_t to, std::uint32_t begin,
+                  std::uint32_t end, std::vector<float>& kept) {
+        std::vector<RowTarget> targets(to - from);
+        for (std::uint32_t level = to, b = begin, e = end; level > from; --level) {
+            targets[level - from - 1] = {texture_.image(level, layer_, face_), level, b, e};
+            b = first_row_above(level, b);
+            e = first_row_above(level, e);
+        }
+        std::vector<std::unique_ptr<ReducedRows>> stages;
+        RowSource* last = &source;
+        for (std::size_t i = 0; i < targets.size(); ++i) {
+            const Reducer reducer{across_[i], down_[i], options_.limit_ringing,
+                                  reducer_kind(options_.reduction)};
+            stages.push_back(std::make_unique<ReducedRows>(*last, reducer, format_, targets[i]));
+            last = stages.back().get();
+        }
+        const std::size_t row_floats = std::size_t{width(to)} * 4;
+        for (std::uint32_t y = begin; y < end; ++y)
+            std::copy_n(last->row(y), row_floats, kept.data() + y * row_floats);
+    }
+
+    /// Where the rows above row `y` of a level begin; every band stores those from here on.
+    [[nodiscard]] std::uint32_t first_row_above(std::uint32_t level, std::uint32_t y) const {
+        return y < height(level) ? footprint(y, height(level - 1), height(level)).begin
+                                 : height(level - 1);
+    }
+
+    Texture& texture_;
+    std::uint32_t layer_;
+    std::uint32_t face_;
+    const WorkingFormat& format_;
+    const MipOptions& options_;
+    std::vector<AxisWeights> across_;  ///< of this stage, from each level to the next
+    std::vector<AxisWeights> down_;
+};
+
+/// A level straight from another one, in bands.
+void build_level(Texture& texture, std::uint32_t layer, std::uint32_t face, std::uint32_t from,
+                 std::uint32_t level, const WorkingFormat& format, const MipOptions& options) {
+    const ConstImageView source = std::as_const(texture).image(from, layer, face);
+    const ImageView target = texture.image(level, layer, face);
+    const auto across = axis_weights(options.kernel, options.edges[0], source.width, target.width);
+    const auto down = axis_weights(options.kernel, options.edges[1], source.height, target.height);
+    const Reducer reducer{across, down, options.limit_ringing, reducer_kind(options.reduction)};
+    parallel_ranges(target.height, rows_in_band, [&](std::size_t begin, std::size_t end) {
+        const auto rows = stored_rows(source, format, options);
+        ReducedRows reduced(
+            *rows, reducer, format,
+            {target, level, static_cast<std::uint32_t>(begin), static_cast<std::uint32_t>(end)});
+        for (std::size_t y = begin; y < end; ++y)
+            static_cast<void>(reduced.row(static_cast<std::int64_t>(y)));
+    });
+}
+
+}  // namespace
+
+Reducer::Kind reducer_kind(Reduction reduction) {
+    switch (reduction) {
+        case Reduction::average:
+            return Reducer::Kind::blend;
+        case Reduction::minimum:
+            return Reducer::Kind::minimum;
+        case Reduction::maximum:
+            return Reducer::Kind::maximum;
+    }
+    return Reducer::Kind::blend;
+}
+
+std::unique_ptr<RowSource> stored_rows(ConstImageView image, const WorkingFormat& format,
+                                       const MipOptions& options) {
+    if (options.guard_fireflies && info(image.format).is_float())
+        return std::make_unique<GuardedRows>(image, format, options.edges);
+    return std::make_unique<StoredRows>(image, format);
+}
+
+void build_levels(Texture& texture, std::uint32_t layer, std::uint32_t face, std::uint32_t from,
+                  std::uint32_t end, const WorkingFormat& format, const MipOptions& options) {
+    if (!options.from_top)
+        return SurfaceChain(texture, layer, face, format, options).build(from, end);
+    for (std::uint32_t level = from + 1; level < end; ++level)
+        build_level(texture, layer, face, from, level, format, options);
+}
+
+}  // namespace yl

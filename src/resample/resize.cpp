@@ -1,0 +1,41 @@
+#include <yl/resize.hpp>
+
+#include <fmt/format.h>
+
+#include "base/attempt.hpp"
+#include "base/parallel.hpp"
+#include "resample/row_source.hpp"
+
+namespace yl {
+namespace {
+
+constexpr std::size_t rows_at_least = 16;
+
+}  // namespace
+
+Result<Image> resize(ConstImageView image, std::uint32_t width, std::uint32_t height,
+                     const ResizeOptions& options) {
+    WorkingFormat format = WorkingFormat::of(image.format, options.transfer, options.alpha);
+    format.dither = options.dither;
+    if (format.codec.load == nullptr)
+        return fail(
+            ErrorKind::unsupported,
+            fmt::format("{} cannot be resized; unpack its blocks first", info(image.format).name));
+    YL_TRY(Image result,
+           Image::create(image.format, width, height, {.greatest_bytes = ~std::uint64_t{0}}));
+    const auto across = axis_weights(options.kernel, options.edges[0], image.width, width);
+    const auto down = axis_weights(options.kernel, options.edges[1], image.height, height);
+    const Reducer reducer{across, down, options.limit_ringing};
+    const ImageView target = result.view();
+    parallel_ranges(height, rows_at_least, [&](std::size_t begin, std::size_t end) {
+        StoredRows rows(image, format);
+        ReducedRows reduced(
+            rows, reducer, format,
+            {target, 0, static_cast<std::uint32_t>(begin), static_cast<std::uint32_t>(end)});
+        for (std::size_t y = begin; y < end; ++y)
+            static_cast<void>(reduced.row(static_cast<std::int64_t>(y)));
+    });
+    return result;
+}
+
+}  // namespace yl

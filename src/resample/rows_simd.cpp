@@ -1,0 +1,196 @@
+#include "resample/rows_simd.hpp"
+
+#include <algorithm>
+
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "resample/rows_simd.cpp"
+#include <hwy/foreach_target.h>
+#include <hwy/highway.h>
+
+HWY_BEFORE_NAMESPACE();
+namespace yl::HWY_NAMESPACE {
+
+namespace hn = hwy::HWY_NAMESPACE;
+
+#if HWY_TARGET != HWY_SCALAR
+
+using Wide = hn::ScalableTag<float>;
+using Pixel = hn::FixedTag<float, 4>;
+
+/// Each pixel's alpha in all four places.
+HWY_INLINE hn::Vec<Wide> alphas(hn::Vec<Wide> pixels) {
+    return hn::Broadcast<3>(pixels);
+}
+
+HWY_INLINE hn::Mask<Wide> alpha_places() {
+    const hn::RebindToSigned<Wide> ints;
+    const auto place = hn::And(hn::Iota(ints, 0), hn::Set(ints, 3));
+    return hn::RebindMask(Wide(), hn::Eq(place, hn::Set(ints, 3)));
+}
+
+void weigh(float* rgba, std::size_t floats) {
+    const std::size_t n = hn::Lanes(Wide());
+    const auto is_alpha = alpha_places();
+    const auto least = hn::Set(Wide(), least_weight);
+    std::size_t i = 0;
+    for (; i + n <= floats; i += n) {
+        const auto pixels = hn::LoadU(Wide(), rgba + i);
+        const auto weight = hn::Add(alphas(pixels), least);
+        hn::StoreU(hn::IfThenElse(is_alpha, weight, hn::Mul(pixels, weight)), Wide(), rgba + i);
+    }
+    weigh_by_alpha_plain(rgba + i, (floats - i) / 4);
+}
+
+void unweigh(const float* rgba, float* plain, std::size_t floats) {
+    const std::size_t n = hn::Lanes(Wide());
+    const auto is_alpha = alpha_places();
+    const auto least = hn::Set(Wide(), least_weight);
+    std::size_t i = 0;
+    for (; i + n <= floats; i += n) {
+        const auto pixels = hn::LoadU(Wide(), rgba + i);
+        const auto divisor = hn::Max(alphas(pixels), hn::Set(Wide(), least_divisor));
+        hn::StoreU(hn::IfThenElse(is_alpha, hn::Sub(pixels, least), hn::Div(pixels, divisor)),
+                   Wide(), plain + i);
+    }
+    undo_weighing_plain(rgba + i, plain + i, (floats - i) / 4);
+}
+
+/// Two source pixels to each target pixel, all with the same weights. Gives the number of target
+/// pixels done.
+std::uint32_t halve(const AxisWeights& weights, const float* source, float* target) {
+    const hn::CappedTag<float, 8> d;
+    const std::size_t n = hn::Lanes(d);
+    const auto first = hn::Set(d, weights.weights[0]);
+    const auto second = hn::Set(d, weights.weights[1]);
+    std::uint32_t x = 0;
+    for (; n == 8 && x + 2 <= weights.size(); x += 2, source += 16, target += 8) {
+        const auto a = hn::LoadU(d, source);
+        const auto b = hn::LoadU(d, source + n);
+        hn::StoreU(hn::Add(hn::Mul(hn::ConcatLowerLower(d, b, a), first),
+                           hn::Mul(hn::ConcatUpperUpper(d, b, a), second)),
+                   d, target);
+    }
+    return x;
+}
+
+void across(const AxisWeights& weights, const float* source, float* target) {
+    const Pixel d;
+    const std::uint32_t halved = weights.is_halving ? halve(weights, source, target) : 0;
+    target += std::size_t{halved} * 4;
+    for (std::uint32_t x = halved; x < weights.size(); ++x, target += 4) {
+        const float* pixel = source + std::ptrdiff_t{weights.first[x]} * 4;
+        const float* weight = weights.of(x);
+        auto sum = hn::Mul(hn::LoadU(d, pixel), hn::Set(d, weight[0]));
+        for (std::uint32_t tap = 1; tap < weights.taps; ++tap)
+            sum = hn::Add(sum, hn::Mul(hn::LoadU(d, pixel + 4 * tap), hn::Set(d, weight[tap])));
+        hn::StoreU(sum, d, target);
+    }
+}
+
+void rows_together(std::span<const float* const> rows, const float* weights, float* sum,
+                   std::size_t count) {
+    const Wide d;
+    const std::size_t n = hn::Lanes(d);
+    std::size_t i = 0;
+    for (; i + n <= count; i += n) {
+        auto total = hn::Mul(hn::LoadU(d, rows[0] + i), hn::Set(d, weights[0]));
+        for (std::size_t tap = 1; tap < rows.size(); ++tap)
+            total = hn::Add(total, hn::Mul(hn::LoadU(d, rows[tap] + i), hn::Set(d, weights[tap])));
+        hn::StoreU(total, d, sum + i);
+    }
+    for (; i < count; ++i) {
+        float total = rows[0][i] * weights[0];
+        for (std::size_t tap = 1; tap < rows.size(); ++tap)
+            total += rows[tap][i] * weights[tap];
+        sum[i] = total;
+    }
+}
+
+#else
+
+void weigh(float* rgba, std::size_t floats) {
+    weigh_by_alpha_plain(rgba, floats / 4);
+}
+void unweigh(const float* rgba, float* plain, std::size_t floats) {
+    undo_weighing_plain(rgba, plain, floats / 4);
+}
+void across(const AxisWeights& weights, const float* source, float* target) {
+    blend_across_plain(weights, source, target);
+}
+void rows_together(std::span<const float* const> rows, const float* weights, float* sum,
+                   std::size_t count) {
+    blend_rows_plain(rows, weights, sum, count);
+}
+
+#endif
+
+}  // namespace yl::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+namespace yl {
+
+HWY_EXPORT(weigh);
+HWY_EXPORT(unweigh);
+HWY_EXPORT(across);
+HWY_EXPORT(rows_together);
+
+void weigh_by_alpha(float* rgba, std::size_t count) {
+    HWY_DYNAMIC_DISPATCH(weigh)(rgba, 4 * count);
+}
+
+void undo_weighing(const float* rgba, float* plain, std::size_t count) {
+    HWY_DYNAMIC_DISPATCH(unweigh)(rgba, plain, 4 * count);
+}
+
+void blend_across(const AxisWeights& weights, const float* source, float* target) {
+    HWY_DYNAMIC_DISPATCH(across)(weights, source, target);
+}
+
+void blend_rows(std::span<const float* const> rows, const float* weights, float* sum,
+                std::size_t count) {
+    HWY_DYNAMIC_DISPATCH(rows_together)(rows, weights, sum, count);
+}
+
+void weigh_by_alpha_plain(float* rgba, std::size_t count) {
+    for (float* pixel = rgba; pixel != rgba + 4 * count; pixel += 4) {
+        pixel[3] += least_weight;
+        for (int c = 0; c < 3; ++c)
+            pixel[c] *= pixel[3];
+    }
+}
+
+void undo_weighing_plain(const float* rgba, float* plain, std::size_t count) {
+    for (const float* pixel = rgba; pixel != rgba + 4 * count; pixel += 4, plain += 4) {
+        const float divisor = std::max(pixel[3], least_divisor);
+        const float alpha = pixel[3] - least_weight;
+        for (int c = 0; c < 3; ++c)
+            plain[c] = pixel[c] / divisor;
+        plain[3] = alpha;
+    }
+}
+
+void blend_across_plain(const AxisWeights& weights, const float* source, float* target) {
+    for (std::uint32_t x = 0; x < weights.size(); ++x, target += 4) {
+        const float* pixel = source + std::ptrdiff_t{weights.first[x]} * 4;
+        for (std::size_t c = 0; c < 4; ++c) {
+            float sum = pixel[c] * weights.of(x)[0];
+            for (std::size_t tap = 1; tap < weights.taps; ++tap)
+                sum += pixel[4 * tap + c] * weights.of(x)[tap];
+            target[c] = sum;
+        }
+    }
+}
+
+void blend_rows_plain(std::span<const float* const> rows, const float* weights, float* sum,
+                      std::size_t count) {
+    for (std::size_t i = 0; i < count; ++i) {
+        float total = rows[0][i] * weights[0];
+        for (std::size_t tap = 1; tap < rows.size(); ++tap)
+            total += rows[tap][i] * weights[tap];
+        sum[i] = total;
+    }
+}
+
+}  // namespace yl
+#endif
