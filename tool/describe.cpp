@@ -39,4 +39,24 @@ std::string row_text(std::string_view name, std::string_view value) {
     return fmt::format("  {:<11} {}", name, value);
 }
 
+std::string table_text(const std::vector<std::vector<std::string>>& lines) {
+    std::vector<std::size_t> widths(lines.front().size());
+    std::vector<bool> is_used(widths.size());
+    for (const auto& line : lines)
+        for (std::size_t i = 0; i < line.size(); ++i) {
+            widths[i] = std::max(widths[i], line[i].size());
+            is_used[i] = is_used[i] || (&line != &lines.front() && !line[i].empty());
+        }
+    std::string text;
+    for (const auto& line : lines) {
+        std::string row;
+        for (std::size_t i = 0; i < line.size(); ++i)
+            if (is_used[i])
+                row += fmt::format("{:<{}}  ", line[i], widths[i]);
+        row.erase(row.find_last_not_of(' ') + 1);
+        text += (text.empty() ? "" : "\n") + row;
+    }
+    return text;
+}
+
 }  // namespace ylat

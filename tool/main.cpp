@@ -43,6 +43,7 @@ int run(int argc, char** argv) {
                    "Threads to work with (all processors when left out)")
         ->check(CLI::Range(1, 1024));
     add_peek(app, session);
+    add_rework(app, session);
     add_bake(app, session);
     add_draw(app, session);
     add_upload(app, session);

@@ -10,20 +10,40 @@
 namespace ylat {
 namespace {
 
+/// What is said about one file: in full, in a line of a table, and for programs.
+struct Entry {
+    std::vector<std::pair<std::string, std::string>> rows = {};
+    std::vector<std::string> cells = {};
+    Json json = {};
+};
+
+const std::vector<std::string> columns = {"file",   "kind",       "size",   "channels",
+                                          "bits",   "colour",     "alpha",  "seams",
+                                          "levels", "on the GPU", "remarks"};
+
 void add_channels(Json& entry, const yl::ChannelUse& use) {
     entry["used_channels"] = use.useful_channels();
     entry["gray"] = use.is_gray;
     entry["opaque"] = use.is_opaque;
 }
 
+bool shows(float seam) {
+    return seam > yl::SeamMeasure::visible;
+}
+
 /// Whether opposite edges meet, axis by axis.
 std::string seam_text(const yl::SeamMeasure& seams) {
     const auto axis = [](const char* name, float ratio) {
-        return fmt::format("{} {} ({:.1f})",
-                           ratio > yl::SeamMeasure::visible ? "a seam" : "no seam", name, ratio);
+        return fmt::format("{} {} ({:.1f})", shows(ratio) ? "a seam" : "no seam", name, ratio);
     };
     return fmt::format("{}, {}; 1 is a step like any other", axis("left to right", seams.across),
                        axis("top to bottom", seams.down));
+}
+
+std::string short_seam_text(const yl::SeamMeasure& seams) {
+    if (shows(seams.across) && shows(seams.down))
+        return "both";
+    return shows(seams.across) ? "across" : shows(seams.down) ? "down" : "none";
 }
 
 std::string alpha_use(const yl::ChannelUse& use) {
@@ -32,175 +52,245 @@ std::string alpha_use(const yl::ChannelUse& use) {
                                  : "used";
 }
 
+std::string short_alpha_text(bool has_alpha, const yl::ChannelUse& use) {
+    return !has_alpha ? "none" : use.is_opaque ? "unused" : use.alpha_is_binary ? "0 or 1" : "used";
+}
+
+std::string count_text(std::size_t remarks) {
+    return remarks == 0 ? "" : fmt::format("{}", remarks);
+}
+
+/// What is found out about a picture beside what its reader says.
+struct PictureFacts {
+    yl::ChannelUse use;
+    yl::SeamMeasure seams;
+    std::uint32_t bits = 0;
+    yl::TextureShape baked = {};
+    std::uint64_t top_bytes = 0;
+
+    explicit PictureFacts(const yl::Picture& picture)
+        : use(yl::analyse_channels(picture.image.view(), picture.swizzle)),
+          seams(yl::measure_seams(picture.image.view())),
+          bits(yl::bits_in_use(picture.image.view())) {
+        baked = {.format = yl::default_format(picture, yl::Role::color),
+                 .width = picture.image.width(),
+                 .height = picture.image.height()};
+        top_bytes = baked.total_bytes();
+        baked.levels = yl::full_level_count(baked.width, baked.height);
+    }
+};
+
+Json picture_json(const std::string& path, const yl::Picture& picture, const PictureFacts& facts) {
+    const yl::PictureInfo& info = picture.info;
+    const bool has_alpha = info.file_channels % 2 == 0;
+    Json json = {{"file", path},
+                 {"kind", "picture"},
+                 {"format", info.file_format},
+                 {"width", picture.image.width()},
+                 {"height", picture.image.height()},
+                 {"stored_channels", info.file_channels},
+                 {"bits", info.file_bits},
+                 {"palette", info.has_palette},
+                 {"interlaced", info.is_interlaced},
+                 {"transfer", transfer_text(picture.transfer)},
+                 {"transfer_reason", info.transfer_reason},
+                 {"alpha", has_alpha ? alpha_text(picture.alpha) : "none"},
+                 {"origin", "top"},
+                 {"turn", yl::name(info.applied_turn)},
+                 {"used_bits", facts.bits},
+                 {"seam_across", facts.seams.across},
+                 {"seam_down", facts.seams.down},
+                 {"color_profile", info.color_profile_name},
+                 {"gpu_format", yl::info(facts.baked.format).name},
+                 {"gpu_bytes", facts.baked.total_bytes()},
+                 {"remarks", info.remarks}};
+    add_channels(json, facts.use);
+    return json;
+}
+
+Entry describe(const std::string& path, const yl::Picture& picture) {
+    const PictureFacts facts(picture);
+    const yl::PictureInfo& info = picture.info;
+    const std::string size = size_text(picture.image.width(), picture.image.height());
+    const bool has_alpha = info.file_channels % 2 == 0;
+    const bool is_turned = info.applied_turn != yl::Turn::none;
+    const std::string used = channel_text(facts.use.useful_channels());
+    Entry entry;
+    entry.rows = {
+        {"file", info.file_format + " picture" + (info.is_interlaced ? ", interlaced" : "")},
+        {"size", size + " pixels"},
+        {"channels",
+         fmt::format("{}, {} bits{}; used: {}, {} bits", channel_text(info.file_channels),
+                     info.file_bits, info.has_palette ? " by a palette" : "", used, facts.bits)},
+        {"colour", fmt::format("{}: {}", transfer_text(picture.transfer), info.transfer_reason)},
+        {"alpha", has_alpha ? fmt::format("{}, {}", alpha_text(picture.alpha), alpha_use(facts.use))
+                            : "none"},
+        {"row 0",
+         is_turned ? fmt::format("top, after a turn {}", yl::name(info.applied_turn)) : "top"},
+        {"repeated", seam_text(facts.seams)},
+        {"on the GPU", fmt::format("{} as {}, {} with {} levels", byte_text(facts.top_bytes),
+                                   yl::info(facts.baked.format).name,
+                                   byte_text(facts.baked.total_bytes()), facts.baked.levels)}};
+    for (const std::string& remark : info.remarks)
+        entry.rows.emplace_back("remark", remark);
+    entry.cells = {path,
+                   info.file_format,
+                   size,
+                   used,
+                   fmt::format("{} of {}", facts.bits, info.file_bits),
+                   std::string(transfer_text(picture.transfer)),
+                   short_alpha_text(has_alpha, facts.use),
+                   short_seam_text(facts.seams),
+                   "1",
+                   byte_text(facts.baked.total_bytes()),
+                   count_text(info.remarks.size())};
+    entry.json = picture_json(path, picture, facts);
+    return entry;
+}
+
+Json texture_json(const std::string& path, const yl::TextureFile& file, const yl::ChannelUse& use,
+                  bool has_alpha) {
+    const yl::TextureShape& shape = file.texture.shape();
+    const yl::TextureTraits& traits = file.texture.traits;
+    Json json = {{"file", path},
+                 {"kind", "texture"},
+                 {"format", file.info.file_format},
+                 {"file_bytes", file.info.file_bytes},
+                 {"supercompression", yl::name(file.info.supercompression)},
+                 {"gpu_format", yl::info(shape.format).name},
+                 {"vk_format", static_cast<std::uint32_t>(shape.format)},
+                 {"width", shape.width},
+                 {"height", shape.height},
+                 {"depth", shape.depth},
+                 {"levels", shape.levels},
+                 {"layers", shape.layers},
+                 {"faces", shape.faces},
+                 {"swizzle", yl::swizzle_text(traits.swizzle)},
+                 {"transfer", transfer_text(traits.transfer)},
+                 {"alpha", has_alpha ? alpha_text(traits.alpha) : "none"},
+                 {"origin", origin_text(traits.origin)},
+                 {"gpu_bytes", shape.total_bytes()},
+                 {"remarks", file.info.remarks}};
+    if (traits.sampler)
+        json["sampler"] = yl::sampler_text(*traits.sampler);
+    add_channels(json, use);
+    return json;
+}
+
+Entry describe(const std::string& path, const yl::TextureFile& file) {
+    const yl::Texture& texture = file.texture;
+    const yl::TextureShape& shape = texture.shape();
+    const yl::TextureTraits& traits = texture.traits;
+    const yl::FormatInfo& format = yl::info(shape.format);
+    const yl::ChannelUse use = yl::analyse_channels(texture.image(0), traits.swizzle);
+    const bool has_alpha =
+        format.has(yl::Channel::alpha) || traits.swizzle == yl::gray_alpha_swizzle;
+    const std::uint32_t full = yl::full_level_count(shape.width, shape.height, shape.depth);
+    const std::string size = size_text(shape.width, shape.height) +
+                             (shape.depth > 1 ? fmt::format(" x {}", shape.depth) : "");
+    const std::string used = channel_text(use.useful_channels());
+    Entry entry;
+    entry.rows = {
+        {"file",
+         fmt::format("{} texture, {}, supercompression {}", file.info.file_format,
+                     byte_text(file.info.file_bytes), yl::name(file.info.supercompression))},
+        {"format",
+         fmt::format("{} (VkFormat {})", format.name, static_cast<std::uint32_t>(shape.format))},
+        {"size", size + " texels"},
+        {"levels", fmt::format("{} of {}{}", shape.levels, full,
+                               shape.levels == full ? ", a full chain" : "")},
+        {"layers", fmt::format("{}, faces {}", shape.layers, shape.faces)},
+        {"channels", fmt::format("seen as {}; used: {}", yl::swizzle_text(traits.swizzle), used)},
+        {"colour", std::string(transfer_text(traits.transfer))},
+        {"alpha",
+         has_alpha ? fmt::format("{}, {}", alpha_text(traits.alpha), alpha_use(use)) : "none"},
+        {"row 0", std::string(origin_text(traits.origin))},
+        {"on the GPU", byte_text(shape.total_bytes())}};
+    if (traits.sampler)
+        entry.rows.emplace_back("sampler", yl::sampler_text(*traits.sampler));
+    for (const auto& [key, value] : traits.notes)
+        entry.rows.emplace_back("note",
+                                fmt::format("{} = {}", key, value.substr(0, value.find('\0'))));
+    for (const std::string& remark : file.info.remarks)
+        entry.rows.emplace_back("remark", remark);
+    entry.cells = {path,
+                   file.info.file_format,
+                   size,
+                   used,
+                   fmt::format("{}", format.channels[0].bits),
+                   std::string(transfer_text(traits.transfer)),
+                   short_alpha_text(has_alpha, use),
+                   "",
+                   fmt::format("{}", shape.levels),
+                   byte_text(shape.total_bytes()),
+                   count_text(file.info.remarks.size())};
+    entry.json = texture_json(path, file, use, has_alpha);
+    return entry;
+}
+
 struct Peek {
     Session& session;
     std::vector<std::string> paths;
+    bool in_full = false;
 
     yl::Result<Exit> run() const {
-        Json all = Json::array();
+        std::vector<yl::Result<Entry>> entries(paths.size());
+        look_at_all(entries);
         std::optional<yl::Error> failure;
-        for (const std::string& path : paths) {
-            if (!all.empty())
-                session.say("");
-            auto entry = look(path);
-            if (entry) {
-                all.push_back(*entry);
+        Json all = Json::array();
+        std::vector<std::vector<std::string>> table = {columns};
+        for (std::size_t i = 0; i < entries.size(); ++i) {
+            if (!entries[i]) {
+                if (failure)
+                    session.complain(*failure);
+                failure = entries[i].error();
                 continue;
             }
-            if (failure)
-                session.complain(*failure);
-            failure = entry.error();
+            if (paths.size() == 1 || in_full)
+                say_in_full(paths[i], *entries[i], !all.empty());
+            table.push_back(entries[i]->cells);
+            all.push_back(entries[i]->json);
         }
+        if (paths.size() > 1 && !in_full && table.size() > 1)
+            session.say(table_text(table));
         session.give(all);
         if (failure)
             return tl::unexpected(*failure);
         return Exit::done;
     }
 
-    yl::Result<Json> look(const std::string& path) const {
-        const auto kind = file_kind(path);
-        if (!kind)
-            return tl::unexpected(kind.error());
-        if (*kind == FileKind::texture) {
-            const auto texture = yl::read_texture(path);
-            if (!texture)
-                return tl::unexpected(texture.error());
-            return describe(path, *texture);
+    /// Pictures at the same time, textures one by one.
+    void look_at_all(std::vector<yl::Result<Entry>>& entries) const {
+        std::vector<std::filesystem::path> pictures;
+        std::vector<std::size_t> places;
+        for (std::size_t i = 0; i < paths.size(); ++i) {
+            const auto kind = file_kind(paths[i]);
+            if (!kind) {
+                entries[i] = tl::unexpected(kind.error());
+            } else if (*kind == FileKind::picture) {
+                pictures.emplace_back(paths[i]);
+                places.push_back(i);
+            } else if (const auto texture = yl::read_texture(paths[i])) {
+                entries[i] = describe(paths[i], *texture);
+            } else {
+                entries[i] = tl::unexpected(texture.error());
+            }
         }
-        const auto picture = yl::read_picture(path);
-        if (!picture)
-            return tl::unexpected(picture.error());
-        return describe(path, *picture);
+        yl::read_pictures(pictures, [&](std::size_t index, yl::Result<yl::Picture> picture) {
+            const std::size_t place = places[index];
+            if (picture)
+                entries[place] = describe(paths[place], *picture);
+            else
+                entries[place] = tl::unexpected(picture.error());
+        });
     }
 
-    Json describe(const std::string& path, const yl::Picture& picture) const {
-        const yl::Image& image = picture.image;
-        const yl::PictureInfo& info = picture.info;
-        const yl::ChannelUse use = yl::analyse_channels(image.view(), picture.swizzle);
-        const yl::SeamMeasure seams = yl::measure_seams(image.view());
-        const std::uint32_t bits = yl::bits_in_use(image.view());
-        const yl::Format baked = yl::default_format(picture, yl::Role::color);
-        yl::TextureShape shape{.format = baked, .width = image.width(), .height = image.height()};
-        const std::uint64_t top_bytes = shape.total_bytes();
-        shape.levels = yl::full_level_count(shape.width, shape.height);
-        const bool has_alpha = info.file_channels % 2 == 0;
-
+    void say_in_full(const std::string& path, const Entry& entry, bool after_another) const {
+        if (after_another)
+            session.say("");
         session.say(path);
-        session.say(row_text(
-            "file", info.file_format + " picture" + (info.is_interlaced ? ", interlaced" : "")));
-        session.say(
-            row_text("size", fmt::format("{} pixels", size_text(image.width(), image.height()))));
-        session.say(row_text(
-            "channels",
-            fmt::format("{}, {} bits{}; used: {}, {} bits", channel_text(info.file_channels),
-                        info.file_bits, info.has_palette ? " by a palette" : "",
-                        channel_text(use.useful_channels()), bits)));
-        session.say(row_text("colour", fmt::format("{}: {}", transfer_text(picture.transfer),
-                                                   info.transfer_reason)));
-        session.say(row_text(
-            "alpha",
-            has_alpha ? fmt::format("{}, {}", alpha_text(picture.alpha), alpha_use(use)) : "none"));
-        session.say(row_text("row 0",
-                             fmt::format("top{}", info.applied_turn == yl::Turn::none
-                                                      ? ""
-                                                      : fmt::format(", after a turn {}",
-                                                                    yl::name(info.applied_turn)))));
-        session.say(row_text("repeated", seam_text(seams)));
-        session.say(row_text(
-            "on the GPU",
-            fmt::format("{} as {}, {} with {} levels", byte_text(top_bytes), yl::info(baked).name,
-                        byte_text(shape.total_bytes()), shape.levels)));
-        for (const std::string& remark : info.remarks)
-            session.say(row_text("remark", remark));
-
-        Json entry = {{"file", path},
-                      {"kind", "picture"},
-                      {"format", info.file_format},
-                      {"width", image.width()},
-                      {"height", image.height()},
-                      {"stored_channels", info.file_channels},
-                      {"bits", info.file_bits},
-                      {"palette", info.has_palette},
-                      {"interlaced", info.is_interlaced},
-                      {"transfer", transfer_text(picture.transfer)},
-                      {"transfer_reason", info.transfer_reason},
-                      {"alpha", has_alpha ? alpha_text(picture.alpha) : "none"},
-                      {"origin", "top"},
-                      {"turn", yl::name(info.applied_turn)},
-                      {"used_bits", bits},
-                      {"seam_across", seams.across},
-                      {"seam_down", seams.down},
-                      {"color_profile", info.color_profile_name},
-                      {"gpu_format", yl::info(baked).name},
-                      {"gpu_bytes", shape.total_bytes()},
-                      {"remarks", info.remarks}};
-        add_channels(entry, use);
-        return entry;
-    }
-
-    Json describe(const std::string& path, const yl::TextureFile& file) const {
-        const yl::Texture& texture = file.texture;
-        const yl::TextureShape& shape = texture.shape();
-        const yl::TextureTraits& traits = texture.traits;
-        const yl::FormatInfo& format = yl::info(shape.format);
-        const yl::ChannelUse use = yl::analyse_channels(texture.image(0), traits.swizzle);
-        const bool has_alpha =
-            format.has(yl::Channel::alpha) || traits.swizzle == yl::gray_alpha_swizzle;
-        const std::uint32_t full = yl::full_level_count(shape.width, shape.height, shape.depth);
-
-        session.say(path);
-        session.say(row_text(
-            "file",
-            fmt::format("{} texture, {}, supercompression {}", file.info.file_format,
-                        byte_text(file.info.file_bytes), yl::name(file.info.supercompression))));
-        session.say(row_text("format", fmt::format("{} (VkFormat {})", format.name,
-                                                   static_cast<std::uint32_t>(shape.format))));
-        session.say(row_text(
-            "size", fmt::format("{}{} texels", size_text(shape.width, shape.height),
-                                shape.depth > 1 ? fmt::format(" x {}", shape.depth) : "")));
-        session.say(row_text("levels", fmt::format("{} of {}{}", shape.levels, full,
-                                                   shape.levels == full ? ", a full chain" : "")));
-        session.say(row_text("layers", fmt::format("{}, faces {}", shape.layers, shape.faces)));
-        session.say(row_text("channels",
-                             fmt::format("seen as {}; used: {}", yl::swizzle_text(traits.swizzle),
-                                         channel_text(use.useful_channels()))));
-        session.say(row_text("colour", transfer_text(traits.transfer)));
-        session.say(row_text(
-            "alpha",
-            has_alpha ? fmt::format("{}, {}", alpha_text(traits.alpha), alpha_use(use)) : "none"));
-        session.say(row_text("row 0", origin_text(traits.origin)));
-        session.say(row_text("on the GPU", byte_text(shape.total_bytes())));
-        if (traits.sampler)
-            session.say(row_text("sampler", yl::sampler_text(*traits.sampler)));
-        for (const auto& [key, value] : traits.notes)
-            session.say(
-                row_text("note", fmt::format("{} = {}", key, value.substr(0, value.find('\0')))));
-        for (const std::string& remark : file.info.remarks)
-            session.say(row_text("remark", remark));
-
-        Json entry = {{"file", path},
-                      {"kind", "texture"},
-                      {"format", file.info.file_format},
-                      {"file_bytes", file.info.file_bytes},
-                      {"supercompression", yl::name(file.info.supercompression)},
-                      {"gpu_format", format.name},
-                      {"vk_format", static_cast<std::uint32_t>(shape.format)},
-                      {"width", shape.width},
-                      {"height", shape.height},
-                      {"depth", shape.depth},
-                      {"levels", shape.levels},
-                      {"layers", shape.layers},
-                      {"faces", shape.faces},
-                      {"swizzle", yl::swizzle_text(traits.swizzle)},
-                      {"transfer", transfer_text(traits.transfer)},
-                      {"alpha", has_alpha ? alpha_text(traits.alpha) : "none"},
-                      {"origin", origin_text(traits.origin)},
-                      {"gpu_bytes", shape.total_bytes()},
-                      {"remarks", file.info.remarks}};
-        if (traits.sampler)
-            entry["sampler"] = yl::sampler_text(*traits.sampler);
-        add_channels(entry, use);
-        return entry;
+        for (const auto& [name, value] : entry.rows)
+            session.say(row_text(name, value));
     }
 };
 
@@ -211,6 +301,8 @@ void add_peek(CLI::App& app, Session& session) {
     CLI::App* command = add_command(app, session, "peek", "Say what picture or texture files hold",
                                     [peek] { return peek->run(); });
     command->add_option("FILE", peek->paths, "Picture or texture files")->required();
+    command->add_flag("--in-full", peek->in_full,
+                      "Say everything of each file, where a table would stand for many");
 }
 
 }  // namespace ylat

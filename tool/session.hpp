@@ -41,6 +41,7 @@ CLI::App* add_command(CLI::App& app, Session& session, const char* name, const c
 
 // One of these for each command, in the file of its name.
 void add_peek(CLI::App& app, Session& session);
+void add_rework(CLI::App& app, Session& session);
 void add_bake(CLI::App& app, Session& session);
 void add_draw(CLI::App& app, Session& session);
 void add_upload(CLI::App& app, Session& session);

@@ -95,6 +95,11 @@ struct WriteOptions {
                                                             ConstImageView image,
                                                             const WriteOptions& options = {});
 
+/// The picture in the nearest pixel format that a file format holds: channels that it lacks are
+/// spread or dropped, depths widened or cut. `file_format` is the ending without its dot.
+[[nodiscard]] Result<Picture> fitted_to(std::string_view file_format, const Picture& picture,
+                                        bool dither = false);
+
 /// Whether the bytes begin like a picture that can be read.
 [[nodiscard]] bool looks_like_picture(std::span<const std::byte> bytes);
 

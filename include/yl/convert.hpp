@@ -12,6 +12,7 @@ struct ConvertOptions {
     Transfer target_transfer = Transfer::linear;
     /// Applied on the way: gray to RGB, for one. A channel that becomes alpha is never decoded.
     Swizzle swizzle = identity_swizzle;
+    bool dither = false;  ///< integer targets: spread the rounding error as fine noise
 };
 
 /// Converts every pixel by way of linear float RGBA; equal formats and transfers are copied.

@@ -116,4 +116,18 @@ struct FormatInfo {
 /// (`rgba8_unorm` and `rgba8_srgb`).
 [[nodiscard]] std::optional<Format> with_transfer(Format format, Transfer transfer);
 
+/// A plain sequence of red, green, blue and alpha, as far as there are so many.
+struct PlainChannels {
+    std::uint32_t channels = 0;  ///< 1 to 4
+    std::uint32_t bits = 0;      ///< 8 or 16 for integers, 16 or 32 for floating point
+    bool is_float = false;
+};
+
+/// Nothing for formats that are not plain unsigned integers or floating point.
+[[nodiscard]] std::optional<PlainChannels> plain_channels(Format format);
+
+/// The format of such channels; 8 bits have formats of their own for sRGB, but two channels of them
+/// stay without: they are gray and alpha in pictures, and the GPU would decode both.
+[[nodiscard]] Format plain_format(const PlainChannels& plain, Transfer transfer = Transfer::linear);
+
 }  // namespace yl

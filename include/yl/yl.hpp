@@ -1,12 +1,15 @@
 // The whole public interface of YellowLattice::core.
 #pragma once
 
+#include <yl/alpha.hpp>
 #include <yl/analysis.hpp>
 #include <yl/bake.hpp>
 #include <yl/buffer.hpp>
+#include <yl/channels.hpp>
 #include <yl/codec.hpp>
 #include <yl/container.hpp>
 #include <yl/convert.hpp>
+#include <yl/crop.hpp>
 #include <yl/finding.hpp>
 #include <yl/format.hpp>
 #include <yl/image.hpp>
@@ -14,6 +17,7 @@
 #include <yl/limits.hpp>
 #include <yl/measure.hpp>
 #include <yl/mip.hpp>
+#include <yl/normals.hpp>
 #include <yl/numeric.hpp>
 #include <yl/panels.hpp>
 #include <yl/resize.hpp>

@@ -6,6 +6,8 @@
 #include <cctype>
 #include <mutex>
 
+#include <yl/convert.hpp>
+
 #include "base/attempt.hpp"
 #include "base/file.hpp"
 #include "base/parallel.hpp"
@@ -68,19 +70,6 @@ void settle_transfer(Picture& picture, Role role) {
     }
 }
 
-Format integer_format(std::uint32_t channels, std::uint32_t bits, Transfer transfer) {
-    static constexpr Format unorm8[] = {Format::r8_unorm, Format::rg8_unorm, Format::rgb8_unorm,
-                                        Format::rgba8_unorm};
-    static constexpr Format unorm16[] = {Format::r16_unorm, Format::rg16_unorm, Format::rgb16_unorm,
-                                         Format::rgba16_unorm};
-    if (bits == 16)
-        return unorm16[channels - 1];
-    // The GPU would decode both channels of rg8-srgb, but the second is alpha.
-    if (channels == 2)
-        return Format::rg8_unorm;
-    return with_transfer(unorm8[channels - 1], transfer).value_or(unorm8[channels - 1]);
-}
-
 Status turn_upright(Picture& picture, std::optional<Turn> turn, const ReadOptions& options) {
     if (!turn || *turn == Turn::none)
         return {};
@@ -92,15 +81,6 @@ Status turn_upright(Picture& picture, std::optional<Turn> turn, const ReadOption
     picture.info.remarks.push_back(
         asked + (options.apply_orientation ? ", which was done" : "; it was not"));
     return {};
-}
-
-std::optional<PlainChannels> plain_channels(Format format) {
-    const FormatInfo& f = info(format);
-    const bool number = f.kind == NumericKind::unorm || f.kind == NumericKind::signed_float;
-    if (!number || f.channel_count == 0 || f.type_size * f.channel_count != f.block_bytes ||
-        f.channels[0].channel != Channel::red)
-        return {};
-    return PlainChannels{f.channel_count, f.channels[0].bits, f.is_float()};
 }
 
 Result<Picture> start_picture(const PictureStart& start, const ReadOptions& options) {
@@ -116,19 +96,14 @@ Result<Picture> start_picture(const PictureStart& start, const ReadOptions& opti
     picture.info.file_bits = start.bits;
     picture.info.declared_transfer = start.declared_transfer;
     picture.swizzle = channel_swizzle(start.channels);
-    Format format = Format::undefined;
     if (start.is_float) {
-        static constexpr Format halves[] = {Format::r16_float, Format::rg16_float,
-                                            Format::rgb16_float, Format::rgba16_float};
-        static constexpr Format singles[] = {Format::r32_float, Format::rg32_float,
-                                             Format::rgb32_float, Format::rgba32_float};
-        format = (start.bits == 16 ? halves : singles)[start.channels - 1];
         picture.transfer = Transfer::linear;
         picture.info.transfer_reason = "floating point is linear";
     } else {
         settle_transfer(picture, options.role);
-        format = integer_format(start.channels, start.bits, picture.transfer);
     }
+    const Format format =
+        plain_format({start.channels, start.bits, start.is_float}, picture.transfer);
     TextureShape shape{.format = format,
                        .width = static_cast<std::uint32_t>(start.width),
                        .height = static_cast<std::uint32_t>(start.height)};
@@ -192,6 +167,70 @@ void read_pictures(std::span<const std::filesystem::path> paths, const PictureHa
         const std::lock_guard lock(one_at_a_time);
         handler(index, std::move(picture));
     });
+}
+
+namespace {
+
+/// The least number of channels that has room for so many, or the greatest there is.
+std::uint32_t held_channels(const HeldPixels& held, std::uint32_t wanted) {
+    std::uint32_t best = 0;
+    for (const char digit : held.channels) {
+        const auto channels = static_cast<std::uint32_t>(digit - '0');
+        // Gray with alpha has room in four channels, not in three.
+        const bool has_room = channels >= wanted && !(wanted == 2 && channels == 3);
+        if (has_room && (best < wanted || channels < best || (wanted == 2 && best == 3)))
+            best = channels;
+        else if (!has_room && best < wanted)
+            best = std::max(best, channels);
+    }
+    return best;
+}
+
+Format held_format(const HeldPixels& held, const FormatInfo& from, std::uint32_t channels,
+                   Transfer transfer) {
+    const bool is_deep = from.channels[0].bits > 8;
+    const bool floats = held.halves || held.singles;
+    if (floats && (from.is_float() || !held.bytes))
+        return plain_format({channels, held.halves ? 16U : 32U, true});
+    return plain_format({channels, is_deep && held.words ? 16U : 8U}, transfer);
+}
+
+}  // namespace
+
+Result<Picture> fitted_to(std::string_view file_format, const Picture& picture, bool dither) {
+    const PictureFormat* format = find_by_ending(std::string(file_format));
+    if (format == nullptr || format->write == nullptr)
+        return fail(ErrorKind::usage,
+                    fmt::format("'.{}' is no picture format that is written", file_format));
+    const ConstImageView image = picture.image.view();
+    const bool is_spread = picture.swizzle != identity_swizzle;
+    const std::uint32_t own = is_spread
+                                  ? (picture.swizzle == gray_alpha_swizzle ? 2U : 1U)
+                                  : std::min<std::uint32_t>(info(image.format).channel_count, 4);
+    const std::uint32_t channels = held_channels(format->held, own);
+    Picture fitted;
+    fitted.info = picture.info;
+    fitted.alpha = picture.alpha;
+    fitted.transfer = picture.transfer;
+    if (info(image.format).is_float() && format->held.bytes)
+        fitted.transfer = Transfer::srgb;
+    const Format target = held_format(format->held, info(image.format), channels, fitted.transfer);
+    if (info(target).is_float())
+        fitted.transfer = Transfer::linear;
+    fitted.swizzle = channel_swizzle(channels);
+    // Two channels are gray and alpha in files, red and alpha of what is seen.
+    static constexpr Swizzle gray_then_alpha = {SwizzleSource::red, SwizzleSource::alpha,
+                                                SwizzleSource::zero, SwizzleSource::one};
+    const bool keeps_layout = is_spread && channels == own;
+    const Swizzle on_the_way = keeps_layout    ? identity_swizzle
+                               : channels == 2 ? gray_then_alpha
+                                               : picture.swizzle;
+    YL_TRY(fitted.image, convert(image, target,
+                                 {.source_transfer = picture.transfer,
+                                  .target_transfer = fitted.transfer,
+                                  .swizzle = on_the_way,
+                                  .dither = dither}));
+    return fitted;
 }
 
 Result<std::vector<std::byte>> encode_picture(std::string_view file_format, ConstImageView image,

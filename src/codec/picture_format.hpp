@@ -10,12 +10,22 @@
 
 namespace yl {
 
+/// What a file format can be written of.
+struct HeldPixels {
+    std::string_view channels = "";  ///< their numbers, as digits
+    bool bytes = false;              ///< integers of 8 bits
+    bool words = false;              ///< of 16 bits
+    bool halves = false;             ///< floating point of 16 bits
+    bool singles = false;            ///< of 32 bits
+};
+
 struct PictureFormat {
     std::string_view name;                  ///< as people know it
     std::vector<std::string_view> endings;  ///< of file names, without the dot
     bool (*recognise)(ByteSpan bytes);      ///< by the first bytes alone
     Result<Picture> (*read)(ByteSpan bytes, const ReadOptions& options);
     Result<std::vector<std::byte>> (*write)(ConstImageView image, const WriteOptions& options);
+    HeldPixels held;
 };
 
 [[nodiscard]] PictureFormat png_format();
@@ -54,18 +64,6 @@ struct PictureStart {
 /// Turns the picture as its EXIF data ask for, unless the options forbid it, and remarks either.
 [[nodiscard]] Status turn_upright(Picture& picture, std::optional<Turn> turn,
                                   const ReadOptions& options);
-
-/// The opposite: how many integer or float channels of how many bits a format holds, for writers.
-/// Nothing for formats that are no plain sequence of red, green, blue and alpha.
-struct PlainChannels {
-    std::uint32_t channels = 0;
-    std::uint32_t bits = 0;
-    bool is_float = false;
-};
-[[nodiscard]] std::optional<PlainChannels> plain_channels(Format format);
-
-/// The format of `channels` integer channels of 8 or 16 bits; 8-bit sRGB has formats of its own.
-[[nodiscard]] Format integer_format(std::uint32_t channels, std::uint32_t bits, Transfer transfer);
 
 /// How one to four channels are seen: one and two are gray.
 [[nodiscard]] Swizzle channel_swizzle(std::uint32_t channels);

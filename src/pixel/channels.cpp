@@ -45,20 +45,11 @@ void widen_channels(const std::byte* source, std::byte* target, std::size_t coun
 
 Format rgba_format(Format format, Transfer transfer) {
     const FormatInfo& f = info(format);
-    switch (f.channels[0].bits) {
-        case 8: {
-            const Format plain =
-                f.kind == NumericKind::snorm ? Format::rgba8_snorm : Format::rgba8_unorm;
-            const bool srgb = transfer == Transfer::srgb || f.transfer == Transfer::srgb;
-            return with_transfer(plain, srgb ? Transfer::srgb : Transfer::linear).value_or(plain);
-        }
-        case 16:
-            return f.is_float()                   ? Format::rgba16_float
-                   : f.kind == NumericKind::snorm ? Format::rgba16_snorm
-                                                  : Format::rgba16_unorm;
-        default:
-            return Format::rgba32_float;
-    }
+    if (f.kind == NumericKind::snorm)
+        return f.channels[0].bits == 16 ? Format::rgba16_snorm : Format::rgba8_snorm;
+    const bool srgb = transfer == Transfer::srgb || f.transfer == Transfer::srgb;
+    return plain_format({4, f.channels[0].bits, f.is_float()},
+                        srgb ? Transfer::srgb : Transfer::linear);
 }
 
 void widen_row(Format format, const std::byte* narrow, std::byte* wide, std::size_t count) {

@@ -9,6 +9,7 @@
 #include "base/attempt.hpp"
 #include "base/bytes.hpp"
 #include "base/parallel.hpp"
+#include "pixel/dither.hpp"
 #include "pixel/rows.hpp"
 
 namespace yl {
@@ -79,6 +80,8 @@ Status convert(ConstImageView source, ImageView target, const ConvertOptions& op
                 continue;
             }
             input.load(row, rgba);
+            if (options.dither)
+                dither_row(rgba.data(), source.width, y, target.format, to);
             output.store(rgba.data(), target.row(y).data(), source.width);
         }
     });

@@ -115,4 +115,31 @@ std::optional<Format> with_transfer(Format format, Transfer transfer) {
     return to != nullptr ? std::optional(to->format) : std::nullopt;
 }
 
+std::optional<PlainChannels> plain_channels(Format format) {
+    const FormatInfo& f = info(format);
+    const bool number = f.kind == NumericKind::unorm || f.kind == NumericKind::signed_float;
+    if (!number || f.channel_count == 0 || f.type_size * f.channel_count != f.block_bytes ||
+        f.channels[0].channel != Channel::red)
+        return {};
+    return PlainChannels{f.channel_count, f.channels[0].bits, f.is_float()};
+}
+
+Format plain_format(const PlainChannels& plain, Transfer transfer) {
+    static constexpr Format bytes[] = {Format::r8_unorm, Format::rg8_unorm, Format::rgb8_unorm,
+                                       Format::rgba8_unorm};
+    static constexpr Format words[] = {Format::r16_unorm, Format::rg16_unorm, Format::rgb16_unorm,
+                                       Format::rgba16_unorm};
+    static constexpr Format halves[] = {Format::r16_float, Format::rg16_float, Format::rgb16_float,
+                                        Format::rgba16_float};
+    static constexpr Format singles[] = {Format::r32_float, Format::rg32_float, Format::rgb32_float,
+                                         Format::rgba32_float};
+    const std::size_t place = plain.channels - 1;
+    if (plain.is_float)
+        return (plain.bits == 32 ? singles : halves)[place];
+    if (plain.bits == 16)
+        return words[place];
+    return plain.channels == 2 ? bytes[place]
+                               : with_transfer(bytes[place], transfer).value_or(bytes[place]);
+}
+
 }  // namespace yl

@@ -238,7 +238,38 @@ RowCodec by_transfer(const FormatInfo& f, bool srgb) {
     return srgb ? by_channels<CSrgb>(f.channel_count) : by_channels<C>(f.channel_count);
 }
 
+/// Linear values of 8-bit codes.
+using CodeTable = std::array<float, 256>;
+
+const CodeTable& unorm8_values() {
+    static const auto table = [] {
+        CodeTable values{};
+        for (std::size_t code = 0; code < values.size(); ++code)
+            values[code] = static_cast<float>(code) / 255.0F;
+        return values;
+    }();
+    return table;
+}
+
+void load_by_tables(const std::byte* texels, float* rgba, std::size_t count, const CodeTable& color,
+                    const CodeTable& alpha) {
+    for (std::size_t i = 0; i < count; ++i, texels += 4, rgba += 4) {
+        rgba[0] = color[std::to_integer<std::size_t>(texels[0])];
+        rgba[1] = color[std::to_integer<std::size_t>(texels[1])];
+        rgba[2] = color[std::to_integer<std::size_t>(texels[2])];
+        rgba[3] = alpha[std::to_integer<std::size_t>(texels[3])];
+    }
+}
+
 }  // namespace
+
+void load_rgba8_srgb(const std::byte* texels, float* rgba, std::size_t count) {
+    load_by_tables(texels, rgba, count, srgb8_to_linear(), unorm8_values());
+}
+
+void load_rgba8_unorm(const std::byte* texels, float* rgba, std::size_t count) {
+    load_by_tables(texels, rgba, count, unorm8_values(), unorm8_values());
+}
 
 RowCodec row_codec(Format format, Transfer transfer) {
     const FormatInfo& f = info(format);

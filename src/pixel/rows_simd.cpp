@@ -1,6 +1,5 @@
 #include <array>
 
-#include <yl/numeric.hpp>
 #include "pixel/rows.hpp"
 #include "pixel/srgb8_encoder.hpp"
 
@@ -26,19 +25,6 @@ HWY_INLINE hn::Vec<Ints> by_channel(std::int32_t color, std::int32_t alpha) {
     return hn::Load(Ints(), lanes.data());
 }
 
-/// `values` holds 256 numbers for colour, and 256 for alpha.
-void load_by_table(const std::uint8_t* codes, float* rgba, std::size_t count, const float* values) {
-    const std::size_t n = hn::Lanes(Floats());
-    const auto offset = by_channel(0, 256);
-    std::size_t i = 0;
-    for (; n >= 4 && i + n <= count; i += n) {
-        const auto code = hn::PromoteTo(Ints(), hn::LoadU(Bytes(), codes + i));
-        hn::StoreU(hn::GatherIndex(Floats(), values, hn::Add(code, offset)), Floats(), rgba + i);
-    }
-    for (; i < count; ++i)
-        rgba[i] = values[codes[i] + (i % 4 == 3 ? 256 : 0)];
-}
-
 #if HWY_TARGET != HWY_SCALAR
 
 HWY_INLINE hn::Vec<Ints> unorm_codes(hn::Vec<Floats> value) {
@@ -56,14 +42,17 @@ HWY_INLINE hn::Vec<Ints> srgb_codes(hn::Vec<Floats> value, const Srgb8Encoder& e
         hn::Min(hn::IfThenElse(hn::Ge(value, first), value, first), hn::Set(Floats(), 1.0F));
     const auto bucket = hn::ShiftRight<Srgb8Encoder::bucket_shift>(
         hn::Sub(hn::BitCast(Ints(), clamped), first_bits));
-    // Two halves of the lanes, since a bucket has 64 bits.
-    const hn::RepartitionToWide<Ints> wide;
-    const auto* buckets = reinterpret_cast<const std::int64_t*>(encoder.buckets.data());
-    const hn::Half<Ints> half;
-    const auto low = hn::BitCast(
-        Ints(), hn::GatherIndex(wide, buckets, hn::PromoteTo(wide, hn::LowerHalf(half, bucket))));
-    const auto high = hn::BitCast(
-        Ints(), hn::GatherIndex(wide, buckets, hn::PromoteTo(wide, hn::UpperHalf(half, bucket))));
+    // One lookup after the other: processors that are patched against leaks of data gather slowly.
+    constexpr std::size_t most = 16;
+    alignas(64) std::array<std::int32_t, most> places;
+    alignas(64) std::array<std::uint64_t, most> found;
+    const std::size_t n = hn::Lanes(Ints());
+    hn::Store(bucket, Ints(), places.data());
+    for (std::size_t i = 0; i < n; ++i)
+        found[i] = encoder.buckets[static_cast<std::uint32_t>(places[i])];
+    const auto* words = reinterpret_cast<const std::int32_t*>(found.data());
+    const auto low = hn::Load(Ints(), words);
+    const auto high = hn::Load(Ints(), words + n);
     const auto code = hn::ConcatEven(Ints(), high, low);
     const auto next = hn::BitCast(Floats(), hn::ConcatOdd(Ints(), high, low));
     const auto is_next = hn::RebindMask(Ints(), hn::Ge(clamped, next));
@@ -110,32 +99,10 @@ HWY_AFTER_NAMESPACE();
 #if HWY_ONCE
 namespace yl {
 
-HWY_EXPORT(load_by_table);
 HWY_EXPORT(store_srgb);
 HWY_EXPORT(store_unorm);
 
 namespace {
-
-/// Values by code: 256 of colour, then 256 of alpha.
-using Table = std::array<float, 512>;
-
-const Table& values_of(bool srgb) {
-    static const auto tables = [] {
-        std::array<Table, 2> result{};
-        for (std::size_t code = 0; code < 256; ++code) {
-            const float plain = static_cast<float>(code) / 255.0F;
-            result[0][code] = result[0][256 + code] = result[1][256 + code] = plain;
-            result[1][code] = srgb8_to_linear()[code];
-        }
-        return result;
-    }();
-    return tables[srgb ? 1 : 0];
-}
-
-void load(const std::byte* texels, float* rgba, std::size_t count, bool srgb) {
-    HWY_DYNAMIC_DISPATCH(load_by_table)
-    (reinterpret_cast<const std::uint8_t*>(texels), rgba, 4 * count, values_of(srgb).data());
-}
 
 void store_rest(const float* rgba, std::byte* texels, std::size_t done, std::size_t count,
                 Format format) {
@@ -143,14 +110,6 @@ void store_rest(const float* rgba, std::byte* texels, std::size_t done, std::siz
 }
 
 }  // namespace
-
-void load_rgba8_srgb(const std::byte* texels, float* rgba, std::size_t count) {
-    load(texels, rgba, count, true);
-}
-
-void load_rgba8_unorm(const std::byte* texels, float* rgba, std::size_t count) {
-    load(texels, rgba, count, false);
-}
 
 void store_rgba8_srgb(const float* rgba, std::byte* texels, std::size_t count) {
     const std::size_t done =

@@ -325,7 +325,7 @@ Result<std::vector<std::byte>> write(ConstImageView image, const WriteOptions&) 
 }  // namespace
 
 PictureFormat bmp_format() {
-    return {"BMP", {"bmp", "dib"}, recognise, read, write};
+    return {"BMP", {"bmp", "dib"}, recognise, read, write, {.channels = "34", .bytes = true}};
 }
 
 }  // namespace yl

@@ -171,6 +171,10 @@ class Reader {
             const Channel& channel = h_.channels[plane.channel];
             plane.columns = sample_count(channel.step_x, h_.data.x0, h_.data.x1);
             plane.rows = sample_count(channel.step_y, h_.data.y0, h_.data.y1);
+            if (plane.columns <= 0 || plane.rows <= 0)
+                return fail(
+                    ErrorKind::malformed,
+                    fmt::format("the data window has no sample of channel {}", channel.name));
             plane.samples.resize(static_cast<std::size_t>(plane.columns * plane.rows));
         }
         YL_CHECK(read_chunks(chunks));
@@ -437,7 +441,8 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
 namespace yl {
 
 PictureFormat exr_format() {
-    return {"OpenEXR", {"exr"}, exr::recognise, exr::read, exr::write};
+    return {"OpenEXR", {"exr"},    exr::recognise,
+            exr::read, exr::write, {.channels = "134", .halves = true}};
 }
 
 }  // namespace yl

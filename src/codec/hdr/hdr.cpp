@@ -318,7 +318,8 @@ bool recognise(ByteSpan bytes) {
 }  // namespace
 
 PictureFormat hdr_format() {
-    return {"Radiance HDR", {"hdr", "pic", "rgbe", "xyze"}, recognise, read, write};
+    return {"Radiance HDR", {"hdr", "pic", "rgbe", "xyze"},    recognise, read,
+            write,          {.channels = "3", .singles = true}};
 }
 
 }  // namespace yl

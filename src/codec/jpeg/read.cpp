@@ -434,7 +434,7 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
 namespace yl {
 
 PictureFormat jpeg_format() {
-    return {"JPEG", {"jpg", "jpeg", "jpe", "jfif"}, jpeg::recognise, jpeg::read, nullptr};
+    return {"JPEG", {"jpg", "jpeg", "jpe", "jfif"}, jpeg::recognise, jpeg::read, nullptr, {}};
 }
 
 }  // namespace yl

@@ -90,7 +90,7 @@ void RowExpander::expand(const std::byte* stored, std::byte* pixels, std::uint32
         expand_own(stored, own_.data(), count);
         stored = own_.data();
     }
-    widen_row(integer_format(own_channels_, bits(), Transfer::linear), stored, pixels, count);
+    widen_row(plain_format({own_channels_, bits()}, Transfer::linear), stored, pixels, count);
 }
 
 }  // namespace yl::png

@@ -386,7 +386,7 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     picture.info.is_interlaced = header.interlaced;
     picture.info.declared_transfer = parsed.declared_transfer;
     settle_transfer(picture, options.role);
-    const Format format = integer_format(expander.channels(), expander.bits(), picture.transfer);
+    const Format format = plain_format({expander.channels(), expander.bits()}, picture.transfer);
     picture.swizzle = channel_swizzle(expander.channels());
     YL_CHECK(check_claim(parsed, format, options.limits));
     const std::size_t expanded_row = std::size_t{header.width} * info(format).block_bytes;
@@ -402,7 +402,8 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
 namespace yl {
 
 PictureFormat png_format() {
-    return {"PNG", {"png"}, png::recognise, png::read, png::write};
+    return {"PNG",     {"png"},    png::recognise,
+            png::read, png::write, {.channels = "1234", .bytes = true, .words = true}};
 }
 
 }  // namespace yl

@@ -79,7 +79,7 @@ bool recognise(ByteSpan bytes) {
 }  // namespace
 
 PictureFormat pfm_format() {
-    return {"PFM", {"pfm"}, recognise, read, write};
+    return {"PFM", {"pfm"}, recognise, read, write, {.channels = "13", .singles = true}};
 }
 
 }  // namespace yl

@@ -220,16 +220,19 @@ Result<std::vector<std::byte>> write_channels(ConstImageView image, const WriteO
 }  // namespace
 
 PictureFormat ppm_format() {
-    return {"PPM", {"ppm", "pnm"}, recognise<'3', '6'>, read_pnm, write_channels<3>};
+    return {"PPM",    {"ppm", "pnm"},    recognise<'3', '6'>,
+            read_pnm, write_channels<3>, {.channels = "3", .bytes = true, .words = true}};
 }
 PictureFormat pgm_format() {
-    return {"PGM", {"pgm"}, recognise<'2', '5'>, read_pnm, write_channels<1>};
+    return {"PGM",    {"pgm"},           recognise<'2', '5'>,
+            read_pnm, write_channels<1>, {.channels = "1", .bytes = true, .words = true}};
 }
 PictureFormat pbm_format() {
-    return {"PBM", {"pbm"}, recognise<'1', '4'>, read_pnm, nullptr};
+    return {"PBM", {"pbm"}, recognise<'1', '4'>, read_pnm, nullptr, {}};
 }
 PictureFormat pam_format() {
-    return {"PAM", {"pam"}, recognise<'7', '7'>, read_pnm, write_pam};
+    return {"PAM",    {"pam"},   recognise<'7', '7'>,
+            read_pnm, write_pam, {.channels = "1234", .bytes = true, .words = true}};
 }
 
 }  // namespace yl

@@ -198,7 +198,7 @@ Result<std::vector<std::byte>> write(ConstImageView image, const WriteOptions& o
 }  // namespace
 
 PictureFormat qoi_format() {
-    return {"QOI", {"qoi"}, recognise, read, write};
+    return {"QOI", {"qoi"}, recognise, read, write, {.channels = "34", .bytes = true}};
 }
 
 }  // namespace yl

@@ -266,7 +266,8 @@ Result<std::vector<std::byte>> write(ConstImageView image, const WriteOptions&) 
 }  // namespace
 
 PictureFormat tga_format() {
-    return {"TGA", {"tga", "icb", "vda", "vst"}, recognise, read, write};
+    return {"TGA", {"tga", "icb", "vda", "vst"},      recognise, read,
+            write, {.channels = "134", .bytes = true}};
 }
 
 }  // namespace yl

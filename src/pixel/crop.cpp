@@ -1,0 +1,24 @@
+#include <yl/crop.hpp>
+
+#include <fmt/format.h>
+
+namespace yl {
+
+Result<ConstImageView> cropped(ConstImageView image, const Box& box) {
+    const FormatInfo& f = info(image.format);
+    if (f.block_width * f.block_height != 1)
+        return fail(ErrorKind::unsupported,
+                    fmt::format("{} has blocks of texels, which cannot be cut", f.name));
+    const bool fits = box.width > 0 && box.height > 0 &&
+                      std::uint64_t{box.x} + box.width <= image.width &&
+                      std::uint64_t{box.y} + box.height <= image.height;
+    if (!fits)
+        return fail(ErrorKind::usage,
+                    fmt::format("a part of {} x {} at ({}, {}) does not lie in {} x {} pixels",
+                                box.width, box.height, box.x, box.y, image.width, image.height));
+    return ConstImageView{
+        image.data + box.y * image.row_stride + std::size_t{box.x} * f.block_bytes, image.format,
+        box.width, box.height, image.row_stride};
+}
+
+}  // namespace yl

@@ -1,0 +1,422 @@
+// ylat rework: a picture changed step by step, and written as another.
+#include <fmt/format.h>
+
+#include <charconv>
+#include <map>
+#include <memory>
+
+#include "arguments.hpp"
+#include "describe.hpp"
+#include "session.hpp"
+
+namespace ylat {
+namespace {
+
+tl::unexpected<yl::Error> wrong(const std::string& option, const std::string& value,
+                                const std::string& expected) {
+    return yl::fail_at(
+        {yl::ErrorKind::usage, fmt::format("'{}' is not understood; it takes {}", value, expected)},
+        option);
+}
+
+/// Numbers between separators; nothing when there are others than wanted.
+template <class Number>
+std::vector<Number> parse_numbers(std::string_view text, std::string_view separators) {
+    std::vector<Number> numbers;
+    while (true) {
+        Number number{};
+        const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), number);
+        if (error != std::errc{})
+            return {};
+        numbers.push_back(number);
+        text.remove_prefix(static_cast<std::size_t>(end - text.data()));
+        if (text.empty())
+            return numbers;
+        if (separators.find(text.front()) == std::string_view::npos)
+            return {};
+        text.remove_prefix(1);
+    }
+}
+
+std::optional<yl::Channel> parse_channel(std::string_view letter) {
+    const std::size_t place = std::string_view("rgba").find(letter);
+    if (letter.size() != 1 || place == std::string_view::npos)
+        return {};
+    return static_cast<yl::Channel>(place);
+}
+
+/// The picture as RGBA, keeping depth and what its numbers mean: for steps that need alpha.
+yl::Status widen(yl::Picture& picture) {
+    const yl::FormatInfo& f = yl::info(picture.image.format());
+    if (f.channel_count == 4 && picture.swizzle == yl::identity_swizzle)
+        return {};
+    const yl::Format format =
+        yl::plain_format({4, f.channels[0].bits, f.is_float()}, picture.transfer);
+    auto image = yl::convert(picture.image.view(), format,
+                             {.source_transfer = picture.transfer,
+                              .target_transfer = picture.transfer,
+                              .swizzle = picture.swizzle});
+    if (!image)
+        return tl::unexpected(image.error());
+    picture.image = std::move(*image);
+    picture.swizzle = yl::identity_swizzle;
+    return {};
+}
+
+/// What the stored channels of an image in memory mean.
+void settle_swizzle(yl::Picture& picture) {
+    const std::uint32_t channels = yl::info(picture.image.format()).channel_count;
+    picture.swizzle = channels == 1   ? yl::gray_swizzle
+                      : channels == 2 ? yl::gray_alpha_swizzle
+                                      : yl::identity_swizzle;
+}
+
+struct Rework {
+    Session& session;
+    CLI::App* command = nullptr;
+    std::string input = {}, output = {}, role = "color", filter = "mitchell", edges = "clamp";
+    std::vector<std::string> pack = {};
+    std::vector<std::string> turns = {}, crops = {}, sizes = {}, channels = {}, inversions = {},
+                             depths = {}, backgrounds = {}, masks = {}, heights = {};
+    bool dither = false, limit_ringing = false;
+    int effort = 5;
+
+    using Step = yl::Status (Rework::*)(yl::Picture&, const std::string&) const;
+
+    yl::Result<Exit> run() const {
+        auto picture = open();
+        if (!picture)
+            return tl::unexpected(picture.error());
+        if (auto status = take_steps(*picture); !status)
+            return tl::unexpected(status.error());
+        const std::string ending = std::filesystem::path(output).extension().string();
+        auto fitted = yl::fitted_to(ending.empty() ? ending : ending.substr(1), *picture, dither);
+        if (!fitted)
+            return yl::fail_at(fitted.error(), output);
+        const yl::ConstImageView image = std::as_const(fitted->image).view();
+        auto written =
+            yl::write_picture(output, image, {.transfer = fitted->transfer, .effort = effort});
+        if (!written)
+            return tl::unexpected(written.error());
+        session.say(fmt::format("{}: {}, {}", output, size_text(image.width, image.height),
+                                yl::info(image.format).name));
+        session.give({{"output", output},
+                      {"width", image.width},
+                      {"height", image.height},
+                      {"format", yl::info(image.format).name},
+                      {"transfer", transfer_text(fitted->transfer)}});
+        return Exit::done;
+    }
+
+    yl::Result<yl::Picture> open() const {
+        if (input.empty() == pack.empty())
+            return yl::fail(yl::ErrorKind::usage,
+                            "either one picture or --pack is needed to begin with");
+        const auto meaning = parse_role(role);
+        if (!meaning)
+            return tl::unexpected(meaning.error());
+        return pack.empty() ? yl::read_picture(input, {.role = *meaning}) : open_pack(*meaning);
+    }
+
+    /// "r=FILE", "g=FILE:b", "b=FILE:-r" or "a=1" for each channel of the result.
+    yl::Result<yl::Picture> open_pack(yl::Role meaning) const {
+        std::map<std::string, yl::Picture> pictures;
+        std::vector<yl::ChannelSource> sources(pack.size());
+        std::vector<bool> is_set(pack.size());
+        for (const std::string& entry : pack) {
+            const auto place = entry.size() > 2 && entry[1] == '='
+                                   ? parse_channel(entry.substr(0, 1))
+                                   : std::nullopt;
+            if (!place || static_cast<std::size_t>(*place) >= pack.size() ||
+                is_set[static_cast<std::size_t>(*place)])
+                return wrong("--pack", entry,
+                             "the channels r, g, b, a in this order without gaps, each with '=' "
+                             "and a file or a number");
+            is_set[static_cast<std::size_t>(*place)] = true;
+            auto source = pack_source(entry.substr(2), meaning, pictures);
+            if (!source)
+                return tl::unexpected(source.error());
+            sources[static_cast<std::size_t>(*place)] = *source;
+        }
+        auto packed = yl::pack_channels(sources);
+        if (!packed)
+            return yl::fail_at(packed.error(), "--pack");
+        yl::Picture picture;
+        picture.image = std::move(*packed);
+        picture.transfer = yl::Transfer::linear;
+        settle_swizzle(picture);
+        return picture;
+    }
+
+    static yl::Result<yl::ChannelSource> pack_source(std::string text, yl::Role meaning,
+                                                     std::map<std::string, yl::Picture>& pictures) {
+        if (const auto number = parse_numbers<float>(text, ""); number.size() == 1) {
+            if (number[0] < 0 || number[0] > 1)
+                return wrong("--pack", text, "a number from 0 to 1");
+            return yl::ChannelSource{.value = number[0]};
+        }
+        yl::ChannelSource source;
+        const std::size_t colon = text.rfind(':');
+        if (colon != std::string::npos) {
+            std::string letter = text.substr(colon + 1);
+            source.inverted = letter.starts_with('-');
+            if (const auto channel = parse_channel(letter.substr(source.inverted ? 1 : 0))) {
+                source.channel = *channel;
+                text = text.substr(0, colon);
+            } else {
+                source.inverted = false;
+            }
+        }
+        if (!pictures.contains(text)) {
+            auto picture = yl::read_picture(text, {.role = meaning});
+            if (!picture)
+                return tl::unexpected(picture.error());
+            pictures.emplace(text, std::move(*picture));
+        }
+        const yl::Picture& picture = pictures.at(text);
+        source.image = picture.image.view();
+        // The second stored channel of gray with alpha is alpha.
+        if (picture.swizzle == yl::gray_alpha_swizzle && source.channel == yl::Channel::alpha)
+            source.channel = yl::Channel::green;
+        else if (picture.swizzle != yl::identity_swizzle && source.channel != yl::Channel::alpha)
+            source.channel = yl::Channel::red;
+        return source;
+    }
+
+    /// The steps in the order in which they stand on the command line.
+    yl::Status take_steps(yl::Picture& picture) const {
+        static const std::map<std::string, Step> steps = {
+            {"--turn", &Rework::turn},
+            {"--crop", &Rework::crop},
+            {"--resize", &Rework::resize},
+            {"--channels", &Rework::reorder},
+            {"--invert", &Rework::invert},
+            {"--premultiply", &Rework::premultiply},
+            {"--unpremultiply", &Rework::unpremultiply},
+            {"--lay-over", &Rework::lay_over},
+            {"--bleed", &Rework::bleed},
+            {"--mask", &Rework::mask},
+            {"--normals", &Rework::normals},
+            {"--bits", &Rework::set_bits}};
+        std::map<std::string, std::size_t> used;
+        for (const CLI::Option* option : command->parse_order()) {
+            const std::string name = option->get_name();
+            const auto step = steps.find(name);
+            if (step == steps.end())
+                continue;
+            auto status = (this->*step->second)(picture, option->results().at(used[name]++));
+            if (!status)
+                return yl::fail_at(status.error(), name);
+        }
+        return {};
+    }
+
+    static yl::Status replace(yl::Picture& picture, yl::Result<yl::Image> image) {
+        if (!image)
+            return tl::unexpected(image.error());
+        picture.image = std::move(*image);
+        return {};
+    }
+
+    yl::Status turn(yl::Picture& picture, const std::string& text) const {
+        static const std::map<std::string, yl::Turn> turns_by_name = {
+            {"right", yl::Turn::quarter_right}, {"left", yl::Turn::quarter_left},
+            {"half", yl::Turn::half},           {"mirror", yl::Turn::mirror},
+            {"flip", yl::Turn::flip},           {"transpose", yl::Turn::transpose}};
+        const auto found = turns_by_name.find(text);
+        if (found == turns_by_name.end())
+            return wrong("--turn", text, "right, left, half, mirror, flip or transpose");
+        return replace(picture, yl::turned(std::as_const(picture.image).view(), found->second));
+    }
+
+    yl::Status crop(yl::Picture& picture, const std::string& text) const {
+        const auto numbers = parse_numbers<std::uint32_t>(text, ",x");
+        if (numbers.size() != 4)
+            return wrong("--crop", text, "X,Y,WIDTHxHEIGHT in pixels from the top left");
+        const auto part = yl::cropped(std::as_const(picture.image).view(),
+                                      {numbers[0], numbers[1], numbers[2], numbers[3]});
+        if (!part)
+            return tl::unexpected(part.error());
+        return replace(picture, yl::convert(*part, part->format,
+                                            {.source_transfer = picture.transfer,
+                                             .target_transfer = picture.transfer}));
+    }
+
+    yl::Status resize(yl::Picture& picture, const std::string& text) const {
+        yl::ResizeOptions options{.transfer = picture.transfer,
+                                  .alpha = picture.alpha,
+                                  .limit_ringing = limit_ringing,
+                                  .dither = dither};
+        const auto kernel = yl::parse_kernel(filter);
+        const auto edge = yl::parse_edges(edges);
+        if (!kernel)
+            return yl::fail_at(kernel.error(), "--filter");
+        if (!edge)
+            return yl::fail_at(edge.error(), "--edge");
+        options.kernel = *kernel;
+        options.edges = *edge;
+        std::array<std::uint32_t, 2> size = {picture.image.width(), picture.image.height()};
+        if (text.ends_with('%')) {
+            const auto share = parse_numbers<double>(text.substr(0, text.size() - 1), "");
+            if (share.size() != 1 || !(share[0] > 0 && share[0] <= 10000))
+                return wrong("--resize", text, "WIDTHxHEIGHT, or a share such as 50%");
+            for (std::uint32_t& side : size)
+                side = static_cast<std::uint32_t>(std::max(side * share[0] / 100 + 0.5, 1.0));
+        } else {
+            const auto numbers = parse_numbers<std::uint32_t>(text, "x");
+            if (numbers.size() != 2)
+                return wrong("--resize", text, "WIDTHxHEIGHT, or a share such as 50%");
+            size = {numbers[0], numbers[1]};
+        }
+        return replace(picture,
+                       yl::resize(std::as_const(picture.image).view(), size[0], size[1], options));
+    }
+
+    /// Letters mean the channels as they are seen: gray has three, and is opaque.
+    yl::Status reorder(yl::Picture& picture, const std::string& letters) const {
+        if (auto status = widen(picture); !status)
+            return status;
+        auto status = replace(picture, yl::reordered(std::as_const(picture.image).view(), letters));
+        settle_swizzle(picture);
+        return status;
+    }
+
+    yl::Status invert(yl::Picture& picture, const std::string& letter) const {
+        const auto channel = parse_channel(letter);
+        if (!channel)
+            return wrong("--invert", letter, "r, g, b or a");
+        return yl::invert_channel(picture.image.view(), *channel);
+    }
+
+    yl::Status premultiply(yl::Picture& picture, const std::string&) const {
+        picture.alpha = yl::AlphaMode::premultiplied;
+        auto status = widen(picture);
+        return status ? yl::premultiply(picture.image.view(), picture.transfer) : status;
+    }
+
+    yl::Status unpremultiply(yl::Picture& picture, const std::string&) const {
+        picture.alpha = yl::AlphaMode::straight;
+        auto status = widen(picture);
+        return status ? yl::unpremultiply(picture.image.view(), picture.transfer) : status;
+    }
+
+    yl::Status lay_over(yl::Picture& picture, const std::string& text) const {
+        const auto numbers = parse_numbers<float>(text, ",");
+        if (numbers.size() != 3)
+            return wrong("--lay-over", text,
+                         "RED,GREEN,BLUE from 0 to 1, as the picture is encoded");
+        std::array<float, 3> color{};
+        for (std::size_t c = 0; c < 3; ++c)
+            color[c] = picture.transfer == yl::Transfer::srgb
+                           ? static_cast<float>(yl::srgb_decode(static_cast<double>(numbers[c])))
+                           : numbers[c];
+        auto status = widen(picture);
+        return status ? yl::lay_over(picture.image.view(), color, picture.transfer) : status;
+    }
+
+    yl::Status bleed(yl::Picture& picture, const std::string&) const {
+        auto status = widen(picture);
+        return status ? yl::bleed_colors(picture.image.view()) : status;
+    }
+
+    /// Floating point becomes integers as the role has them: light is encoded.
+    yl::Status set_bits(yl::Picture& picture, const std::string& text) const {
+        if (text != "8" && text != "16")
+            return wrong("--bits", text, "8 or 16");
+        const yl::FormatInfo& f = yl::info(picture.image.format());
+        yl::Transfer transfer = picture.transfer;
+        if (f.is_float())
+            transfer = parse_role(role)
+                           .map([](yl::Role r) { return yl::info(r).transfer; })
+                           .value_or(transfer);
+        const yl::Format format =
+            yl::plain_format({f.channel_count, text == "8" ? 8U : 16U}, transfer);
+        auto status = replace(picture, yl::convert(std::as_const(picture.image).view(), format,
+                                                   {.source_transfer = picture.transfer,
+                                                    .target_transfer = transfer,
+                                                    .dither = dither}));
+        picture.transfer = transfer;
+        return status;
+    }
+
+    yl::Status mask(yl::Picture& picture, const std::string& path) const {
+        const auto mask = yl::read_picture(path, {.role = yl::Role::mask});
+        if (!mask)
+            return tl::unexpected(mask.error());
+        auto status = widen(picture);
+        return status ? yl::mask_by(picture.image.view(), mask->image.view()) : status;
+    }
+
+    yl::Status normals(yl::Picture& picture, const std::string& text) const {
+        const auto height = parse_numbers<float>(text, "");
+        const auto edge = yl::parse_edges(edges);
+        if (height.size() != 1)
+            return wrong("--normals", text, "how many pixels white stands above black");
+        if (!edge)
+            return yl::fail_at(edge.error(), "--edge");
+        picture.transfer = yl::Transfer::linear;
+        picture.swizzle = yl::identity_swizzle;
+        auto made = yl::normals_from_height(std::as_const(picture.image).view(),
+                                            {.height = height[0], .edges = *edge});
+        if (!made)
+            return tl::unexpected(made.error());
+        return replace(picture, yl::reordered(made->view(), "rgb"));
+    }
+};
+
+}  // namespace
+
+void add_rework(CLI::App& app, Session& session) {
+    auto rework = std::make_shared<Rework>(Rework{session});
+    CLI::App* command =
+        add_command(app, session, "rework", "Change a picture step by step and write it as another",
+                    [rework] { return rework->run(); });
+    rework->command = command;
+    const auto text = [&](const char* name, std::string& value, const char* meaning,
+                          const char* type) {
+        return command->add_option(name, value, meaning)->option_text(type);
+    };
+    const auto step = [&](const char* name, std::vector<std::string>& values, const char* meaning,
+                          const char* type) {
+        command->add_option(name, values, meaning)
+            ->option_text(type)
+            ->group("Steps, taken in the order in which they stand")
+            ->expected(1)
+            ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+    };
+    const auto plain_step = [&](const char* name, const std::string& meaning) {
+        command->add_flag(name, meaning)->group("Steps, taken in the order in which they stand");
+    };
+    text("INPUT", rework->input, "A picture file", "");
+    text("-o", rework->output, "The picture file to write; its ending tells the format", "OUT")
+        ->required();
+    command
+        ->add_option("--pack", rework->pack,
+                     "Begin with channels of several files: r=FILE g=FILE:b b=FILE:-a a=1")
+        ->option_text("CHANNEL=FILE[:[-]CHANNEL] ...");
+    text("--role", rework->role, "What the picture means", "ROLE");
+    text("--filter", rework->filter, "For --resize: box, triangle, mitchell, kaiser:3 ...",
+         "FILTER");
+    text("--edge", rework->edges, "What lies beyond the edges: clamp, repeat or mirror", "EDGE");
+    command->add_flag("--limit-ringing", rework->limit_ringing,
+                      "For --resize: no pixel leaves the range of those that it covers");
+    command->add_flag("--dither", rework->dither, "Spread rounding errors as fine noise");
+    command->add_option("--effort", rework->effort, "0 to 10: how hard to look for a smaller file")
+        ->check(CLI::Range(0, 10));
+    step("--turn", rework->turns, "right, left, half, mirror, flip or transpose", "TURN");
+    step("--crop", rework->crops, "Keep a part", "X,Y,WxH");
+    step("--resize", rework->sizes, "Resize in linear light", "WxH|N%");
+    step("--channels", rework->channels, "Order and number of channels, of the letters rgba01",
+         "LETTERS");
+    step("--invert", rework->inversions, "Turn one channel round", "CHANNEL");
+    step("--lay-over", rework->backgrounds, "Lay the picture over a colour", "R,G,B");
+    step("--mask", rework->masks, "Multiply alpha by another picture", "FILE");
+    step("--normals", rework->heights, "Make normals of heights, white so many pixels high",
+         "PIXELS");
+    step("--bits", rework->depths, "8 or 16 bits a channel", "BITS");
+    plain_step("--premultiply", "Multiply colour by alpha");
+    plain_step("--unpremultiply", "Divide colour by alpha");
+    plain_step("--bleed", "Spread colours under transparent pixels");
+}
+
+}  // namespace ylat
