@@ -156,6 +156,29 @@ Color slate_roughness_at(double u, double v) {
     return {roughness, roughness, roughness, 1};
 }
 
+// --- pond: ripples as a normal map ------------------------------------------------------------
+
+/// Waves that fit into the unit square, so that the pond tiles: wind ripples of many directions,
+/// the shorter the lower.
+Color pond_normal_at(double u, double v) {
+    constexpr int waves = 28;
+    constexpr double steepness = 0.055;  // of each wave
+    double slope_x = 0, slope_y = 0;
+    for (int i = 0; i < waves; ++i) {
+        const auto wave = static_cast<std::uint32_t>(i);
+        const double length = 3 + 34 * random01(wave, 1, 77) * random01(wave, 2, 77);
+        const double angle = 2 * std::numbers::pi * random01(wave, 3, 77);
+        const double across = std::round(length * std::cos(angle));
+        const double down = std::round(length * std::sin(angle));
+        const double phase = 2 * std::numbers::pi * (across * u + down * v + random01(wave, 4, 77));
+        const double count = std::max(std::hypot(across, down), 1.0);
+        slope_x += steepness * across / count * std::cos(phase);
+        slope_y += steepness * down / count * std::cos(phase);
+    }
+    const double size = std::sqrt(slope_x * slope_x + slope_y * slope_y + 1);
+    return {0.5 - 0.5 * slope_x / size, 0.5 + 0.5 * slope_y / size, 0.5 + 0.5 / size, 1};
+}
+
 // --- moss: a gray mask of patches ------------------------------------------------------------
 
 Color moss_at(double u, double v) {
@@ -244,6 +267,8 @@ constexpr Recipe recipes[] = {
      "the paving's roughness"},
     {"label", yl::Role::color, yl::Format::rgba8_srgb, 45, 29, label_at,
      "a plant label in pixel art, odd-sized"},
+    {"pond_normal", yl::Role::normal, yl::Format::rgb8_unorm, 512, 512, pond_normal_at,
+     "ripples of a pond, as a normal map"},
     {"moss", yl::Role::mask, yl::Format::r8_unorm, 256, 256, moss_at,
      "where moss grows, as a gray mask"},
 };

@@ -103,10 +103,10 @@ yl::Result<yl::TextureWriteOptions> parse_supercompression(const std::string& te
     return options;
 }
 
-yl::Result<yl::LevelRange> parse_level_range(const std::string& text) {
+yl::Result<yl::LevelRange> parse_level_range(const std::string& text, const char* option) {
     const auto pair = parse_pair(text, "..");
     if (!pair || (*pair)[0] > (*pair)[1])
-        return wrong("--declare-levels", text, "a range such as 0..1000");
+        return wrong(option, text, "a range such as 0..1000");
     return yl::LevelRange{(*pair)[0], (*pair)[1]};
 }
 

@@ -14,7 +14,8 @@ namespace ylat {
 /// "none", "zlib" or "zstd", the latter two with ":LEVEL" if wanted.
 [[nodiscard]] yl::Result<yl::TextureWriteOptions> parse_supercompression(const std::string& text);
 /// "0..1000"
-[[nodiscard]] yl::Result<yl::LevelRange> parse_level_range(const std::string& text);
+[[nodiscard]] yl::Result<yl::LevelRange> parse_level_range(const std::string& text,
+                                                           const char* option);
 /// "1280x800"
 [[nodiscard]] yl::Result<std::array<std::uint32_t, 2>> parse_size(const std::string& text);
 

@@ -1,6 +1,7 @@
 // ylat bake: a picture file to a texture file.
 #include <fmt/format.h>
 
+#include <charconv>
 #include <memory>
 
 #include "arguments.hpp"
@@ -20,6 +21,72 @@ struct Bake {
     std::string origin = "top";
     std::string supercompression = "none";
     std::string sampler = {};
+    std::string filter = "box", edges = {}, reduction = "average", power_of_two = "any", fade = {};
+    std::string normals = {};
+    std::vector<std::string> given = {};
+    std::optional<float> coverage = {};
+    std::optional<std::uint32_t> max_size = {};
+    yl::MipOptions mips = {};
+    bool plain_chain = false;
+
+    /// "N=FILE" for levels that are not to be filtered.
+    yl::Status read_given(yl::BakeOptions& result) const {
+        for (const std::string& text : given) {
+            const std::size_t equals = text.find('=');
+            std::uint32_t level = 0;
+            const auto [end, error] =
+                std::from_chars(text.data(), text.data() + std::min(equals, text.size()), level);
+            if (equals == std::string::npos || error != std::errc{} ||
+                end != text.data() + equals || equals + 1 == text.size())
+                return yl::fail_at({yl::ErrorKind::usage,
+                                    fmt::format("'{}' is not understood; it takes the number of a "
+                                                "level, '=' and a picture file",
+                                                text)},
+                                   "--level");
+            auto picture = yl::read_picture(text.substr(equals + 1), {.role = result.role});
+            if (!picture)
+                return tl::unexpected(picture.error());
+            result.given.push_back({level, std::move(*picture)});
+        }
+        return {};
+    }
+
+    yl::Status read_chain_options(yl::BakeOptions& result) const {
+        result.mips = mips;
+        result.plain_chain = plain_chain;
+        result.coverage = coverage;
+        result.greatest_side = max_size;
+        const auto kernel = yl::parse_kernel(filter);
+        if (!kernel)
+            return yl::fail_at(kernel.error(), "--filter");
+        result.mips.kernel = *kernel;
+        if (!edges.empty()) {
+            const auto parsed = yl::parse_edges(edges);
+            if (!parsed)
+                return yl::fail_at(parsed.error(), "--edge");
+            result.mips.edges = *parsed;
+        }
+        result.mips.reduction = reduction == "minimum"   ? yl::Reduction::minimum
+                                : reduction == "maximum" ? yl::Reduction::maximum
+                                                         : yl::Reduction::average;
+        result.power_of_two = power_of_two == "nearest" ? yl::PowerOfTwo::nearest
+                              : power_of_two == "up"    ? yl::PowerOfTwo::up
+                              : power_of_two == "down"  ? yl::PowerOfTwo::down
+                                                        : yl::PowerOfTwo::any;
+        if (!fade.empty()) {
+            const auto range = parse_level_range(fade, "--fade");
+            if (!range)
+                return tl::unexpected(range.error());
+            result.mips.fade = yl::Fade{range->base, range->max};
+        }
+        if (!normals.empty()) {
+            auto picture = yl::read_picture(normals, {.role = yl::Role::normal});
+            if (!picture)
+                return tl::unexpected(picture.error());
+            result.normals = std::move(*picture);
+        }
+        return {};
+    }
 
     yl::Result<yl::BakeOptions> options() const {
         yl::BakeOptions result;
@@ -47,6 +114,10 @@ struct Bake {
                 return tl::unexpected(parsed.error());
             result.sampler = *parsed;
         }
+        if (auto status = read_chain_options(result); !status)
+            return tl::unexpected(status.error());
+        if (auto status = read_given(result); !status)
+            return tl::unexpected(status.error());
         return result;
     }
 
@@ -103,6 +174,70 @@ struct Bake {
     }
 };
 
+void add_chain_options(CLI::App& command, Bake& bake) {
+    const std::string group = "The mip chain";
+    command
+        .add_option("--filter", bake.filter,
+                    "box, triangle, mitchell, catmull-rom, cubic:B,C, lanczos:RADIUS or "
+                    "kaiser:RADIUS,SHAPE")
+        ->option_text("FILTER")
+        ->group(group);
+    command
+        .add_option("--edge", bake.edges,
+                    "What lies beyond the edges: clamp, repeat or mirror, or two of them")
+        ->option_text("EDGE")
+        ->group(group);
+    command
+        .add_option("--reduce", bake.reduction,
+                    "What a texel is of those that it covers: their average, minimum or maximum")
+        ->check(CLI::IsMember({"average", "minimum", "maximum"}))
+        ->option_text("HOW")
+        ->group(group);
+    command
+        .add_option("--coverage", bake.coverage,
+                    "Keep the share of texels that pass this alpha test at every level")
+        ->option_text("THRESHOLD")
+        ->group(group);
+    command.add_option("--level", bake.given, "Take a level from a picture of its size")
+        ->option_text("N=FILE")
+        ->expected(1)
+        ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll)
+        ->group(group);
+    command
+        .add_option("--normals", bake.normals,
+                    "role data: widen roughness by the normals of this map that are averaged away")
+        ->option_text("FILE")
+        ->group(group);
+    command.add_option("--sharpen", bake.mips.sharpen, "Give back detail to each level, 0 to 2")
+        ->option_text("AMOUNT")
+        ->group(group);
+    command.add_option("--fade", bake.fade, "Fade to the mean colour between two levels")
+        ->option_text("BEGIN..END")
+        ->group(group);
+    command.add_option("--max-size", bake.max_size, "Make larger pictures smaller")
+        ->option_text("TEXELS")
+        ->check(CLI::Range(1, 65536))
+        ->group(group);
+    command.add_option("--pow2", bake.power_of_two, "Resize to powers of two: nearest, up or down")
+        ->check(CLI::IsMember({"any", "nearest", "up", "down"}))
+        ->option_text("HOW")
+        ->group(group);
+    command
+        .add_flag("--from-top", bake.mips.from_top,
+                  "Make each level of level 0, not of the one above")
+        ->group(group);
+    command
+        .add_flag("--limit-ringing", bake.mips.limit_ringing,
+                  "No texel leaves the range of those that it covers")
+        ->group(group);
+    command.add_flag("--dither", bake.mips.dither, "Spread rounding errors as fine noise")
+        ->group(group);
+    command
+        .add_flag("--plain-chain", bake.plain_chain,
+                  "Average the stored numbers, whatever the role")
+        ->group(group);
+}
+
 }  // namespace
 
 void add_bake(CLI::App& app, Session& session) {
@@ -129,6 +264,7 @@ void add_bake(CLI::App& app, Session& session) {
         ->option_text("SCHEME");
     command->add_option("--sampler", bake->sampler, "The sampler to keep with the texture")
         ->option_text("SAMPLER");
+    add_chain_options(*command, *bake);
 }
 
 }  // namespace ylat

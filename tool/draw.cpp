@@ -1,5 +1,6 @@
 // ylat draw: what a surface with a texture and its sampler looks like.
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 #include <yl/gl_headless.hpp>
 #include <yl/gl_scene.hpp>
 
@@ -12,10 +13,37 @@
 namespace ylat {
 namespace {
 
+/// The driver that draws instead of the CPU, with what it needs to live.
+struct Driver {
+    yl::gl::HeadlessContext context;
+    yl::gl::Device device;
+
+    static yl::Result<Driver> open() {
+        auto context = yl::gl::HeadlessContext::create();
+        if (!context)
+            return tl::unexpected(context.error());
+        auto device = yl::gl::Device::open(context->loader());
+        if (!device)
+            return tl::unexpected(device.error());
+        return Driver{std::move(*context), std::move(*device)};
+    }
+};
+
+/// A texture of the command line, with the roughness map that goes with it.
+struct Subject {
+    std::string path = {};
+    yl::Texture texture = {};
+    std::optional<yl::Texture> roughness = {};
+
+    [[nodiscard]] std::string file_name() const {
+        return std::filesystem::path(path).filename().string();
+    }
+};
+
 struct Draw {
     Session& session;
     std::string scene_name = {};
-    std::string texture_path = {};
+    std::vector<std::string> texture_paths = {};
     std::string output = {};
     std::vector<std::string> samplers = {};
     std::string api = "cpu";
@@ -26,6 +54,9 @@ struct Draw {
     yl::FloorOptions floor = {};
     std::optional<float> cutout = {};
     std::uint32_t columns = 0;
+    std::vector<float> lamp = {};
+    float roughness = 0.2F;
+    std::vector<std::string> roughness_paths = {};
 
     yl::Result<yl::Scene> scene(const yl::TextureShape& shape) const {
         const auto pixels = parse_size(size);
@@ -79,55 +110,113 @@ struct Draw {
         return yl::gl::draw_scene(device, scene, *uploaded, texture.traits.alpha);
     }
 
+    yl::Result<yl::Image> draw_lit(const yl::Scene& scene, const Subject& subject,
+                                   const yl::Sampler& sampler, yl::LevelRange range) const {
+        const auto normals =
+            yl::TextureSampler::create(subject.texture, sampler, range, device_curve);
+        if (!normals)
+            return tl::unexpected(normals.error());
+        yl::Lamp light{.towards = {lamp[0], lamp[1], lamp[2]}, .roughness = roughness};
+        std::optional<yl::TextureSampler> map;
+        if (subject.roughness) {
+            auto made = yl::TextureSampler::create(*subject.roughness, sampler,
+                                                   yl::LevelRange::of(subject.roughness->shape()),
+                                                   device_curve);
+            if (!made)
+                return tl::unexpected(made.error());
+            map.emplace(std::move(*made));
+            light.roughness_map = &*map;
+        }
+        return yl::draw_lit_scene(scene, *normals, light);
+    }
+
+    yl::Result<std::vector<Subject>> load_subjects() const {
+        if (!roughness_paths.empty() && roughness_paths.size() != texture_paths.size())
+            return yl::fail_at({yl::ErrorKind::usage, "as many are needed as there are textures"},
+                               "--roughness-map");
+        std::vector<Subject> subjects;
+        for (std::size_t i = 0; i < texture_paths.size(); ++i) {
+            auto texture = load_texture(texture_paths[i]);
+            if (!texture)
+                return tl::unexpected(texture.error());
+            Subject subject{.path = texture_paths[i], .texture = std::move(*texture)};
+            if (!roughness_paths.empty()) {
+                auto map = load_texture(roughness_paths[i]);
+                if (!map)
+                    return tl::unexpected(map.error());
+                subject.roughness = std::move(*map);
+            }
+            subjects.push_back(std::move(subject));
+        }
+        return subjects;
+    }
+
     yl::Result<Exit> run() const {
         std::optional<yl::LevelRange> range;
         if (!declared_levels.empty()) {
-            const auto parsed = parse_level_range(declared_levels);
+            const auto parsed = parse_level_range(declared_levels, "--declare-levels");
             if (!parsed)
                 return tl::unexpected(parsed.error());
             range = *parsed;
         }
-        const auto texture = load_texture(texture_path);
-        if (!texture)
-            return tl::unexpected(texture.error());
-        const auto chosen = parsed_samplers(*texture);
-        if (!chosen)
-            return tl::unexpected(chosen.error());
-        const auto drawn_scene = scene(texture->shape());
-        if (!drawn_scene)
-            return tl::unexpected(drawn_scene.error());
-
-        std::optional<yl::gl::HeadlessContext> context;
-        std::optional<yl::gl::Device> device;
+        const auto subjects = load_subjects();
+        if (!subjects)
+            return tl::unexpected(subjects.error());
+        std::optional<Driver> driver;
         if (api == "gl") {
-            auto opened = yl::gl::HeadlessContext::create();
+            if (!lamp.empty())
+                return yl::fail_at({yl::ErrorKind::usage, "lit scenes are drawn by the CPU"},
+                                   "--lamp");
+            auto opened = Driver::open();
             if (!opened)
                 return tl::unexpected(opened.error());
-            context.emplace(std::move(*opened));
-            auto found = yl::gl::Device::open(context->loader());
-            if (!found)
-                return tl::unexpected(found.error());
-            device.emplace(std::move(*found));
+            driver.emplace(std::move(*opened));
         }
         std::vector<yl::LabelledPicture> pictures;
         bool has_findings = false;
-        for (const yl::Sampler& sampler : *chosen) {
-            const yl::LevelRange effective = range.value_or(yl::LevelRange::of(texture->shape()));
-            const yl::Findings findings = yl::check_sampler(texture->shape(), sampler, effective);
-            session.warn(findings,
-                         fmt::format("{} with {}", texture_path, yl::sampler_text(sampler)));
-            has_findings = has_findings || !findings.empty();
-            auto picture = device ? draw_on_gl(*device, *drawn_scene, *texture, sampler, range)
-                                  : draw_on_cpu(*drawn_scene, *texture, sampler, effective);
-            if (!picture)
-                return tl::unexpected(picture.error());
-            pictures.push_back({std::move(*picture), yl::sampler_text(sampler), ""});
+        for (const Subject& subject : *subjects) {
+            auto found = draw_subject(subject, range, driver, pictures);
+            if (!found)
+                return tl::unexpected(found.error());
+            has_findings = has_findings || *found;
         }
         const auto written =
-            write(std::move(pictures), device ? device->profile().name : "CPU sampler");
+            write(std::move(pictures), driver ? driver->device.profile().name : "CPU sampler");
         if (!written)
             return tl::unexpected(written.error());
         return has_findings ? Exit::findings : Exit::done;
+    }
+
+    /// One picture for each sampler; says whether there were findings.
+    yl::Result<bool> draw_subject(const Subject& subject, std::optional<yl::LevelRange> range,
+                                  const std::optional<Driver>& driver,
+                                  std::vector<yl::LabelledPicture>& pictures) const {
+        const auto chosen = parsed_samplers(subject.texture);
+        if (!chosen)
+            return tl::unexpected(chosen.error());
+        const auto drawn_scene = scene(subject.texture.shape());
+        if (!drawn_scene)
+            return tl::unexpected(drawn_scene.error());
+        bool has_findings = false;
+        for (const yl::Sampler& sampler : *chosen) {
+            const yl::TextureShape& shape = subject.texture.shape();
+            const yl::LevelRange effective = range.value_or(yl::LevelRange::of(shape));
+            const yl::Findings findings = yl::check_sampler(shape, sampler, effective);
+            session.warn(findings,
+                         fmt::format("{} with {}", subject.path, yl::sampler_text(sampler)));
+            has_findings = has_findings || !findings.empty();
+            auto picture =
+                driver ? draw_on_gl(driver->device, *drawn_scene, subject.texture, sampler, range)
+                : lamp.empty() ? draw_on_cpu(*drawn_scene, subject.texture, sampler, effective)
+                               : draw_lit(*drawn_scene, subject, sampler, effective);
+            if (!picture)
+                return tl::unexpected(picture.error());
+            const bool several = texture_paths.size() > 1;
+            pictures.push_back({std::move(*picture),
+                                several ? subject.file_name() : yl::sampler_text(sampler),
+                                several ? yl::sampler_text(sampler) : ""});
+        }
+        return has_findings;
     }
 
     yl::Status write(std::vector<yl::LabelledPicture> pictures, const std::string& drawn_by) const {
@@ -136,7 +225,10 @@ struct Draw {
         if (count == 1) {
             result = std::move(pictures[0].picture);
         } else {
-            const std::string file = std::filesystem::path(texture_path).filename().string();
+            std::string file;
+            for (const std::string& path : texture_paths)
+                file +=
+                    (file.empty() ? "" : ", ") + std::filesystem::path(path).filename().string();
             auto arranged = yl::arrange_panels(
                 pictures, columns != 0 ? columns : (count <= 4 ? 2 : 3),
                 fmt::format("{} as a {}, drawn by {}", file, scene_name, drawn_by));
@@ -147,12 +239,13 @@ struct Draw {
         auto written = yl::write_picture(output, result.view());
         if (!written)
             return written;
-        session.say(fmt::format("{} -> {}", texture_path, output));
+        session.say(fmt::format("{} -> {}", fmt::join(texture_paths, ", "), output));
         session.say(row_text(
             "picture",
             fmt::format("{}, {} {}, drawn by {}", size_text(result.width(), result.height()), count,
                         count == 1 ? "panel" : "panels", drawn_by)));
-        session.give({{"texture", texture_path},
+        session.give({{"texture", texture_paths.front()},
+                      {"textures", texture_paths},
                       {"output", output},
                       {"scene", scene_name},
                       {"width", result.width()},
@@ -176,8 +269,9 @@ void add_draw(CLI::App& app, Session& session) {
         ->required()
         ->check(CLI::IsMember({"floor", "panel"}));
     command
-        ->add_option("TEXTURE", draw->texture_path,
-                     "A texture file; a picture file is baked on the spot")
+        ->add_option("TEXTURE", draw->texture_paths,
+                     "Texture files; a picture file is baked on the spot. The pictures of several "
+                     "stand side by side")
         ->required();
     command->add_option("-o", draw->output, "The picture file to write (.png)")
         ->required()
@@ -204,6 +298,20 @@ void add_draw(CLI::App& app, Session& session) {
         ->add_option("--cutout", draw->cutout,
                      "Alpha from this threshold on is solid, below it nothing")
         ->check(CLI::Range(0.0, 1.0));
+    command
+        ->add_option("--lamp", draw->lamp,
+                     "The texture is a normal map, lit from there: along u, along the opposite of "
+                     "v, and away from the surface")
+        ->expected(3)
+        ->delimiter(',')
+        ->option_text("U,V,AWAY");
+    command->add_option("--roughness", draw->roughness, "Of the lit surface")
+        ->check(CLI::Range(0.0, 1.0));
+    command
+        ->add_option("--roughness-map", draw->roughness_paths,
+                     "Of the lit surface, in the first channel; one for each texture")
+        ->option_text("TEXTURE")
+        ->allow_extra_args(false);
     command->add_option("--tiles", draw->tiles, "panel: repeats across and down")
         ->expected(2)
         ->delimiter(',');

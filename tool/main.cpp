@@ -45,6 +45,7 @@ int run(int argc, char** argv) {
     add_peek(app, session);
     add_rework(app, session);
     add_bake(app, session);
+    add_sheet(app, session);
     add_draw(app, session);
     add_upload(app, session);
     add_demo(app, session);

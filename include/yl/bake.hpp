@@ -5,10 +5,20 @@
 #include <optional>
 #include <yl/codec.hpp>
 #include <yl/finding.hpp>
+#include <yl/mip.hpp>
 #include <yl/role.hpp>
 #include <yl/texture.hpp>
 
 namespace yl {
+
+/// A picture that a level is made of, instead of being filtered.
+struct GivenLevel {
+    std::uint32_t level = 1;
+    Picture picture = {};
+};
+
+/// Sizes that are powers of two, where they have to be.
+enum class PowerOfTwo : std::uint8_t { any, nearest, up, down };
 
 /// Every part may be left out; then the role decides.
 struct BakeOptions {
@@ -17,6 +27,16 @@ struct BakeOptions {
     std::optional<std::uint32_t> levels = {};  ///< a full chain when left out
     Origin origin = Origin::top;               ///< `bottom` turns the rows round and records it
     std::optional<Sampler> sampler = {};       ///< kept with the texture
+    /// Kernel, edges and more. By role, normals are averaged as directions, and single fireflies
+    /// dimmed in light.
+    MipOptions mips = {};
+    bool plain_chain = false;            ///< average the stored numbers, whatever the role
+    std::optional<float> coverage = {};  ///< the alpha test whose share of texels all levels keep
+    std::optional<std::uint32_t> greatest_side = {};  ///< larger pictures are made smaller
+    PowerOfTwo power_of_two = PowerOfTwo::any;
+    std::vector<GivenLevel> given = {};  ///< of levels from 1 on, in the sizes that these have
+    /// The normal map under a roughness map, which makes up for the normals that are averaged away.
+    std::optional<Picture> normals = {};
 };
 
 struct Baked {

@@ -26,6 +26,9 @@ struct Scene {
     float v_end = 1;
     Rgba backdrop_top = {0.30F, 0.36F, 0.40F, 1};  ///< linear; blends down to `backdrop_bottom`
     Rgba backdrop_bottom = {0.055F, 0.065F, 0.07F, 1};
+    /// For the pixel whose centre is (x, y): towards the viewer, in the plane's own frame, whose
+    /// axes are u, the opposite of v, and away from the plane; not of any length.
+    std::array<float, 9> viewer_from_pixel = {};
     /// Without a threshold alpha blends; with one it decides between the texture and the backdrop.
     std::optional<float> cutout_threshold = {};
 };
@@ -55,5 +58,24 @@ struct PanelOptions {
 
 /// Draws the scene as a GPU would, with the derivatives of 2 x 2 pixels; gives `rgba8-srgb`.
 [[nodiscard]] Result<Image> draw_scene(const Scene& scene, const TextureSampler& sampler);
+
+/// One lamp, so far away that it shines from the same side everywhere, over a dim sky.
+struct Lamp {
+    std::array<float, 3> towards = {0, 0.9F, 0.44F};  ///< in the plane's frame, of any length
+    float roughness = 0.2F;                           ///< where no map tells it
+    const TextureSampler* roughness_map = nullptr;    ///< its first channel; may be null
+    Rgba surface = {0.02F, 0.05F, 0.06F, 1};          ///< linear
+    float strength = 1;
+};
+
+/// Draws the plane with `normals` as its normal map, green pointing up, shaded by the lamp: a
+/// diffuse part and the GGX lobe (Walter and others, "Microfacet Models for Refraction through
+/// Rough Surfaces", 2007).
+[[nodiscard]] Result<Image> draw_lit_scene(const Scene& scene, const TextureSampler& normals,
+                                           const Lamp& lamp);
+
+/// The light that comes from a pixel, linear, without the sky: what `draw_lit_scene` shows.
+[[nodiscard]] Rgba lit_color(const Scene& scene, const TextureSampler& normals, const Lamp& lamp,
+                             std::uint32_t column, std::uint32_t row);
 
 }  // namespace yl

@@ -9,6 +9,7 @@
 #include <yl/codec.hpp>
 #include <yl/container.hpp>
 #include <yl/convert.hpp>
+#include <yl/coverage.hpp>
 #include <yl/crop.hpp>
 #include <yl/finding.hpp>
 #include <yl/format.hpp>
@@ -23,9 +24,11 @@
 #include <yl/resize.hpp>
 #include <yl/result.hpp>
 #include <yl/role.hpp>
+#include <yl/roughness.hpp>
 #include <yl/sampler.hpp>
 #include <yl/sampler_rules.hpp>
 #include <yl/scene.hpp>
+#include <yl/sheet.hpp>
 #include <yl/swizzle.hpp>
 #include <yl/texture.hpp>
 #include <yl/texture_sampler.hpp>

@@ -3,10 +3,14 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <bit>
 
 #include <yl/analysis.hpp>
 #include <yl/convert.hpp>
+#include <yl/coverage.hpp>
 #include <yl/mip.hpp>
+#include <yl/resize.hpp>
+#include <yl/roughness.hpp>
 #include "base/attempt.hpp"
 
 namespace yl {
@@ -115,38 +119,138 @@ Format default_format(const Picture& picture, Role role) {
     return Format::rgba8_srgb;
 }
 
+namespace {
+
+std::uint32_t power_of_two(std::uint32_t side, PowerOfTwo rounding) {
+    const std::uint32_t down = std::bit_floor(side);
+    const std::uint32_t up = std::bit_ceil(side);
+    switch (rounding) {
+        case PowerOfTwo::any:
+            return side;
+        case PowerOfTwo::up:
+            return up;
+        case PowerOfTwo::down:
+            return down;
+        case PowerOfTwo::nearest:
+            return side - down < up - side ? down : up;
+    }
+    return side;
+}
+
+/// The size that the texture gets of a picture's.
+std::array<std::uint32_t, 2> texture_size(ConstImageView picture, const BakeOptions& options) {
+    std::array<std::uint32_t, 2> size = {picture.width, picture.height};
+    const std::uint32_t longer = std::max(size[0], size[1]);
+    const std::uint32_t greatest = options.greatest_side.value_or(longer);
+    for (std::uint32_t& side : size) {
+        if (longer > greatest)
+            side = std::max(
+                static_cast<std::uint32_t>((std::uint64_t{side} * greatest + longer / 2) / longer),
+                1U);
+        side = power_of_two(side, options.power_of_two);
+        while (options.greatest_side && side > greatest)
+            side = power_of_two(side - 1, PowerOfTwo::down);
+    }
+    return size;
+}
+
+/// How a picture gets into a level: its channels, its colours, and which way up.
+Status place_picture(const Picture& picture, ConstImageView image, const BakeOptions& options,
+                     const ChannelPlan& channels, Transfer transfer, ImageView target) {
+    const ConvertOptions conversion{.source_transfer = picture.transfer,
+                                    .target_transfer = transfer,
+                                    .swizzle = channels.on_the_way,
+                                    .dither = options.mips.dither};
+    if (options.origin == Origin::top)
+        return convert(image, target, conversion);
+    YL_TRY(const Image turned, upside_down(image));
+    return convert(turned.view(), target, conversion);
+}
+
+Status place_given_levels(const BakeOptions& options, Texture& texture, std::uint32_t& given) {
+    const TextureShape& shape = texture.shape();
+    for (const GivenLevel& entry : options.given) {
+        const auto place = fmt::format("level {}", entry.level);
+        const ConstImageView image = entry.picture.image.view();
+        if (entry.level == 0 || entry.level >= shape.levels)
+            return fail_at(
+                {ErrorKind::usage, fmt::format("the chain has levels 0 to {}", shape.levels - 1)},
+                place);
+        const std::uint32_t width = shape.width_at(entry.level);
+        const std::uint32_t height = shape.height_at(entry.level);
+        if (image.width != width || image.height != height)
+            return fail_at({ErrorKind::usage,
+                            fmt::format("the picture is {} x {}; at this level the texture is "
+                                        "{} x {}",
+                                        image.width, image.height, width, height)},
+                           place);
+        const ChannelUse use = analyse_channels(image, entry.picture.swizzle);
+        YL_CHECK(place_picture(entry.picture, image, options,
+                               plan_channels(entry.picture, use, info(shape.format)),
+                               texture.traits.transfer, texture.image(entry.level)));
+        given |= 1U << entry.level;
+    }
+    return {};
+}
+
+Status make_chain(const BakeOptions& options, Texture& texture) {
+    MipOptions mips = options.mips;
+    if (!options.plain_chain) {
+        mips.are_normals = mips.are_normals || options.role == Role::normal;
+        mips.guard_fireflies = mips.guard_fireflies || options.role == Role::hdr;
+    }
+    YL_CHECK(place_given_levels(options, texture, mips.given_levels));
+    YL_CHECK(build_mips(texture, mips));
+    if (options.normals) {
+        YL_TRY(const Image upright,
+               options.origin == Origin::bottom
+                   ? upside_down(options.normals->image.view())
+                   : convert(options.normals->image.view(), options.normals->image.format()));
+        YL_CHECK(widen_roughness(texture, upright.view()));
+    }
+    if (options.coverage)
+        YL_CHECK(keep_coverage(texture, *options.coverage));
+    return {};
+}
+
+}  // namespace
+
 Result<Baked> bake(const Picture& picture, const BakeOptions& options) {
     const Format format = options.format.value_or(default_format(picture, options.role));
-    const ConstImageView source = picture.image.view();
-    const std::uint32_t most_levels = full_level_count(source.width, source.height);
-    if (options.levels && (*options.levels == 0 || *options.levels > most_levels))
-        return fail_at({ErrorKind::usage,
-                        fmt::format("{} levels were asked for; {} x {} pixels have 1 to {}",
-                                    *options.levels, source.width, source.height, most_levels)},
-                       "levels");
+    ConstImageView source = picture.image.view();
     const ChannelUse use = analyse_channels(source, picture.swizzle);
     const ChannelPlan channels = plan_channels(picture, use, info(format));
+    const auto size = texture_size(source, options);
+    Image resized;
+    if (size[0] != source.width || size[1] != source.height) {
+        YL_TRY(resized, resize(source, size[0], size[1],
+                               {.kernel = options.mips.kernel,
+                                .edges = options.mips.edges,
+                                .transfer = picture.transfer,
+                                .alpha = picture.alpha,
+                                .limit_ringing = options.mips.limit_ringing}));
+        source = std::as_const(resized).view();
+    }
+    const std::uint32_t most_levels = full_level_count(size[0], size[1]);
+    if (options.levels && (*options.levels == 0 || *options.levels > most_levels))
+        return fail_at(
+            {ErrorKind::usage, fmt::format("{} levels were asked for; {} x {} pixels have 1 to {}",
+                                           *options.levels, size[0], size[1], most_levels)},
+            "levels");
     Baked baked;
     baked.findings = check_format(picture, options, use, info(format));
     YL_TRY(baked.texture, Texture::create({.format = format,
-                                           .width = source.width,
-                                           .height = source.height,
+                                           .width = size[0],
+                                           .height = size[1],
                                            .levels = options.levels.value_or(most_levels)}));
     TextureTraits& traits = baked.texture.traits;
     traits.alpha = picture.alpha;
     traits.origin = options.origin;
     traits.swizzle = channels.seen;
     traits.sampler = options.sampler;
-    const ConvertOptions conversion{.source_transfer = picture.transfer,
-                                    .target_transfer = traits.transfer,
-                                    .swizzle = channels.on_the_way};
-    if (options.origin == Origin::bottom) {
-        YL_TRY(const Image turned, upside_down(source));
-        YL_CHECK(convert(turned.view(), baked.texture.image(0), conversion));
-    } else {
-        YL_CHECK(convert(source, baked.texture.image(0), conversion));
-    }
-    YL_CHECK(build_mips(baked.texture));
+    YL_CHECK(
+        place_picture(picture, source, options, channels, traits.transfer, baked.texture.image(0)));
+    YL_CHECK(make_chain(options, baked.texture));
     return baked;
 }
 

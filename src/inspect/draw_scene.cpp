@@ -1,18 +1,10 @@
 #include <yl/scene.hpp>
 
 #include <algorithm>
-#include <vector>
 
-#include "base/attempt.hpp"
-#include "base/parallel.hpp"
-#include "pixel/rows.hpp"
+#include "inspect/scene_walk.hpp"
 
 namespace yl {
-namespace {
-
-struct TextureCoordinate {
-    float u = 0, v = 0, q = 0;
-};
 
 TextureCoordinate coordinate_at(const Scene& scene, std::uint32_t column, std::uint32_t row) {
     const float x = static_cast<float>(column) + 0.5F;
@@ -23,7 +15,6 @@ TextureCoordinate coordinate_at(const Scene& scene, std::uint32_t column, std::u
     return {(m[0] * x + m[1] * y + m[2]) / divisor, (m[3] * x + m[4] * y + m[5]) / divisor, q};
 }
 
-/// The derivatives that all four pixels of a 2 x 2 quad share.
 Footprint quad_footprint(const Scene& scene, std::uint32_t column, std::uint32_t row) {
     const std::uint32_t left = column & ~1U;
     const std::uint32_t top = row & ~1U;
@@ -47,10 +38,16 @@ Rgba mix(const Rgba& a, const Rgba& b, float share_of_b) {
     return result;
 }
 
+Rgba backdrop_at(const Scene& scene, std::uint32_t row) {
+    return mix(scene.backdrop_top, scene.backdrop_bottom,
+               (static_cast<float>(row) + 0.5F) / static_cast<float>(scene.height));
+}
+
+namespace {
+
 Rgba pixel_color(const Scene& scene, const TextureSampler& sampler, std::uint32_t column,
                  std::uint32_t row) {
-    const Rgba backdrop = mix(scene.backdrop_top, scene.backdrop_bottom,
-                              (static_cast<float>(row) + 0.5F) / static_cast<float>(scene.height));
+    const Rgba backdrop = backdrop_at(scene, row);
     const TextureCoordinate at = coordinate_at(scene, column, row);
     if (!is_seen(scene, at))
         return backdrop;
@@ -68,19 +65,9 @@ Rgba pixel_color(const Scene& scene, const TextureSampler& sampler, std::uint32_
 }  // namespace
 
 Result<Image> draw_scene(const Scene& scene, const TextureSampler& sampler) {
-    YL_TRY(Image picture, Image::create(Format::rgba8_srgb, scene.width, scene.height));
-    const ImageView view = picture.view();
-    const RowCodec codec = row_codec(Format::rgba8_srgb, Transfer::srgb);
-    parallel_each(scene.height, [&](std::size_t index) {
-        const auto row = static_cast<std::uint32_t>(index);
-        std::vector<Rgba> colors(scene.width);
-        for (std::uint32_t x = 0; x < scene.width; ++x) {
-            colors[x] = pixel_color(scene, sampler, x, row);
-            colors[x][3] = 1;
-        }
-        codec.store(colors[0].data(), view.row(row).data(), scene.width);
+    return draw_pixels(scene, [&](std::uint32_t column, std::uint32_t row) {
+        return pixel_color(scene, sampler, column, row);
     });
-    return picture;
 }
 
 }  // namespace yl

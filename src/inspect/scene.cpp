@@ -42,6 +42,8 @@ Scene floor_scene(const FloorOptions& options) {
     scene.height = options.height;
     const Matrix texture_from_pixel = texture_from_ray * pitch * ray_from_pixel;
     scene.texture_from_pixel = rows_of(texture_from_pixel);
+    const Matrix plane_from_world = (Matrix() << 1, 0, 0, 0, 0, 1, 0, 1, 0).finished();
+    scene.viewer_from_pixel = rows_of(-plane_from_world * pitch * ray_from_pixel);
     constexpr double rows_below_horizon = 2.5;
     scene.least_q = static_cast<float>(rows_below_horizon * texture_from_pixel(2, 1));
     return scene;
@@ -80,6 +82,10 @@ Scene panel_scene(const PanelOptions& options) {
     scene.width = options.width;
     scene.height = options.height;
     scene.texture_from_pixel = rows_of(point_from_texture.inverse() * ray_from_pixel);
+    Matrix plane_from_world;
+    plane_from_world << across.normalized().transpose(), -down.normalized().transpose(),
+        across.cross(down).normalized().transpose();
+    scene.viewer_from_pixel = rows_of(-plane_from_world * ray_from_pixel);
     // Of a point of the panel q is 1 / depth, and its farthest point is a corner.
     const double greatest_depth = std::max(
         {corner.z(), (corner + across).z(), (corner + down).z(), (corner + across + down).z()});

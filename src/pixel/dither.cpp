@@ -12,13 +12,13 @@ namespace {
 constexpr double step_x = 0.7548776662466927;
 constexpr double step_y = 0.5698402909980532;
 
-double pattern(std::size_t x, std::uint32_t y, std::size_t channel) {
+}  // namespace
+
+double dither_pattern(std::size_t x, std::uint32_t y, std::size_t channel) {
     const double place =
         static_cast<double>(x) * step_x + y * step_y + static_cast<double>(channel) * 0.25;
     return place - std::floor(place);
 }
-
-}  // namespace
 
 void dither_row(float* rgba, std::size_t count, std::uint32_t y, Format format, Transfer transfer) {
     const FormatInfo& f = info(format);
@@ -36,7 +36,8 @@ void dither_row(float* rgba, std::size_t count, std::uint32_t y, Format format, 
             const double clamped = std::clamp(static_cast<double>(value == value ? value : 0.0F),
                                               is_signed ? -1.0 : 0.0, 1.0);
             const double code = (encoded ? srgb_encode(clamped) : clamped) * greatest;
-            const double chosen = std::min(std::floor(code + pattern(x, y, channel)), greatest);
+            const double chosen =
+                std::min(std::floor(code + dither_pattern(x, y, channel)), greatest);
             value =
                 static_cast<float>(encoded ? srgb_decode(chosen / greatest) : chosen / greatest);
         }

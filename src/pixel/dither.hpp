@@ -14,4 +14,7 @@ namespace yl {
 /// Effectiveness of Quasirandom Sequences", 2018), another phase for each channel.
 void dither_row(float* rgba, std::size_t count, std::uint32_t y, Format format, Transfer transfer);
 
+/// That pattern: 0 .. 1 for each place.
+[[nodiscard]] double dither_pattern(std::size_t x, std::uint32_t y, std::size_t channel = 0);
+
 }  // namespace yl

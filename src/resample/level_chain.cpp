@@ -91,7 +91,7 @@ class SurfaceChain {
 
     /// Where the rows above row `y` of a level begin; every band stores those from here on.
     [[nodiscard]] std::uint32_t first_row_above(std::uint32_t level, std::uint32_t y) const {
-        return y < height(level) ? footprint(y, height(level - 1), height(level)).begin
+        return y < height(level) ? covered_texels(y, height(level - 1), height(level)).begin
                                  : height(level - 1);
     }
 

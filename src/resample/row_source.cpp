@@ -72,9 +72,9 @@ ReducedRows::ReducedRows(RowSource& source, const Reducer& reducer, const Workin
         ring = {rows, row_floats, std::vector<float>(rows * row_floats)};
     };
     const bool needs_range = reducer.limit_ringing || reducer.kind != Reducer::Kind::blend;
-    const std::uint32_t footprint_rows = reducer.down.source / reducer.down.size() + 2;
+    const std::uint32_t covered_rows = reducer.down.source / reducer.down.size() + 2;
     // The rows that a texel covers may lie before the last ones that its weights reach.
-    const std::uint32_t rows = reducer.down.taps + (needs_range ? footprint_rows : 0);
+    const std::uint32_t rows = reducer.down.taps + (needs_range ? covered_rows : 0);
     make(blended_, rows);
     if (needs_range) {
         make(least_, rows);
@@ -108,7 +108,8 @@ void ReducedRows::take_source_row(std::int64_t y) {
 
 void ReducedRows::extremes_across(const float* wide, float* least, float* greatest) const {
     for (std::uint32_t x = 0; x < reducer_.across.size(); ++x) {
-        const Footprint print = footprint(x, reducer_.across.source, reducer_.across.size());
+        const CoveredTexels print =
+            covered_texels(x, reducer_.across.source, reducer_.across.size());
         for (std::size_t c = 0; c < 4; ++c) {
             const std::size_t at = std::size_t{x} * 4 + c;
             least[at] = greatest[at] = wide[std::size_t{print.begin} * 4 + c];
@@ -128,7 +129,7 @@ void ReducedRows::blend_down(std::uint32_t y, std::int64_t first) {
 }
 
 void ReducedRows::limit_to_range(std::uint32_t y, std::int64_t source_start) {
-    const Footprint print = footprint(y, reducer_.down.source, reducer_.down.size());
+    const CoveredTexels print = covered_texels(y, reducer_.down.source, reducer_.down.size());
     for (std::size_t i = 0; i < row_.size(); ++i) {
         float least = std::numeric_limits<float>::infinity(), greatest = -least;
         for (std::uint32_t source = print.begin; source < print.end; ++source) {
@@ -140,7 +141,7 @@ void ReducedRows::limit_to_range(std::uint32_t y, std::int64_t source_start) {
 }
 
 void ReducedRows::take_extreme(std::uint32_t y, std::int64_t source_start) {
-    const Footprint print = footprint(y, reducer_.down.source, reducer_.down.size());
+    const CoveredTexels print = covered_texels(y, reducer_.down.source, reducer_.down.size());
     const bool minimum = reducer_.kind == Reducer::Kind::minimum;
     for (std::size_t i = 0; i < row_.size(); ++i) {
         float value = (minimum ? least_ : greatest_).row(source_start + print.begin)[i];
@@ -161,7 +162,7 @@ const float* ReducedRows::row(std::int64_t virtual_y) {
     const std::int64_t first = source_start + down.first[y];
     std::int64_t begin = first, end = first + down.taps;
     if (least_.rows > 0) {
-        const Footprint print = footprint(y, down.source, down.size());
+        const CoveredTexels print = covered_texels(y, down.source, down.size());
         begin = std::min(begin, source_start + print.begin);
         end = std::max(end, source_start + print.end);
     }

@@ -60,7 +60,7 @@ class VolumeStep {
     void make_slice(std::uint32_t z, Volume& above, std::span<float> result) {
         std::vector<float> reduced(result.size());
         const bool blends = options_.reduction == Reduction::average;
-        const Footprint print = footprint(z, deep_.source, deep_.size());
+        const CoveredTexels print = covered_texels(z, deep_.source, deep_.size());
         const std::int64_t first = blends ? deep_.first[z] : print.begin;
         const std::int64_t end = blends ? first + deep_.taps : print.end;
         for (std::int64_t place = first; place < end; ++place) {

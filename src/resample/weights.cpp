@@ -69,7 +69,7 @@ Taps box_taps(std::uint32_t i, std::uint32_t source, std::uint32_t target) {
     // In units of 1 / target of a source texel all borders are whole numbers.
     const std::uint64_t begin = std::uint64_t{i} * source;
     const std::uint64_t end = begin + source;
-    const Footprint print = footprint(i, source, target);
+    const CoveredTexels print = covered_texels(i, source, target);
     Taps taps{print.begin, {}};
     for (std::uint64_t texel = print.begin; texel < print.end; ++texel) {
         const std::uint64_t covered =
@@ -127,7 +127,7 @@ Taps fold(const Taps& taps, Edge edge, std::uint32_t source) {
 
 }  // namespace
 
-Footprint footprint(std::uint32_t i, std::uint32_t source, std::uint32_t target) {
+CoveredTexels covered_texels(std::uint32_t i, std::uint32_t source, std::uint32_t target) {
     const std::uint64_t begin = std::uint64_t{i} * source;
     return {static_cast<std::uint32_t>(begin / target),
             static_cast<std::uint32_t>((begin + source + target - 1) / target)};

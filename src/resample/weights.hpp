@@ -31,9 +31,10 @@ struct AxisWeights {
                                        std::uint32_t target);
 
 /// The source texels that a target texel covers, wholly or in part: [begin, end).
-struct Footprint {
+struct CoveredTexels {
     std::uint32_t begin = 0, end = 0;
 };
-[[nodiscard]] Footprint footprint(std::uint32_t i, std::uint32_t source, std::uint32_t target);
+[[nodiscard]] CoveredTexels covered_texels(std::uint32_t i, std::uint32_t source,
+                                           std::uint32_t target);
 
 }  // namespace yl

@@ -279,9 +279,3 @@ TEST_CASE("layers and faces have chains of their own") {
                   doctest::Approx(sum / 64.0).epsilon(0.02));
         }
 }
-
-TEST_CASE("3D textures are refused for now") {
-    Texture texture = must(Texture::create(
-        {.format = Format::r8_unorm, .width = 4, .height = 4, .depth = 4, .levels = 2}));
-    CHECK(must_fail(build_mips(texture)).kind == ErrorKind::unsupported);
-}

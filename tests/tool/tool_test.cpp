@@ -38,8 +38,9 @@ TEST_CASE("the demo data are what their generator makes") {
 TEST_CASE("peek says what a picture holds") {
     const Outcome outcome = run_ylat("peek " + demo_file("lattice.png"));
     CHECK(outcome.exit == 0);
-    for (const char* part : {"512 x 512", "RGBA, 8 bits; used: RGBA, 8 bits", "no seam left to right", "sRGB: the file says so",
-                             "straight, used", "row 0       top", "rgba8-srgb"})
+    for (const char* part :
+         {"512 x 512", "RGBA, 8 bits; used: RGBA, 8 bits", "no seam left to right",
+          "sRGB: the file says so", "straight, used", "row 0       top", "rgba8-srgb"})
         CHECK(contains(outcome.out, part));
     const json moss = run_json("peek " + demo_file("moss.png") + " " + demo_file("label.png"));
     REQUIRE(moss.size() == 2);

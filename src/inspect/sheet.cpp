@@ -1,0 +1,175 @@
+#include <yl/sheet.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include <yl/alpha.hpp>
+#include <yl/convert.hpp>
+#include <yl/panels.hpp>
+#include <yl/resize.hpp>
+#include "base/attempt.hpp"
+#include "inspect/canvas.hpp"
+
+namespace yl {
+namespace {
+
+constexpr std::uint32_t margin = 16;
+constexpr std::uint32_t gap = 10;
+constexpr Color8 paper = {0x23, 0x26, 0x24};
+constexpr Color8 heading_ink = {0xF4, 0xD3, 0x5E};
+constexpr Color8 ink = {0xF2, 0xEF, 0xE4};
+constexpr std::array<float, 3> behind = {0.03F, 0.03F, 0.03F};
+
+struct Surface {
+    std::uint32_t level = 0, layer = 0, face = 0, slice = 0;
+};
+
+std::string label_of(const Surface& surface, const TextureShape& shape) {
+    static constexpr const char* faces[] = {"+X", "-X", "+Y", "-Y", "+Z", "-Z"};
+    std::string text = fmt::format("level {}: {} x {}", surface.level,
+                                   shape.width_at(surface.level), shape.height_at(surface.level));
+    if (shape.is_array || shape.layers > 1)
+        text += fmt::format(", layer {}", surface.layer);
+    if (shape.faces > 1)
+        text += fmt::format(", face {}", faces[surface.face]);
+    if (shape.depth > 1)
+        text += fmt::format(", slice {}", surface.slice);
+    return text;
+}
+
+/// A surface as it is looked at, `rgba8-srgb`.
+Result<Image> shown(const Texture& texture, const Surface& surface) {
+    const TextureTraits& traits = texture.traits;
+    ConstImageView view = texture.image(surface.level, surface.layer, surface.face);
+    view.data += surface.slice * texture.shape().surface_bytes(surface.level);
+    const FormatInfo& f = info(view.format);
+    const bool is_light =
+        traits.transfer == Transfer::srgb || f.transfer == Transfer::srgb || f.is_float();
+    YL_TRY(Image image, convert(view, is_light ? Format::rgba8_srgb : Format::rgba8_unorm,
+                                {.source_transfer = traits.transfer, .swizzle = traits.swizzle}));
+    if (!is_light) {
+        const std::uint32_t width = image.width(), height = image.height();
+        YL_TRY(image, Image::adopt(std::move(image).release(), Format::rgba8_srgb, width, height));
+    }
+    YL_CHECK(lay_over(image.view(), behind, Transfer::srgb));
+    return image;
+}
+
+Result<Image> shown_at(const Texture& texture, const Surface& surface, std::uint32_t longer_side) {
+    YL_TRY(Image image, shown(texture, surface));
+    const double scale = static_cast<double>(longer_side) / std::max(image.width(), image.height());
+    const auto side = [&](std::uint32_t texels) {
+        return std::max(static_cast<std::uint32_t>(texels * scale + 0.5), 1U);
+    };
+    if (scale == 1)
+        return image;
+    return resize(std::as_const(image).view(), side(image.width()), side(image.height()),
+                  {.kernel = {.kind = Kernel::Kind::box}});
+}
+
+/// One row of the sheet for each layer, face and slice of level 0: its chain.
+std::vector<std::vector<Surface>> chains_of(const TextureShape& shape) {
+    std::vector<std::vector<Surface>> chains;
+    for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
+        for (std::uint32_t face = 0; face < shape.faces; ++face)
+            for (std::uint32_t slice = 0; slice < shape.depth; ++slice) {
+                chains.emplace_back();
+                for (std::uint32_t level = 0; level < shape.levels; ++level)
+                    if (slice < shape.depth_at(level))
+                        chains.back().push_back({level, layer, face, slice});
+            }
+    return chains;
+}
+
+/// A chain at true size: the top level, and beside it the others, one below the other.
+struct Placed {
+    Image picture = {};
+    std::string label = {};
+    std::uint32_t x = 0, y = 0;
+};
+
+struct Block {
+    std::vector<Placed> pictures = {};
+    std::uint32_t width = 0, height = 0;
+};
+
+Result<Block> lay_out_chain(const Texture& texture, const std::vector<Surface>& chain,
+                            std::uint32_t greatest_side) {
+    const std::uint32_t line = line_height(TextSize::small) + gap / 2;
+    Block block;
+    std::uint32_t x = 0, y = 0, widest = 0;
+    for (const Surface& surface : chain) {
+        const std::uint32_t longer = std::max(texture.shape().width_at(surface.level),
+                                              texture.shape().height_at(surface.level));
+        YL_TRY(Image picture, shown_at(texture, surface, std::min(longer, greatest_side)));
+        const std::string label = label_of(surface, texture.shape());
+        const std::uint32_t width = std::max(picture.width(), text_width(label, TextSize::small));
+        const std::uint32_t height = picture.height() + line + gap;
+        const bool starts_column =
+            block.pictures.size() == 1 ||
+            (y > 0 && y + height > block.pictures[0].picture.height() + 4 * line);
+        if (starts_column) {
+            x += widest + gap;
+            y = 0;
+            widest = 0;
+        }
+        block.pictures.push_back({std::move(picture), label, x, y});
+        y += height;
+        widest = std::max(widest, width);
+        block.width = std::max(block.width, x + width);
+        block.height = std::max(block.height, y);
+    }
+    return block;
+}
+
+Result<Image> true_size_sheet(const Texture& texture, const std::string& heading,
+                              const SheetOptions& options) {
+    std::vector<Block> blocks;
+    std::uint64_t height = margin + line_height(TextSize::large) + gap;
+    std::uint32_t width = text_width(heading, TextSize::large);
+    for (const auto& chain : chains_of(texture.shape())) {
+        YL_TRY(Block block, lay_out_chain(texture, chain, options.greatest_side));
+        width = std::max(width, block.width);
+        height += block.height;
+        blocks.push_back(std::move(block));
+    }
+    height += margin;
+    if (height > 65535)
+        return fail(ErrorKind::usage,
+                    fmt::format("a sheet of {} chains would be {} pixels high; choose a smaller "
+                                "greatest side",
+                                blocks.size(), height));
+    YL_TRY(Canvas canvas,
+           Canvas::create(width + 2 * margin, static_cast<std::uint32_t>(height), paper));
+    canvas.text(margin, margin, heading, TextSize::large, heading_ink);
+    std::uint32_t top = margin + line_height(TextSize::large) + gap;
+    for (const Block& block : blocks) {
+        for (const Placed& placed : block.pictures) {
+            canvas.place(margin + placed.x, top + placed.y, placed.picture.view());
+            canvas.text(margin + placed.x, top + placed.y + placed.picture.height() + gap / 2,
+                        placed.label, TextSize::small, ink);
+        }
+        top += block.height;
+    }
+    return std::move(canvas).take();
+}
+
+}  // namespace
+
+Result<Image> level_sheet(const Texture& texture, const std::string& heading,
+                          const SheetOptions& options) {
+    const TextureShape& shape = texture.shape();
+    if (!options.enlarged)
+        return true_size_sheet(texture, heading, options);
+    const std::uint32_t side = std::min(std::max(shape.width, shape.height), options.greatest_side);
+    std::vector<LabelledPicture> pictures;
+    for (const auto& chain : chains_of(shape))
+        for (const Surface& surface : chain) {
+            YL_TRY(Image picture, shown_at(texture, surface, side));
+            pictures.push_back({std::move(picture), label_of(surface, shape), ""});
+        }
+    return arrange_panels(pictures, options.columns, heading);
+}
+
+}  // namespace yl

@@ -1,0 +1,185 @@
+#include <cmath>
+#include <numbers>
+#include <yl/yl.hpp>
+
+#include "resample/rows_simd.hpp"
+#include "resample/weights.hpp"
+#include "support/check.hpp"
+#include "support/pictures.hpp"
+
+using namespace yl;
+using support::contains;
+using support::must;
+using support::must_fail;
+
+namespace {
+
+using Real = long double;
+
+Real sinc(Real x) {
+    return x == 0 ? 1 : std::sin(std::numbers::pi_v<Real> * x) / (std::numbers::pi_v<Real> * x);
+}
+
+/// The kernels, written down once more from their definitions, in long double.
+Real ideal_kernel(const Kernel& kernel, Real x) {
+    x = std::abs(x);
+    const Real radius = static_cast<Real>(kernel.radius);
+    const Real b = static_cast<Real>(kernel.b), c = static_cast<Real>(kernel.c);
+    switch (kernel.kind) {
+        case Kernel::Kind::box:
+            return x < 0.5L ? 1 : 0;
+        case Kernel::Kind::triangle:
+            return std::max<Real>(1 - x, 0);
+        case Kernel::Kind::cubic: {
+            const Real inner =
+                (12 - 9 * b - 6 * c) * x * x * x + (-18 + 12 * b + 6 * c) * x * x + (6 - 2 * b);
+            const Real outer = (-b - 6 * c) * x * x * x + (6 * b + 30 * c) * x * x +
+                               (-12 * b - 48 * c) * x + (8 * b + 24 * c);
+            return (x < 1 ? inner : x < 2 ? outer : 0) / 6;
+        }
+        case Kernel::Kind::lanczos:
+            return x < radius ? sinc(x) * sinc(x / radius) : 0;
+        case Kernel::Kind::kaiser: {
+            const auto bessel = [](Real z) { return std::cyl_bessel_il(0, z); };
+            const Real shape = static_cast<Real>(kernel.shape);
+            return x < radius ? sinc(x) * bessel(shape * std::sqrt(1 - x * x / (radius * radius))) /
+                                    bessel(shape)
+                              : 0;
+        }
+    }
+    return 0;
+}
+
+std::int64_t at_edge(std::int64_t place, std::int64_t size, Edge edge) {
+    while (place < 0 || place >= size) {
+        if (edge == Edge::clamp)
+            return place < 0 ? 0 : size - 1;
+        if (edge == Edge::repeat)
+            place += place < 0 ? size : -size;
+        else
+            place = place < 0 ? -1 - place : 2 * size - 1 - place;
+    }
+    return place;
+}
+
+/// What each source texel weighs in a target texel.
+std::vector<Real> ideal_weights(const Kernel& kernel, Edge edge, std::uint32_t source,
+                                std::uint32_t target, std::uint32_t i) {
+    std::vector<Real> weights(source);
+    const Real ratio = static_cast<Real>(source) / target;
+    const Real scale = std::max<Real>(ratio, 1);
+    Real sum = 0;
+    for (std::int64_t place = -200; place < std::int64_t{source} + 200; ++place) {
+        Real weight = 0;
+        if (kernel.kind == Kernel::Kind::box)
+            weight = std::max<Real>(
+                0, std::min<Real>(ratio * (i + 1), place + 1) - std::max<Real>(ratio * i, place));
+        else
+            weight = ideal_kernel(kernel, (place + 0.5L - (i + 0.5L) * ratio) / scale);
+        weights[static_cast<std::size_t>(at_edge(place, source, edge))] += weight;
+        sum += weight;
+    }
+    for (Real& weight : weights)
+        weight /= sum;
+    return weights;
+}
+
+std::vector<Kernel> all_kernels() {
+    std::vector<Kernel> kernels;
+    for (const char* text : {"box", "triangle", "mitchell", "catmull-rom", "cubic:1,0", "lanczos:2",
+                             "lanczos:3", "kaiser:3", "kaiser:2,8"})
+        kernels.push_back(must(parse_kernel(text)));
+    return kernels;
+}
+
+}  // namespace
+
+TEST_CASE("every kernel's weights are those of its definition, at any size and edge") {
+    for (const Kernel& kernel : all_kernels())
+        for (const Edge edge : {Edge::clamp, Edge::repeat, Edge::mirror})
+            for (const auto& size : {std::array{64U, 32U},
+                                     {5U, 2U},
+                                     {7U, 3U},
+                                     {1U, 1U},
+                                     {2U, 1U},
+                                     {9U, 9U},
+                                     {6U, 15U},
+                                     {100U, 33U}}) {
+                const std::uint32_t source = size[0], target = size[1];
+                const AxisWeights axis = axis_weights(kernel, edge, source, target);
+                REQUIRE(axis.size() == target);
+                for (std::uint32_t i = 0; i < target; ++i) {
+                    const auto ideal = ideal_weights(kernel, edge, source, target, i);
+                    std::vector<Real> found(source);
+                    for (std::uint32_t tap = 0; tap < axis.taps; ++tap) {
+                        const std::int64_t place = std::int64_t{axis.first[i]} + tap;
+                        if (edge != Edge::repeat) {
+                            REQUIRE(place >= 0);
+                            REQUIRE(place < source);
+                        }
+                        found[static_cast<std::size_t>(at_edge(place, source, edge))] +=
+                            static_cast<Real>(axis.of(i)[tap]);
+                    }
+                    for (std::uint32_t j = 0; j < source; ++j)
+                        if (!(std::abs(found[j] - ideal[j]) < 2e-7L))
+                            FAIL_CHECK(kernel_text(kernel)
+                                       << ", " << source << " to " << target << ": texel " << j
+                                       << " weighs " << static_cast<double>(found[j]));
+                }
+            }
+}
+
+TEST_CASE("kernels and edges have a text form, and what has none is refused") {
+    for (const char* text : {"box", "triangle", "mitchell", "catmull-rom", "cubic:1,0", "lanczos:2",
+                             "kaiser:3,4", "kaiser:2.5,8"})
+        CHECK(kernel_text(must(parse_kernel(text))) == text);
+    CHECK(must(parse_kernel("kaiser")).radius == 3);
+    for (const char* wrong :
+         {"", "gauss", "box:2", "lanczos:0", "lanczos:x", "kaiser:3,4,5", "cubic:1,", "lanczos:17"})
+        CHECK(must_fail(parse_kernel(wrong)).kind == ErrorKind::usage);
+    CHECK(edges_text(must(parse_edges("repeat"))) == "repeat");
+    CHECK(must(parse_edges("repeat,clamp")) == Edges{Edge::repeat, Edge::clamp});
+    CHECK(edges_text(must(parse_edges("repeat,mirror"))) == "repeat,mirror");
+    for (const char* wrong : {"", "wrap", "clamp,", "clamp,clamp,clamp"})
+        CHECK_FALSE(parse_edges(wrong));
+}
+
+TEST_CASE("working rows in vectors are those of the plain twins") {
+    support::Random random(11);
+    const auto noise = [&](std::size_t count) {
+        std::vector<float> values(count);
+        for (float& value : values)
+            value = static_cast<float>(random() % 2000) / 999.0F - 0.5F;
+        return values;
+    };
+    for (const std::size_t count : {1U, 3U, 4U, 5U, 33U}) {
+        auto a = noise(4 * count);
+        auto b = a;
+        weigh_by_alpha(a.data(), count);
+        weigh_by_alpha_plain(b.data(), count);
+        CHECK(a == b);
+        undo_weighing(a.data(), a.data(), count);
+        undo_weighing_plain(b.data(), b.data(), count);
+        CHECK(a == b);
+    }
+    for (const Kernel& kernel : all_kernels())
+        for (const std::uint32_t source : {2U, 8U, 9U, 64U}) {
+            const AxisWeights axis =
+                axis_weights(kernel, Edge::clamp, source, std::max(source / 2, 1U));
+            const auto row = noise(4 * source);
+            std::vector<float> a(4 * axis.size()), b(a.size());
+            blend_across(axis, row.data(), a.data());
+            blend_across_plain(axis, row.data(), b.data());
+            CHECK(a == b);
+            std::vector<std::vector<float>> rows;
+            std::vector<const float*> pointers;
+            for (std::uint32_t tap = 0; tap < axis.taps; ++tap)
+                rows.push_back(noise(37));
+            for (const auto& each : rows)
+                pointers.push_back(each.data());
+            a.resize(37), b.resize(37);
+            blend_rows(pointers, axis.of(0), a.data(), 37);
+            blend_rows_plain(pointers, axis.of(0), b.data(), 37);
+            CHECK(a == b);
+        }
+}

@@ -1,0 +1,73 @@
+// ylat sheet: every level, layer and face of a texture in one labelled picture.
+#include <fmt/format.h>
+
+#include <memory>
+
+#include "arguments.hpp"
+#include "describe.hpp"
+#include "session.hpp"
+
+namespace ylat {
+namespace {
+
+struct Sheet {
+    Session& session;
+    std::string texture_path = {};
+    std::string output = {};
+    yl::SheetOptions options = {};
+
+    yl::Result<Exit> run() const {
+        const auto texture = load_texture(texture_path);
+        if (!texture)
+            return tl::unexpected(texture.error());
+        const yl::TextureShape& shape = texture->shape();
+        const std::string file = std::filesystem::path(texture_path).filename().string();
+        const auto picture = yl::level_sheet(
+            *texture,
+            fmt::format("{}: {}, {} levels", file, yl::info(shape.format).name, shape.levels),
+            options);
+        if (!picture)
+            return yl::fail_at(picture.error(), texture_path);
+        const auto written = yl::write_picture(output, picture->view());
+        if (!written)
+            return tl::unexpected(written.error());
+        session.say(fmt::format("{} -> {}", texture_path, output));
+        session.say(row_text("sheet", fmt::format("{}, {} levels, {} layers, {} faces",
+                                                  size_text(picture->width(), picture->height()),
+                                                  shape.levels, shape.layers, shape.faces)));
+        session.give({{"texture", texture_path},
+                      {"output", output},
+                      {"width", picture->width()},
+                      {"height", picture->height()},
+                      {"levels", shape.levels},
+                      {"layers", shape.layers},
+                      {"faces", shape.faces}});
+        return Exit::done;
+    }
+};
+
+}  // namespace
+
+void add_sheet(CLI::App& app, Session& session) {
+    auto sheet = std::make_shared<Sheet>(Sheet{session});
+    CLI::App* command = add_command(app, session, "sheet",
+                                    "Lay out every level, layer and face in one labelled picture",
+                                    [sheet] { return sheet->run(); });
+    command
+        ->add_option("TEXTURE", sheet->texture_path,
+                     "A texture file; a picture file is baked on the spot")
+        ->required();
+    command->add_option("-o", sheet->output, "The picture file to write (.png)")
+        ->required()
+        ->option_text("PNG");
+    command->add_flag("--enlarge", sheet->options.enlarged,
+                      "Each level as large as the top one, its texels as squares");
+    command
+        ->add_option("--max-size", sheet->options.greatest_side,
+                     "Show larger levels made smaller (1024 when left out)")
+        ->check(CLI::Range(16, 8192));
+    command->add_option("--columns", sheet->options.columns, "Enlarged levels side by side")
+        ->check(CLI::Range(1, 16));
+}
+
+}  // namespace ylat
