@@ -66,6 +66,9 @@ struct Cut {
     double scale = 1;
     std::size_t code = 0;
     std::uint64_t lifted = 0;
+    /// How far those of that code are moved from the threshold, up or down. Where they are many, as
+    /// in small levels of regular patterns, all filtered values would lie on one side of it else.
+    double distance = 0;
 };
 
 /// Regular patterns have many texels of one and the same value, which no scale can tell apart.
@@ -82,14 +85,19 @@ Cut find_cut(const ValueCounts& counts, double threshold, double wanted_share) {
     while (counts.at_least(code + 1) >= wanted && counts.at_least(code + 1) > 0)
         ++code;
     const double just_short = (static_cast<double>(passing) - 0.5) * (1 - 1e-6);
-    Cut cut{just_short / static_cast<double>(code), code, 0};
+    Cut cut{.scale = just_short / static_cast<double>(code), .code = code};
     const std::uint64_t above = counts.at_least(code + 1);
     cut.lifted = std::min(wanted > above ? wanted - above : 0, counts.of(code));
+    constexpr std::uint64_t few = 50;  // one in so many
+    if (counts.of(code) * few > counts.total())
+        cut.distance = std::min(threshold, 1 - threshold) / 4;
     return cut;
 }
 
-/// Some of the texels of one code, spread over the image.
-std::vector<bool> choose(ConstImageView image, const ValueCounts& counts, const Cut& cut) {
+enum class Choice : std::uint8_t { none, lifted, lowered };
+
+/// Which texels of the cut's code are lifted, spread over the image; the others are lowered.
+std::vector<Choice> choose(ConstImageView image, const ValueCounts& counts, const Cut& cut) {
     const std::size_t place = tested_channel(image.format);
     const RowCodec codec = number_codec(image.format);
     std::vector<std::pair<double, std::size_t>> candidates;
@@ -101,28 +109,32 @@ std::vector<bool> choose(ConstImageView image, const ValueCounts& counts, const 
                 candidates.emplace_back(dither_pattern(x, y), std::size_t{y} * image.width + x);
     }
     std::sort(candidates.begin(), candidates.end());
-    std::vector<bool> chosen(std::size_t{image.width} * image.height);
-    for (std::size_t i = 0; i < std::min<std::size_t>(cut.lifted, candidates.size()); ++i)
-        chosen[candidates[i].second] = true;
-    return chosen;
+    std::vector<Choice> choices(std::size_t{image.width} * image.height);
+    for (std::size_t i = 0; i < candidates.size(); ++i)
+        choices[candidates[i].second] = i < cut.lifted ? Choice::lifted : Choice::lowered;
+    return choices;
 }
 
 void apply(ImageView image, const ValueCounts& counts, const Cut& cut, double threshold,
            bool premultiplied) {
     const std::size_t place = tested_channel(image.format);
-    const auto chosen = choose(image, counts, cut);
+    const auto choices = choose(image, counts, cut);
     const bool scales_colors = premultiplied && place == 3;
     const RowCodec codec =
         scales_colors ? row_codec(image.format, Transfer::linear) : number_codec(image.format);
-    const auto lifted =
-        static_cast<float>(counts.value_of(static_cast<double>(counts.passing_code(threshold))));
+    const auto passing = static_cast<double>(counts.passing_code(threshold));
+    const auto lifted = static_cast<float>(counts.value_of(passing) + cut.distance);
+    const auto lowered = static_cast<float>(
+        std::max(counts.value_of(std::max(passing - 1, 0.0)) - cut.distance, 0.0));
     edit_rows(image, codec, [&](std::vector<float>& rgba, std::uint32_t y) {
         for (std::size_t x = 0; x < image.width; ++x) {
             float* pixel = &rgba[4 * x];
             const float before = pixel[place];
-            pixel[place] = chosen[y * std::size_t{image.width} + x]
-                               ? lifted
-                               : std::min(before * static_cast<float>(cut.scale), 1.0F);
+            const Choice choice = choices[y * std::size_t{image.width} + x];
+            pixel[place] = choice == Choice::lifted    ? lifted
+                           : choice == Choice::lowered ? lowered
+                                                       : before * static_cast<float>(cut.scale);
+            pixel[place] = std::min(pixel[place], 1.0F);
             for (std::size_t c = 0; scales_colors && c < 3 && before > 0; ++c)
                 pixel[c] *= pixel[place] / before;
         }
