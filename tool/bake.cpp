@@ -46,7 +46,8 @@ struct Bake {
             auto picture = yl::read_picture(text.substr(equals + 1), {.role = result.role});
             if (!picture)
                 return tl::unexpected(picture.error());
-            result.given.push_back({level, std::move(*picture)});
+            result.given.push_back(
+                {level, std::make_shared<const yl::Picture>(std::move(*picture))});
         }
         return {};
     }
@@ -83,7 +84,7 @@ struct Bake {
             auto picture = yl::read_picture(normals, {.role = yl::Role::normal});
             if (!picture)
                 return tl::unexpected(picture.error());
-            result.normals = std::move(*picture);
+            result.normals = std::make_shared<const yl::Picture>(std::move(*picture));
         }
         return {};
     }

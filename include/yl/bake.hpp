@@ -2,6 +2,7 @@
 #pragma once
 
 #include <filesystem>
+#include <memory>
 #include <optional>
 #include <yl/codec.hpp>
 #include <yl/finding.hpp>
@@ -14,7 +15,7 @@ namespace yl {
 /// A picture that a level is made of, instead of being filtered.
 struct GivenLevel {
     std::uint32_t level = 1;
-    Picture picture = {};
+    std::shared_ptr<const Picture> picture = {};
 };
 
 /// Sizes that are powers of two, where they have to be.
@@ -36,7 +37,7 @@ struct BakeOptions {
     PowerOfTwo power_of_two = PowerOfTwo::any;
     std::vector<GivenLevel> given = {};  ///< of levels from 1 on, in the sizes that these have
     /// The normal map under a roughness map, which makes up for the normals that are averaged away.
-    std::optional<Picture> normals = {};
+    std::shared_ptr<const Picture> normals = {};
 };
 
 struct Baked {

@@ -171,7 +171,10 @@ Status place_given_levels(const BakeOptions& options, Texture& texture, std::uin
     const TextureShape& shape = texture.shape();
     for (const GivenLevel& entry : options.given) {
         const auto place = fmt::format("level {}", entry.level);
-        const ConstImageView image = entry.picture.image.view();
+        if (entry.picture == nullptr)
+            return fail_at({ErrorKind::usage, "there is no picture"}, place);
+        const Picture& picture = *entry.picture;
+        const ConstImageView image = picture.image.view();
         if (entry.level == 0 || entry.level >= shape.levels)
             return fail_at(
                 {ErrorKind::usage, fmt::format("the chain has levels 0 to {}", shape.levels - 1)},
@@ -184,9 +187,9 @@ Status place_given_levels(const BakeOptions& options, Texture& texture, std::uin
                                         "{} x {}",
                                         image.width, image.height, width, height)},
                            place);
-        const ChannelUse use = analyse_channels(image, entry.picture.swizzle);
-        YL_CHECK(place_picture(entry.picture, image, options,
-                               plan_channels(entry.picture, use, info(shape.format)),
+        const ChannelUse use = analyse_channels(image, picture.swizzle);
+        YL_CHECK(place_picture(picture, image, options,
+                               plan_channels(picture, use, info(shape.format)),
                                texture.traits.transfer, texture.image(entry.level)));
         given |= 1U << entry.level;
     }

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <cstring>
 #include <memory>
 
 #include <yl/numeric.hpp>
@@ -253,11 +254,12 @@ const CodeTable& unorm8_values() {
 
 void load_by_tables(const std::byte* texels, float* rgba, std::size_t count, const CodeTable& color,
                     const CodeTable& alpha) {
-    for (std::size_t i = 0; i < count; ++i, texels += 4, rgba += 4) {
-        rgba[0] = color[std::to_integer<std::size_t>(texels[0])];
-        rgba[1] = color[std::to_integer<std::size_t>(texels[1])];
-        rgba[2] = color[std::to_integer<std::size_t>(texels[2])];
-        rgba[3] = alpha[std::to_integer<std::size_t>(texels[3])];
+    for (std::size_t i = 0; i < count; ++i) {
+        // All bytes first, all floats at once: bytes could alias anything.
+        const auto codes = yl::load<std::uint32_t>(texels + 4 * i);
+        const std::array<float, 4> pixel = {color[codes & 0xFF], color[codes >> 8 & 0xFF],
+                                            color[codes >> 16 & 0xFF], alpha[codes >> 24]};
+        std::memcpy(rgba + 4 * i, pixel.data(), sizeof pixel);
     }
 }
 
