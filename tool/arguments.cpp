@@ -143,12 +143,12 @@ yl::Result<FileKind> file_kind(const std::string& path) {
                   "this is neither a picture nor a texture file that can be read");
 }
 
-yl::Result<yl::Texture> load_texture(const std::string& path) {
+yl::Result<yl::Texture> load_texture(const std::string& path, yl::Role role) {
     const auto kind = file_kind(path);
     if (!kind)
         return tl::unexpected(kind.error());
     if (*kind == FileKind::picture) {
-        auto baked = yl::bake_file(path);
+        auto baked = yl::bake_file(path, {.role = role});
         if (!baked)
             return tl::unexpected(baked.error());
         return std::move(baked->texture);

@@ -27,7 +27,8 @@ enum class FileKind { picture, texture };
 /// What a file is, by its first bytes. Fails when it cannot be read, or is neither.
 [[nodiscard]] yl::Result<FileKind> file_kind(const std::string& path);
 
-/// A texture file as it is; a picture file baked on the spot, as colour.
-[[nodiscard]] yl::Result<yl::Texture> load_texture(const std::string& path);
+/// A texture file as it is; a picture file baked on the spot, in that role.
+[[nodiscard]] yl::Result<yl::Texture> load_texture(const std::string& path,
+                                                   yl::Role role = yl::Role::color);
 
 }  // namespace ylat

@@ -136,12 +136,13 @@ struct Draw {
                                "--roughness-map");
         std::vector<Subject> subjects;
         for (std::size_t i = 0; i < texture_paths.size(); ++i) {
-            auto texture = load_texture(texture_paths[i]);
+            auto texture =
+                load_texture(texture_paths[i], lamp.empty() ? yl::Role::color : yl::Role::normal);
             if (!texture)
                 return tl::unexpected(texture.error());
             Subject subject{.path = texture_paths[i], .texture = std::move(*texture)};
             if (!roughness_paths.empty()) {
-                auto map = load_texture(roughness_paths[i]);
+                auto map = load_texture(roughness_paths[i], yl::Role::data);
                 if (!map)
                     return tl::unexpected(map.error());
                 subject.roughness = std::move(*map);
