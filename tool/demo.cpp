@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <chrono>
+#include <functional>
 #include <memory>
 
 #include "describe.hpp"
@@ -78,6 +79,9 @@ struct Demo {
         const auto drawn = draw_all(*textures, *gpu, tally);
         if (!drawn)
             return tl::unexpected(drawn.error());
+        const auto chains = show_chains();
+        if (!chains)
+            return tl::unexpected(chains.error());
         const double seconds =
             std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
         session.say(fmt::format("\n{} checks, {} failed, {:.1f} s; the pictures are in {}",
@@ -174,6 +178,98 @@ struct Demo {
         if (!picture)
             return tl::unexpected(picture.error());
         return yl::write_picture(path(name), picture->view());
+    }
+
+    /// A texture of the demo, baked in another way.
+    [[nodiscard]] yl::Result<yl::Texture> rebaked(const std::string& name,
+                                                  const yl::BakeOptions& options) const {
+        auto baked = yl::bake_file(path(name + ".png"), options);
+        if (!baked)
+            return tl::unexpected(baked.error());
+        return std::move(baked->texture);
+    }
+
+    /// What chains that know their texture's role are good for.
+    yl::Status show_chains() const {
+        session.say("\nChains, drawn by the CPU:\n");
+        yl::BakeOptions covered;
+        covered.coverage = 0.75F;
+        const auto plain_lattice = rebaked("lattice", {});
+        const auto lattice = rebaked("lattice", covered);
+        const auto plain_pond =
+            rebaked("pond_normal", {.role = yl::Role::normal, .plain_chain = true});
+        const auto pond = rebaked("pond_normal", {.role = yl::Role::normal});
+        for (const auto* texture : {&plain_lattice, &lattice, &plain_pond, &pond})
+            if (!*texture)
+                return tl::unexpected(texture->error());
+        yl::Scene trellis =
+            yl::floor_scene({.width = 620, .height = 330, .repeats = 2.5F, .pitch = 9});
+        trellis.cutout_threshold = covered.coverage;
+        if (auto done = show_pair(
+                "coverage.png", "Cut-out alpha, tested against 0.75",
+                [&](const yl::TextureSampler& unit) { return yl::draw_scene(trellis, unit); },
+                {{"plain chain", &*plain_lattice}, {"coverage kept", &*lattice}});
+            !done)
+            return done;
+        auto rough = wide_roughness(pond->shape());
+        if (!rough)
+            return tl::unexpected(rough.error());
+        const auto map = yl::TextureSampler::create(*rough, {}, yl::LevelRange::of(rough->shape()));
+        if (!map)
+            return tl::unexpected(map.error());
+        const yl::Scene water = yl::floor_scene({.width = 620, .height = 400, .pitch = 16});
+        return show_pair(
+            "pond.png", "A pond under one lamp",
+            [&](const yl::TextureSampler& unit) {
+                yl::Lamp lamp{.towards = {0, 0.9F, 0.42F}, .roughness = pond_roughness};
+                if (&unit.texture() == &*pond)
+                    lamp.roughness_map = &*map;
+                return yl::draw_lit_scene(water, unit, lamp);
+            },
+            {{"plain chain of normals", &*plain_pond},
+             {"normals one long, roughness widened", &*pond}});
+    }
+
+    static constexpr float pond_roughness = 0.12F;
+
+    /// The pond's roughness, which makes up for the ripples that each level hides.
+    [[nodiscard]] yl::Result<yl::Texture> wide_roughness(yl::TextureShape shape) const {
+        shape.format = yl::Format::r8_unorm;
+        auto roughness = yl::Texture::create(shape);
+        const auto normals = yl::read_picture(path("pond_normal.png"), {.role = yl::Role::normal});
+        if (!roughness)
+            return roughness;
+        if (!normals)
+            return tl::unexpected(normals.error());
+        for (std::uint32_t level = 0; level < shape.levels; ++level)
+            std::ranges::fill(roughness->level(level),
+                              static_cast<std::byte>(pond_roughness * 255));
+        if (auto done = yl::widen_roughness(*roughness, normals->image.view()); !done)
+            return tl::unexpected(done.error());
+        return roughness;
+    }
+
+    using Drawing = std::function<yl::Result<yl::Image>(const yl::TextureSampler&)>;
+
+    yl::Status show_pair(
+        const std::string& name, const std::string& heading, const Drawing& drawing,
+        const std::vector<std::pair<std::string, const yl::Texture*>>& subjects) const {
+        std::vector<yl::LabelledPicture> panels;
+        for (const auto& [title, texture] : subjects) {
+            const auto unit = yl::TextureSampler::create(
+                *texture, {}, yl::LevelRange::of(texture->shape()), device_curve);
+            if (!unit)
+                return tl::unexpected(unit.error());
+            auto picture = drawing(*unit);
+            if (!picture)
+                return tl::unexpected(picture.error());
+            panels.push_back({std::move(*picture), title, ""});
+        }
+        const auto arranged = yl::arrange_panels(panels, 2, heading);
+        if (!arranged)
+            return tl::unexpected(arranged.error());
+        session.say(fmt::format("  {:<22} {}", name, heading));
+        return yl::write_picture(path(name), arranged->view());
     }
 
     yl::Status draw_all(const std::map<std::string, yl::Texture>& textures, const Gpu& gpu,
