@@ -110,10 +110,10 @@ std::vector<Row> measure(const yl::Picture& pond) {
 /// A dot for each row: distance to the right on a scale of powers of two, width upwards.
 yl::Image plot(const std::vector<Row>& rows) {
     constexpr std::uint32_t w = 760, h = 420, left = 70, bottom = 360, span = 640, rise = 290;
-    yl::Canvas canvas = *yl::Canvas::create(w, h, {0x23, 0x26, 0x24});
-    const yl::Color8 ink = {0xF2, 0xEF, 0xE4}, faint = {0x4A, 0x50, 0x4A};
+    yl::Canvas canvas = *yl::Canvas::create(w, h, yl::paper);
+    const yl::Color8 ink = yl::title_ink, faint = {0x4A, 0x50, 0x4A};
     canvas.text(left, 14, "Where half of the lamp's highlight on the pond lies, in pixels of 640",
-                yl::TextSize::large, {0xF4, 0xD3, 0x5E});
+                yl::TextSize::large, yl::heading_ink);
     const auto x_of = [&](double distance) {
         return left + static_cast<std::uint32_t>(span * std::log2(distance) / 3.6);
     };

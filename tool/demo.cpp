@@ -1,6 +1,5 @@
 // ylat demo: the whole road on the Glasshouse's pictures.
 #include <fmt/format.h>
-#include <yl/gl_headless.hpp>
 #include <yl/gl_scene.hpp>
 
 #include <algorithm>
@@ -9,6 +8,7 @@
 #include <memory>
 
 #include "describe.hpp"
+#include "driver.hpp"
 #include "glasshouse.hpp"
 #include "session.hpp"
 
@@ -34,21 +34,6 @@ struct Tally {
     }
 };
 
-struct Gpu {
-    yl::gl::HeadlessContext context;
-    yl::gl::Device device;
-
-    static yl::Result<Gpu> open() {
-        auto context = yl::gl::HeadlessContext::create();
-        if (!context)
-            return tl::unexpected(context.error());
-        auto device = yl::gl::Device::open(context->loader());
-        if (!device)
-            return tl::unexpected(device.error());
-        return Gpu{std::move(*context), std::move(*device)};
-    }
-};
-
 struct Demo {
     Session& session;
     std::string folder = "demo-out";
@@ -68,7 +53,7 @@ struct Demo {
         const auto written = glasshouse::write_pictures(*pictures, folder);
         if (!written)
             return tl::unexpected(written.error());
-        auto gpu = Gpu::open();
+        auto gpu = Driver::open();
         if (!gpu)
             return tl::unexpected(gpu.error());
 
@@ -94,7 +79,8 @@ struct Demo {
     }
 
     yl::Result<std::map<std::string, yl::Texture>> bake_all(
-        const std::vector<glasshouse::DemoPicture>& pictures, const Gpu& gpu, Tally& tally) const {
+        const std::vector<glasshouse::DemoPicture>& pictures, const Driver& gpu,
+        Tally& tally) const {
         std::map<std::string, yl::Texture> textures;
         session.say(fmt::format("Baked into {}, uploaded to {} and read back:\n", folder,
                                 gpu.device.profile().name));
@@ -127,7 +113,7 @@ struct Demo {
         return textures;
     }
 
-    static yl::Result<bool> returns_identical(const Gpu& gpu, const yl::Texture& texture) {
+    static yl::Result<bool> returns_identical(const Driver& gpu, const yl::Texture& texture) {
         const auto uploaded = gpu.device.upload(texture);
         if (!uploaded)
             return tl::unexpected(uploaded.error());
@@ -143,7 +129,7 @@ struct Demo {
     /// One scene with several samplers, drawn by the CPU and by the driver; the latter is written.
     yl::Status draw_row(const std::string& name, const std::string& heading, const yl::Scene& scene,
                         const yl::Texture& texture, const std::vector<std::string>& samplers,
-                        std::uint32_t columns, const Gpu& gpu, Tally& tally) const {
+                        std::uint32_t columns, const Driver& gpu, Tally& tally) const {
         std::vector<yl::LabelledPicture> panels;
         for (const std::string& text : samplers) {
             const auto sampler = yl::parse_sampler(text);
@@ -272,7 +258,7 @@ struct Demo {
         return yl::write_picture(path(name), arranged->view());
     }
 
-    yl::Status draw_all(const std::map<std::string, yl::Texture>& textures, const Gpu& gpu,
+    yl::Status draw_all(const std::map<std::string, yl::Texture>& textures, const Driver& gpu,
                         Tally& tally) const {
         session.say("\nDrawn by the driver, and held against the CPU sampler:\n");
         const yl::Scene floor = yl::floor_scene({.width = 620, .height = 340});

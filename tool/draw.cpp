@@ -1,33 +1,17 @@
 // ylat draw: what a surface with a texture and its sampler looks like.
 #include <fmt/format.h>
 #include <fmt/ranges.h>
-#include <yl/gl_headless.hpp>
 #include <yl/gl_scene.hpp>
 
 #include <memory>
 
 #include "arguments.hpp"
 #include "describe.hpp"
+#include "driver.hpp"
 #include "session.hpp"
 
 namespace ylat {
 namespace {
-
-/// The driver that draws instead of the CPU, with what it needs to live.
-struct Driver {
-    yl::gl::HeadlessContext context;
-    yl::gl::Device device;
-
-    static yl::Result<Driver> open() {
-        auto context = yl::gl::HeadlessContext::create();
-        if (!context)
-            return tl::unexpected(context.error());
-        auto device = yl::gl::Device::open(context->loader());
-        if (!device)
-            return tl::unexpected(device.error());
-        return Driver{std::move(*context), std::move(*device)};
-    }
-};
 
 /// A texture of the command line, with the roughness map that goes with it.
 struct Subject {

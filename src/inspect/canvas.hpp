@@ -13,6 +13,12 @@ namespace yl {
 
 using Color8 = std::array<std::uint8_t, 3>;  ///< sRGB
 
+/// What labelled pictures have in common.
+inline constexpr Color8 paper = {0x23, 0x26, 0x24};
+inline constexpr Color8 heading_ink = {0xF4, 0xD3, 0x5E};
+inline constexpr Color8 title_ink = {0xF2, 0xEF, 0xE4};
+inline constexpr std::uint32_t page_margin = 16;
+
 enum class TextSize { small, large };
 
 [[nodiscard]] std::uint32_t line_height(TextSize size);

@@ -8,11 +8,7 @@
 namespace yl {
 namespace {
 
-constexpr std::uint32_t margin = 16;
 constexpr std::uint32_t gap = 12;
-constexpr Color8 paper = {0x23, 0x26, 0x24};
-constexpr Color8 heading_ink = {0xF4, 0xD3, 0x5E};
-constexpr Color8 title_ink = {0xF2, 0xEF, 0xE4};
 constexpr Color8 note_ink = {0xA9, 0xB0, 0xA4};
 
 struct Label {
@@ -45,8 +41,9 @@ Grid lay_out(const std::vector<LabelledPicture>& pictures, std::uint32_t columns
                                break_lines(pictures[i].note, TextSize::small, grid.cell_width)});
         if (i % grid.columns == 0)
             grid.row_tops.push_back(i == 0 ? top : grid.height);
-        grid.height = std::max(grid.height, grid.row_tops.back() + pictures[i].picture.height() +
-                                                gap / 2 + grid.labels.back().height() + margin);
+        grid.height =
+            std::max(grid.height, grid.row_tops.back() + pictures[i].picture.height() + gap / 2 +
+                                      grid.labels.back().height() + page_margin);
     }
     return grid;
 }
@@ -61,15 +58,16 @@ Result<Image> arrange_panels(const std::vector<LabelledPicture>& pictures, std::
         if (item.picture.format() != Format::rgba8_srgb)
             return fail(ErrorKind::usage, "pictures to arrange have to be rgba8-srgb");
     const std::uint32_t top =
-        heading.empty() ? margin : margin + line_height(TextSize::large) + gap;
+        heading.empty() ? page_margin : page_margin + line_height(TextSize::large) + gap;
     const Grid grid = lay_out(pictures, columns, top);
-    const std::uint32_t width = std::max(2 * margin + grid.columns * (grid.cell_width + gap) - gap,
-                                         2 * margin + text_width(heading, TextSize::large));
+    const std::uint32_t width =
+        std::max(2 * page_margin + grid.columns * (grid.cell_width + gap) - gap,
+                 2 * page_margin + text_width(heading, TextSize::large));
     YL_TRY(Canvas canvas, Canvas::create(width, grid.height, paper));
-    canvas.text(margin, margin, heading, TextSize::large, heading_ink);
+    canvas.text(page_margin, page_margin, heading, TextSize::large, heading_ink);
     for (std::uint32_t i = 0; i < pictures.size(); ++i) {
         const Image& picture = pictures[i].picture;
-        const std::uint32_t x = margin + i % grid.columns * (grid.cell_width + gap);
+        const std::uint32_t x = page_margin + i % grid.columns * (grid.cell_width + gap);
         std::uint32_t y = grid.row_tops[i / grid.columns];
         canvas.place(x, y, picture.view());
         y += picture.height() + gap / 2;

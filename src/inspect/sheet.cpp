@@ -14,11 +14,7 @@
 namespace yl {
 namespace {
 
-constexpr std::uint32_t margin = 16;
 constexpr std::uint32_t gap = 10;
-constexpr Color8 paper = {0x23, 0x26, 0x24};
-constexpr Color8 heading_ink = {0xF4, 0xD3, 0x5E};
-constexpr Color8 ink = {0xF2, 0xEF, 0xE4};
 constexpr std::array<float, 3> behind = {0.03F, 0.03F, 0.03F};
 
 struct Surface {
@@ -126,7 +122,7 @@ Result<Block> lay_out_chain(const Texture& texture, const std::vector<Surface>& 
 Result<Image> true_size_sheet(const Texture& texture, const std::string& heading,
                               const SheetOptions& options) {
     std::vector<Block> blocks;
-    std::uint64_t height = margin + line_height(TextSize::large) + gap;
+    std::uint64_t height = page_margin + line_height(TextSize::large) + gap;
     std::uint32_t width = text_width(heading, TextSize::large);
     for (const auto& chain : chains_of(texture.shape())) {
         YL_TRY(Block block, lay_out_chain(texture, chain, options.greatest_side));
@@ -134,21 +130,21 @@ Result<Image> true_size_sheet(const Texture& texture, const std::string& heading
         height += block.height;
         blocks.push_back(std::move(block));
     }
-    height += margin;
+    height += page_margin;
     if (height > 65535)
         return fail(ErrorKind::usage,
                     fmt::format("a sheet of {} chains would be {} pixels high; choose a smaller "
                                 "greatest side",
                                 blocks.size(), height));
     YL_TRY(Canvas canvas,
-           Canvas::create(width + 2 * margin, static_cast<std::uint32_t>(height), paper));
-    canvas.text(margin, margin, heading, TextSize::large, heading_ink);
-    std::uint32_t top = margin + line_height(TextSize::large) + gap;
+           Canvas::create(width + 2 * page_margin, static_cast<std::uint32_t>(height), paper));
+    canvas.text(page_margin, page_margin, heading, TextSize::large, heading_ink);
+    std::uint32_t top = page_margin + line_height(TextSize::large) + gap;
     for (const Block& block : blocks) {
         for (const Placed& placed : block.pictures) {
-            canvas.place(margin + placed.x, top + placed.y, placed.picture.view());
-            canvas.text(margin + placed.x, top + placed.y + placed.picture.height() + gap / 2,
-                        placed.label, TextSize::small, ink);
+            canvas.place(page_margin + placed.x, top + placed.y, placed.picture.view());
+            canvas.text(page_margin + placed.x, top + placed.y + placed.picture.height() + gap / 2,
+                        placed.label, TextSize::small, title_ink);
         }
         top += block.height;
     }

@@ -8,22 +8,12 @@
 #include <vector>
 
 #include "base/attempt.hpp"
+#include "base/split.hpp"
 
 namespace yl {
 namespace {
 
 constexpr std::string_view edge_names[] = {"clamp", "repeat", "mirror"};
-
-std::vector<std::string_view> split(std::string_view text, char separator) {
-    std::vector<std::string_view> parts;
-    while (true) {
-        const std::size_t end = text.find(separator);
-        parts.push_back(text.substr(0, end));
-        if (end == std::string_view::npos)
-            return parts;
-        text.remove_prefix(end + 1);
-    }
-}
 
 tl::unexpected<Error> unknown_kernel(std::string_view text) {
     return fail(ErrorKind::usage,

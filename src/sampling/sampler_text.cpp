@@ -7,6 +7,7 @@
 
 #include <yl/sampler.hpp>
 #include "base/attempt.hpp"
+#include "base/split.hpp"
 
 namespace yl {
 namespace {
@@ -18,17 +19,6 @@ constexpr std::array<std::string_view, 5> wrap_names = {"repeat", "mirror", "cla
 constexpr std::array<std::string_view, 9> compare_names = {
     "off",   "never", "less", "equal", "less-or-equal", "greater", "not-equal", "greater-or-equal",
     "always"};
-
-std::vector<std::string_view> split(std::string_view text, char separator) {
-    std::vector<std::string_view> parts;
-    while (true) {
-        const std::size_t end = text.find(separator);
-        parts.push_back(text.substr(0, end));
-        if (end == std::string_view::npos)
-            return parts;
-        text.remove_prefix(end + 1);
-    }
-}
 
 tl::unexpected<Error> wrong(std::string_view part, std::string_view expected) {
     return fail_at(
