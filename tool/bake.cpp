@@ -28,10 +28,25 @@ struct Bake {
     std::optional<std::uint32_t> max_size = {};
     yl::MipOptions mips = {};
     bool plain_chain = false;
+    std::uint32_t first_level = 0;
+
+    /// Level 0 may come first, or be named like the others.
+    yl::Result<std::string> top_picture() const {
+        std::string path = input;
+        for (const std::string& text : given)
+            if (text.starts_with("0="))
+                path = path.empty() ? text.substr(2) : "";
+        if (path.empty())
+            return yl::fail(yl::ErrorKind::usage,
+                            "one picture is needed for level 0, as INPUT or by --level 0=FILE");
+        return path;
+    }
 
     /// "N=FILE" for levels that are not to be filtered.
     yl::Status read_given(yl::BakeOptions& result) const {
         for (const std::string& text : given) {
+            if (text.starts_with("0="))
+                continue;
             const std::size_t equals = text.find('=');
             std::uint32_t level = 0;
             const auto [end, error] =
@@ -57,6 +72,7 @@ struct Bake {
         result.plain_chain = plain_chain;
         result.coverage = coverage;
         result.greatest_side = max_size;
+        result.first_level = first_level;
         const auto kernel = yl::parse_kernel(filter);
         if (!kernel)
             return yl::fail_at(kernel.error(), "--filter");
@@ -130,23 +146,26 @@ struct Bake {
         if (!write_options)
             return tl::unexpected(write_options.error());
         write_options->writer = fmt::format("ylat {} (Yellow Lattice)", yl::version);
-        const auto baked = yl::bake_file(input, *bake_options);
+        const auto top = top_picture();
+        if (!top)
+            return tl::unexpected(top.error());
+        const auto baked = yl::bake_file(*top, *bake_options);
         if (!baked)
             return tl::unexpected(baked.error());
         const auto written = yl::write_texture(output, baked->texture, *write_options);
         if (!written)
             return tl::unexpected(written.error());
-        session.warn(baked->findings, input);
-        report(*baked, write_options->supercompression);
+        session.warn(baked->findings, *top);
+        report(*top, *baked, write_options->supercompression);
         return baked->findings.empty() ? Exit::done : Exit::findings;
     }
 
-    void report(const yl::Baked& baked, yl::Supercompression scheme) const {
+    void report(const std::string& top, const yl::Baked& baked, yl::Supercompression scheme) const {
         const yl::TextureShape& shape = baked.texture.shape();
         const yl::TextureTraits& traits = baked.texture.traits;
         std::error_code unknown;
         const std::uint64_t disk_bytes = std::filesystem::file_size(output, unknown);
-        session.say(fmt::format("{} -> {}", input, output));
+        session.say(fmt::format("{} -> {}", top, output));
         session.say(row_text("texture",
                              fmt::format("{}, {}, {} levels", size_text(shape.width, shape.height),
                                          yl::info(shape.format).name, shape.levels)));
@@ -159,7 +178,7 @@ struct Bake {
         Json findings = Json::array();
         for (const yl::Finding& finding : baked.findings)
             findings.push_back({{"problem", finding.problem}, {"remedy", finding.remedy}});
-        session.give({{"input", input},
+        session.give({{"input", top},
                       {"output", output},
                       {"gpu_format", yl::info(shape.format).name},
                       {"width", shape.width},
@@ -215,6 +234,11 @@ void add_chain_options(CLI::App& command, Bake& bake) {
     command.add_option("--fade", bake.fade, "Fade to the mean colour between two levels")
         ->option_text("BEGIN..END")
         ->group(group);
+    command
+        .add_option("--first-level", bake.first_level,
+                    "Begin the texture with this level of the whole chain")
+        ->option_text("N")
+        ->group(group);
     command.add_option("--max-size", bake.max_size, "Make larger pictures smaller")
         ->option_text("TEXELS")
         ->check(CLI::Range(1, 65536))
@@ -245,7 +269,7 @@ void add_bake(CLI::App& app, Session& session) {
     auto bake = std::make_shared<Bake>(Bake{session});
     CLI::App* command = add_command(app, session, "bake", "Make a texture file of a picture file",
                                     [bake] { return bake->run(); });
-    command->add_option("INPUT", bake->input, "A picture file")->required();
+    command->add_option("INPUT", bake->input, "A picture file");
     command->add_option("-o", bake->output, "The texture file to write (.ktx2)")
         ->required()
         ->option_text("OUT");

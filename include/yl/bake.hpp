@@ -35,6 +35,7 @@ struct BakeOptions {
     std::optional<float> coverage = {};  ///< the alpha test whose share of texels all levels keep
     std::optional<std::uint32_t> greatest_side = {};  ///< larger pictures are made smaller
     PowerOfTwo power_of_two = PowerOfTwo::any;
+    std::uint32_t first_level = 0;       ///< the texture begins with this level of the whole chain
     std::vector<GivenLevel> given = {};  ///< of levels from 1 on, in the sizes that these have
     /// The normal map under a roughness map, which makes up for the normals that are averaged away.
     std::shared_ptr<const Picture> normals = {};

@@ -216,6 +216,24 @@ Status make_chain(const BakeOptions& options, Texture& texture) {
     return {};
 }
 
+/// The texture without its first levels.
+Result<Texture> without_first(const Texture& texture, std::uint32_t count) {
+    TextureShape shape = texture.shape();
+    if (count >= shape.levels)
+        return fail_at({ErrorKind::usage, fmt::format("the chain has {} levels, from 0 to {}",
+                                                      shape.levels, shape.levels - 1)},
+                       "first level");
+    shape.width = shape.width_at(count);
+    shape.height = shape.height_at(count);
+    shape.levels -= count;
+    YL_TRY(Texture rest, Texture::create(shape));
+    for (std::uint32_t level = 0; level < shape.levels; ++level)
+        std::copy(texture.level(level + count).begin(), texture.level(level + count).end(),
+                  rest.level(level).begin());
+    rest.traits = texture.traits;
+    return rest;
+}
+
 }  // namespace
 
 Result<Baked> bake(const Picture& picture, const BakeOptions& options) {
@@ -254,6 +272,9 @@ Result<Baked> bake(const Picture& picture, const BakeOptions& options) {
     YL_CHECK(
         place_picture(picture, source, options, channels, traits.transfer, baked.texture.image(0)));
     YL_CHECK(make_chain(options, baked.texture));
+    if (options.first_level > 0) {
+        YL_TRY(baked.texture, without_first(baked.texture, options.first_level));
+    }
     return baked;
 }
 

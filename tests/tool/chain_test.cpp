@@ -95,6 +95,34 @@ TEST_CASE("sizes are limited and rounded when asked") {
     CHECK(size("--pow2 up --max-size 40") == std::array{32U, 32U});
 }
 
+TEST_CASE("all levels may come from files, and a chain may begin below its top") {
+    const TemporaryFolder folder;
+    std::string options;
+    for (std::uint32_t level = 0; level < 3; ++level) {
+        const std::string path = folder.path("level" + std::to_string(level) + ".png");
+        Image image = must(Image::create(Format::rgb8_srgb, 4U >> level, 4U >> level));
+        std::fill_n(image.view().data, image.row_stride() * image.height(),
+                    static_cast<std::byte>(50 * level));
+        must(write_picture(path, image.view()));
+        options += " --level " + std::to_string(level) + "=" + path;
+    }
+    const Texture texture = bake_file_with("", options);
+    REQUIRE(texture.shape().levels == 3);
+    for (std::uint32_t level = 0; level < 3; ++level)
+        CHECK(texture.level(level)[0] == static_cast<std::byte>(50 * level));
+    CHECK(run_ylat("bake -o " + folder.path("none.ktx2")).exit == 2);
+
+    const Texture whole = bake_file_with(demo_file("slate.png"), "");
+    const Texture rest = bake_file_with(demo_file("slate.png"), "--first-level 2");
+    CHECK(rest.shape().width == 128);
+    CHECK(rest.shape().levels == 8);
+    for (std::uint32_t level = 0; level < 8; ++level)
+        CHECK(std::ranges::equal(rest.level(level), whole.level(level + 2)));
+    CHECK(run_ylat("bake " + demo_file("slate.png") + " --first-level 10 -o " +
+                   folder.path("none.ktx2"))
+              .exit == 2);
+}
+
 TEST_CASE("levels are taken from pictures, and a wrong size is named with the right one") {
     const TemporaryFolder folder;
     const std::string half = folder.path("half.png");
