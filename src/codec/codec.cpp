@@ -123,28 +123,35 @@ Swizzle channel_swizzle(std::uint32_t channels) {
     return channels == 1 ? gray_swizzle : channels == 2 ? gray_alpha_swizzle : identity_swizzle;
 }
 
+namespace {
+
+/// What is done alike whoever has read the picture.
+Result<Picture> finished(Result<Picture> picture, std::string_view reader,
+                         const ReadOptions& options) {
+    if (!picture)
+        return picture;
+    picture->info.file_format = reader;
+    if (options.widen_to_rgba && info(picture->image.format()).channel_count < 4) {
+        YL_CHECK(widen_to_rgba(picture->image, picture->transfer));
+        picture->swizzle = identity_swizzle;
+    }
+    return picture;
+}
+
+}  // namespace
+
 Result<Picture> read_picture(ByteSpan bytes, const ReadOptions& options) {
     if (bytes.empty())
         return fail(ErrorKind::malformed, "the file is empty");
-    for (const PictureReader& reader : options.further_readers) {
-        if (!reader.recognise(bytes))
-            continue;
-        YL_TRY(Picture picture, reader.read(bytes, options));
-        picture.info.file_format = reader.name;
-        return picture;
-    }
+    for (const PictureReader& reader : options.further_readers)
+        if (reader.recognise(bytes))
+            return finished(reader.read(bytes, options), reader.name, options);
     const PictureFormat* format = find_by_content(bytes);
     if (format == nullptr)
         return fail(
             ErrorKind::unsupported,
             fmt::format("this is no picture that can be read (known: {})", known_endings()));
-    YL_TRY(Picture picture, format->read(bytes, options));
-    picture.info.file_format = format->name;
-    if (options.widen_to_rgba && info(picture.image.format()).channel_count < 4) {
-        YL_CHECK(widen_to_rgba(picture.image, picture.transfer));
-        picture.swizzle = identity_swizzle;
-    }
-    return picture;
+    return finished(format->read(bytes, options), format->name, options);
 }
 
 Result<Picture> read_picture(const std::filesystem::path& path, const ReadOptions& options) {

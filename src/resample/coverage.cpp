@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numeric>
 #include <vector>
 
 #include "base/attempt.hpp"
@@ -35,6 +34,9 @@ class ValueCounts {
                 ++counts_[code_of(static_cast<double>(rgba[i]))];
         }
         total_ = std::uint64_t{image.width} * image.height;
+        at_least_.resize(counts_.size() + 2);
+        for (std::size_t code = counts_.size(); code-- > 0;)
+            at_least_[code] = at_least_[code + 1] + counts_[code];
     }
 
     /// The least code that passes a test.
@@ -42,10 +44,7 @@ class ValueCounts {
         return static_cast<std::size_t>(std::ceil(threshold * greatest_ - 1e-6));
     }
 
-    [[nodiscard]] std::uint64_t at_least(std::size_t code) const {
-        return std::accumulate(counts_.begin() + static_cast<std::ptrdiff_t>(code), counts_.end(),
-                               std::uint64_t{0});
-    }
+    [[nodiscard]] std::uint64_t at_least(std::size_t code) const { return at_least_[code]; }
 
     [[nodiscard]] std::size_t code_of(double value) const {
         return static_cast<std::size_t>(std::clamp(value, 0.0, 1.0) * greatest_ + 0.5);
@@ -57,6 +56,7 @@ class ValueCounts {
  private:
     std::uint32_t greatest_ = 255;
     std::vector<std::uint64_t> counts_;
+    std::vector<std::uint64_t> at_least_;
     std::uint64_t total_ = 0;
 };
 

@@ -69,6 +69,23 @@ TEST_CASE("JPEG of one, three and four components as RGBA") {
                                                       .progressive = progressive}));
 }
 
+TEST_CASE("a program's own reader is widened like any other") {
+    PictureReader reader{
+        "Two bytes", [](std::span<const std::byte>) { return true; },
+        [](std::span<const std::byte> bytes, const ReadOptions&) -> Result<Picture> {
+            Picture picture;
+            picture.image = must(Image::create(Format::rg8_unorm, 1, 1));
+            std::copy_n(bytes.begin(), 2, picture.image.view().data);
+            picture.swizzle = gray_alpha_swizzle;
+            return picture;
+        }};
+    const Picture wide = must(read_picture(support::bytes_of({9, 7}),
+                                           {.widen_to_rgba = true, .further_readers = {reader}}));
+    CHECK(support::bytes_of(wide.image.view()) == support::bytes_of({9, 9, 9, 7}));
+    CHECK(wide.swizzle == identity_swizzle);
+    CHECK(wide.info.file_format == "Two bytes");
+}
+
 TEST_CASE("a picture is fitted to what a file format holds") {
     const auto fitted = [](const char* ending, Format from, Transfer transfer) {
         Picture picture;
