@@ -115,6 +115,10 @@ struct Draw {
     }
 
     yl::Result<std::vector<Subject>> load_subjects() const {
+        if (!roughness_paths.empty() && lamp.empty())
+            return yl::fail_at(
+                {yl::ErrorKind::usage, "roughness shows under a lamp only: add --lamp"},
+                "--roughness-map");
         if (!roughness_paths.empty() && roughness_paths.size() != texture_paths.size())
             return yl::fail_at({yl::ErrorKind::usage, "as many are needed as there are textures"},
                                "--roughness-map");

@@ -202,4 +202,7 @@ TEST_CASE("several textures are drawn side by side, and normals are lit by a lam
     CHECK(run_ylat("draw floor " + pond + " --lamp 0,1,1 --roughness-map " + pond +
                    " --roughness-map " + pond + " -o " + out)
               .exit == 2);
+    const auto unlit = run_ylat("draw floor " + pond + " --roughness-map " + pond + " -o " + out);
+    CHECK(unlit.exit == 2);
+    CHECK(contains(unlit.err, "--lamp"));
 }
