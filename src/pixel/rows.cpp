@@ -239,9 +239,6 @@ RowCodec by_transfer(const FormatInfo& f, bool srgb) {
     return srgb ? by_channels<CSrgb>(f.channel_count) : by_channels<C>(f.channel_count);
 }
 
-/// Linear values of 8-bit codes.
-using CodeTable = std::array<float, 256>;
-
 const CodeTable& unorm8_values() {
     static const auto table = [] {
         CodeTable values{};
@@ -273,11 +270,14 @@ void load_rgba8_unorm(const std::byte* texels, float* rgba, std::size_t count) {
     load_by_tables(texels, rgba, count, unorm8_values(), unorm8_values());
 }
 
+bool is_rgba8(const FormatInfo& format) {
+    return format.kind == NumericKind::unorm && format.channel_count == 4 &&
+           format.channels[0].bits == 8 && format.channels[0].channel == Channel::red;
+}
+
 RowCodec row_codec(Format format, Transfer transfer) {
     const FormatInfo& f = info(format);
-    const bool rgba8 = f.kind == NumericKind::unorm && f.channel_count == 4 &&
-                       f.channels[0].bits == 8 && f.channels[0].channel == Channel::red;
-    if (!rgba8)
+    if (!is_rgba8(f))
         return plain_row_codec(format, transfer);
     return f.transfer == Transfer::srgb || transfer == Transfer::srgb
                ? RowCodec{load_rgba8_srgb, store_rgba8_srgb}

@@ -1,6 +1,7 @@
 // Rows of any format to and from the working format: linear float RGBA.
 #pragma once
 
+#include <array>
 #include <cstddef>
 
 #include <yl/format.hpp>
@@ -20,6 +21,12 @@ struct RowCodec {
 
 /// The same without vectors, as the reference for those that have them.
 [[nodiscard]] RowCodec plain_row_codec(Format format, Transfer transfer);
+
+/// Linear values of 8-bit codes.
+using CodeTable = std::array<float, 256>;
+
+/// Whether the format holds 8-bit RGBA in this order, as unsigned fractions.
+[[nodiscard]] bool is_rgba8(const FormatInfo& format);
 
 // Rows of 8-bit RGBA, a vector at a time.
 void load_rgba8_srgb(const std::byte* texels, float* rgba, std::size_t count);

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/parallel.hpp"
+#include "resample/quartered_rows.hpp"
 
 namespace yl {
 namespace {
@@ -20,20 +21,27 @@ class SurfaceChain {
         : texture_(texture), layer_(layer), face_(face), format_(format), options_(options) {}
 
     void build(std::uint32_t from, std::uint32_t end) {
-        std::vector<float> rows;  // of the level where the next stage begins
+        WorkingRows rows;  // of the level where the next stage begins
         for (std::uint32_t level = from; level + 1 < end;) {
             const std::uint32_t last = last_of_stage(level, end);
-            rows = run_stage(level, last, rows);
+            rows = run_stage(level, last, rows.get());
             level = last;
         }
     }
 
  private:
+    /// All of a level; every row is written by some band, so that nothing is cleared before.
+    using WorkingRows = std::unique_ptr<float[]>;
+
     [[nodiscard]] std::uint32_t height(std::uint32_t level) const {
         return texture_.shape().height_at(level);
     }
     [[nodiscard]] std::uint32_t width(std::uint32_t level) const {
         return texture_.shape().width_at(level);
+    }
+
+    [[nodiscard]] std::size_t working_floats(std::uint32_t level) const {
+        return std::size_t{width(level)} * height(level) * 4;
     }
 
     [[nodiscard]] std::uint32_t last_of_stage(std::uint32_t first, std::uint32_t end) const {
@@ -42,10 +50,9 @@ class SurfaceChain {
         return is_worth_bands ? last : end - 1;
     }
 
-    /// `rows` are those of level `from`; they are empty when it is to be taken from the texture.
+    /// `rows` are those of level `from`; there are none when it is to be taken from the texture.
     /// Gives those of level `to`.
-    std::vector<float> run_stage(std::uint32_t from, std::uint32_t to,
-                                 const std::vector<float>& rows) {
+    WorkingRows run_stage(std::uint32_t from, std::uint32_t to, const float* rows) {
         across_.clear();
         down_.clear();
         for (std::uint32_t level = from; level < to; ++level) {
@@ -54,39 +61,46 @@ class SurfaceChain {
             down_.push_back(
                 axis_weights(options_.kernel, options_.edges[1], height(level), height(level + 1)));
         }
-        std::vector<float> kept(std::size_t{width(to)} * height(to) * 4);
+        auto kept = std::make_unique_for_overwrite<float[]>(working_floats(to));
         const std::uint32_t bands = std::max(height(to) / rows_in_band, 1U);
         parallel_each(bands, [&](std::size_t band) {
             const auto begin = static_cast<std::uint32_t>(band * height(to) / bands);
             const auto end = static_cast<std::uint32_t>((band + 1) * height(to) / bands);
             const auto source =
-                rows.empty() ? stored_rows(texture_.image(from, layer_, face_), format_, options_)
-                             : std::make_unique<MemoryRows>(rows, width(from), height(from));
-            run_band(*source, from, to, begin, end, kept);
+                rows == nullptr
+                    ? stored_rows(texture_.image(from, layer_, face_), format_, options_)
+                    : std::make_unique<MemoryRows>(std::span(rows, working_floats(from)),
+                                                   width(from), height(from));
+            run_band(*source, rows == nullptr, from, to, begin, end, kept.get());
         });
         return kept;
     }
 
     /// Of level `to` the rows [begin, end), of the levels before it whatever lies above them.
-    void run_band(RowSource& source, std::uint32_t from, std::uint32_t to, std::uint32_t begin,
-                  std::uint32_t end, std::vector<float>& kept) {
+    void run_band(RowSource& source, bool is_stored, std::uint32_t from, std::uint32_t to,
+                  std::uint32_t begin, std::uint32_t end, float* kept) {
         std::vector<RowTarget> targets(to - from);
         for (std::uint32_t level = to, b = begin, e = end; level > from; --level) {
             targets[level - from - 1] = {texture_.image(level, layer_, face_), level, b, e};
             b = first_row_above(level, b);
             e = first_row_above(level, e);
         }
-        std::vector<std::unique_ptr<ReducedRows>> stages;
+        std::vector<std::unique_ptr<RowSource>> stages;
         RowSource* last = &source;
         for (std::size_t i = 0; i < targets.size(); ++i) {
             const Reducer reducer{across_[i], down_[i], options_.limit_ringing,
                                   reducer_kind(options_.reduction)};
-            stages.push_back(std::make_unique<ReducedRows>(*last, reducer, format_, targets[i]));
+            if (i == 0 && is_stored && QuarteredRows::suits(format_, reducer))
+                stages.push_back(std::make_unique<QuarteredRows>(
+                    texture_.image(from, layer_, face_), format_, targets[i]));
+            else
+                stages.push_back(
+                    std::make_unique<ReducedRows>(*last, reducer, format_, targets[i]));
             last = stages.back().get();
         }
         const std::size_t row_floats = std::size_t{width(to)} * 4;
         for (std::uint32_t y = begin; y < end; ++y)
-            std::copy_n(last->row(y), row_floats, kept.data() + y * row_floats);
+            std::copy_n(last->row(y), row_floats, kept + y * row_floats);
     }
 
     /// Where the rows above row `y` of a level begin; every band stores those from here on.

@@ -49,8 +49,12 @@ void unweigh(const float* rgba, float* plain, std::size_t floats) {
     for (; i + n <= floats; i += n) {
         const auto pixels = hn::LoadU(Wide(), rgba + i);
         const auto divisor = hn::Max(alphas(pixels), hn::Set(Wide(), least_divisor));
-        hn::StoreU(hn::IfThenElse(is_alpha, hn::Sub(pixels, least), hn::Div(pixels, divisor)),
-                   Wide(), plain + i);
+        // Most texels are opaque: dividing is slow, and dividing by 1 changes nothing.
+        const bool is_opaque = hn::AllTrue(Wide(), hn::Eq(divisor, hn::Set(Wide(), 1.0F)));
+        const auto color = is_opaque ? pixels : hn::Div(pixels, divisor);
+        const auto alpha = hn::IfThenElse(hn::Lt(pixels, hn::Set(Wide(), little_weight)),
+                                          hn::Sub(pixels, least), pixels);
+        hn::StoreU(hn::IfThenElse(is_alpha, alpha, color), Wide(), plain + i);
     }
     undo_weighing_plain(rgba + i, plain + i, (floats - i) / 4);
 }
@@ -163,7 +167,7 @@ void weigh_by_alpha_plain(float* rgba, std::size_t count) {
 void undo_weighing_plain(const float* rgba, float* plain, std::size_t count) {
     for (const float* pixel = rgba; pixel != rgba + 4 * count; pixel += 4, plain += 4) {
         const float divisor = std::max(pixel[3], least_divisor);
-        const float alpha = pixel[3] - least_weight;
+        const float alpha = pixel[3] < little_weight ? pixel[3] - least_weight : pixel[3];
         for (int c = 0; c < 3; ++c)
             plain[c] = pixel[c] / divisor;
         plain[3] = alpha;

@@ -9,8 +9,12 @@
 namespace yl {
 
 /// Added to alpha when it weighs colour: too little to be seen, but enough to keep the colour where
-/// nothing but transparent texels meet.
-inline constexpr float least_weight = 1.0F / (1 << 20);
+/// nothing but transparent texels meet. Added to 1 it leaves 1, so that opaque texels weigh
+/// exactly 1.
+inline constexpr float least_weight = 1.0F / (1 << 25);
+
+/// Below this much alpha, `least_weight` shows in it and is taken off again.
+inline constexpr float little_weight = 1.0F / (1 << 10);
 
 /// Where kernels with negative lobes make less alpha than nothing, colour is not divided by it.
 inline constexpr float least_divisor = least_weight / 2;

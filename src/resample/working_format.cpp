@@ -28,6 +28,8 @@ void WorkingFormat::load(const std::byte* texels, float* working, std::size_t co
 void WorkingFormat::store(const float* working, float* scratch, std::byte* texels,
                           std::size_t count, std::uint32_t y, std::uint32_t level) const {
     const bool changes = fade || are_normals || dither;
+    if (weigh_by_alpha && !changes)
+        return store_in_pieces(working, scratch, texels, count);
     if (weigh_by_alpha)
         undo_weighing(working, scratch, count);
     else if (changes && scratch != working)
@@ -38,7 +40,18 @@ void WorkingFormat::store(const float* working, float* scratch, std::byte* texel
         normalise(scratch, count);
     if (dither)
         dither_row(scratch, count, y, format, transfer);
-    codec.store(weigh_by_alpha || changes ? scratch : working, texels, count);
+    codec.store(changes ? scratch : working, texels, count);
+}
+
+void WorkingFormat::store_in_pieces(const float* working, float* scratch, std::byte* texels,
+                                    std::size_t count) const {
+    constexpr std::size_t piece = 256;  // small enough to stay in the nearest cache
+    const std::size_t texel_bytes = info(format).block_bytes;
+    for (std::size_t begin = 0; begin < count; begin += piece) {
+        const std::size_t n = std::min(piece, count - begin);
+        undo_weighing(working + 4 * begin, scratch, n);
+        codec.store(scratch, texels + begin * texel_bytes, n);
+    }
 }
 
 void WorkingFormat::rebuild_third(float* working, std::size_t count) const {

@@ -28,6 +28,8 @@ struct WorkingFormat {
                std::uint32_t y, std::uint32_t level) const;
 
  private:
+    void store_in_pieces(const float* working, float* scratch, std::byte* texels,
+                         std::size_t count) const;
     void rebuild_third(float* working, std::size_t count) const;
     void normalise(float* working, std::size_t count) const;
     void fade_out(float* working, std::size_t count, std::uint32_t level) const;

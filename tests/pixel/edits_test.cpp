@@ -7,6 +7,7 @@
 #include "pixel/rows.hpp"
 #include "support/check.hpp"
 #include "support/pictures.hpp"
+#include "support/processors.hpp"
 
 using namespace yl;
 using support::bytes_of;
@@ -227,10 +228,23 @@ TEST_CASE("rows of 8-bit RGBA in vectors are those of the plain codec") {
             rgba.push_back(std::bit_cast<float>(static_cast<std::uint32_t>(random())));
         for (int i = 0; i < 40004; ++i)
             rgba.push_back(static_cast<float>(random() % 70000) / 65535.0F);
+        for (int code = 0; code < 256; ++code)  // where one code ends and the next begins
+            for (const float off : {-1e-2F, -2e-3F, -1e-6F, 0.0F, 1e-6F, 2e-3F, 1e-2F}) {
+                const double at = (code + 0.5 + static_cast<double>(off)) / 255;
+                const auto light =
+                    static_cast<float>(format == Format::rgba8_srgb ? srgb_decode(at) : at);
+                for (const float beside : {-9.0F, 9.0F})
+                    for (int c = 0; c < 4; ++c)
+                        rgba.push_back(c % 2 == 0 ? light : std::nextafter(light, beside));
+            }
         std::vector<std::byte> a(rgba.size()), b(rgba.size());
         plain.store(rgba.data(), a.data(), a.size() / 4);
-        vectors.store(rgba.data(), b.data(), b.size() / 4);
-        CHECK(a == b);
+        support::for_each_instruction_set([&](const char* name) {
+            CAPTURE(name);
+            std::fill(b.begin(), b.end(), std::byte{0});
+            vectors.store(rgba.data(), b.data(), b.size() / 4);
+            CHECK(a == b);
+        });
     }
 }
 

@@ -2,10 +2,12 @@
 #include <numbers>
 #include <yl/yl.hpp>
 
+#include "resample/quarter_simd.hpp"
 #include "resample/rows_simd.hpp"
 #include "resample/weights.hpp"
 #include "support/check.hpp"
 #include "support/pictures.hpp"
+#include "support/processors.hpp"
 
 using namespace yl;
 using support::contains;
@@ -181,5 +183,42 @@ TEST_CASE("working rows in vectors are those of the plain twins") {
             blend_rows(pointers, axis.of(0), a.data(), 37);
             blend_rows_plain(pointers, axis.of(0), b.data(), 37);
             CHECK(a == b);
+        }
+}
+
+TEST_CASE("parabolas give the values of 8-bit codes") {
+    for (int code = 0; code < 256; ++code) {
+        const auto place = static_cast<std::size_t>(code);
+        const double light = srgb_decode(code / 255.0);
+        const double step = srgb_decode((code + 1) / 255.0) - light;
+        CHECK(std::abs(double{CodeCurve::srgb().values[place]} - light) < 0.002 * step);
+        CHECK(std::abs(double{CodeCurve::unorm().values[place]} - code / 255.0) < 2e-7);
+    }
+    CHECK(CodeCurve::srgb().values[0] == 0.0F);
+    CHECK(CodeCurve::unorm().values[0] == 0.0F);
+}
+
+TEST_CASE("rows that are quartered in vectors are those of the plain twin") {
+    support::Random random(12);
+    for (const std::size_t count : {1U, 4U, 7U, 64U})
+        for (const bool opaque : {false, true}) {
+            std::vector<std::byte> above(8 * count), below(8 * count);
+            for (std::size_t i = 0; i < above.size(); ++i) {
+                const bool is_alpha = i % 4 == 3 && (opaque || i / 64 % 2 == 0);
+                above[i] = is_alpha ? std::byte{255} : static_cast<std::byte>(random());
+                below[i] = is_alpha ? std::byte{255} : static_cast<std::byte>(random());
+            }
+            for (const CodeCurve* curve : {&CodeCurve::srgb(), &CodeCurve::unorm()})
+                for (const bool weigh : {false, true}) {
+                    std::vector<float> plain(4 * count), vectors(4 * count);
+                    quarter_rows_plain(above.data(), below.data(), *curve, weigh, plain.data(),
+                                       count);
+                    support::for_each_instruction_set([&](const char* name) {
+                        CAPTURE(name);
+                        quarter_rows(above.data(), below.data(), *curve, weigh, vectors.data(),
+                                     count);
+                        CHECK(plain == vectors);
+                    });
+                }
         }
 }
