@@ -68,7 +68,7 @@ HWY_INLINE hn::Vec<Floats> sums_of_pairs(hn::Vec<Floats> a, hn::Vec<Floats> b) {
     return hn::Add(hn::Vec<Floats>{left}, hn::Vec<Floats>{right});
 }
 
-void quarter(const std::byte* above, const std::byte* below, const CodeCurve& curve, bool weigh,
+bool quarter(const std::byte* above, const std::byte* below, const CodeCurve& curve, bool weigh,
              float* rgba, std::size_t count) {
     const auto* upper = reinterpret_cast<const std::uint8_t*>(above);
     const auto* lower = reinterpret_cast<const std::uint8_t*>(below);
@@ -76,6 +76,7 @@ void quarter(const std::byte* above, const std::byte* below, const CodeCurve& cu
     const auto is_alpha = hn::RebindMask(
         Floats(), hn::Eq(hn::And(hn::Iota(Ints(), 0), hn::Set(Ints(), 3)), hn::Set(Ints(), 3)));
     const auto quarter = hn::Set(Floats(), 0.25F), one = hn::Set(Floats(), 1.0F);
+    bool opaque = true;
     std::size_t x = 0;
     for (; x + 4 <= count; x += 4) {
         const auto a = hn::LoadU(Bytes(), upper + 8 * x),
@@ -88,17 +89,20 @@ void quarter(const std::byte* above, const std::byte* below, const CodeCurve& cu
             hn::StoreU(hn::IfThenElse(is_alpha, one, hn::Mul(sum, quarter)), Floats(),
                        rgba + 4 * x);
         } else {
+            opaque = false;
             quarter_rows_plain(above + 8 * x, below + 8 * x, curve, weigh, rgba + 4 * x, 4);
         }
     }
-    quarter_rows_plain(above + 8 * x, below + 8 * x, curve, weigh, rgba + 4 * x, count - x);
+    return quarter_rows_plain(above + 8 * x, below + 8 * x, curve, weigh, rgba + 4 * x,
+                              count - x) &&
+           opaque;
 }
 
 #else
 
-void quarter(const std::byte* above, const std::byte* below, const CodeCurve& curve, bool weigh,
+bool quarter(const std::byte* above, const std::byte* below, const CodeCurve& curve, bool weigh,
              float* rgba, std::size_t count) {
-    quarter_rows_plain(above, below, curve, weigh, rgba, count);
+    return quarter_rows_plain(above, below, curve, weigh, rgba, count);
 }
 
 #endif
@@ -192,20 +196,24 @@ const CodeCurve& CodeCurve::unorm() {
     return curve;
 }
 
-void quarter_rows(const std::byte* above, const std::byte* below, const CodeCurve& curve,
+bool quarter_rows(const std::byte* above, const std::byte* below, const CodeCurve& curve,
                   bool weigh, float* rgba, std::size_t count) {
-    HWY_DYNAMIC_DISPATCH(quarter)(above, below, curve, weigh, rgba, count);
+    return HWY_DYNAMIC_DISPATCH(quarter)(above, below, curve, weigh, rgba, count);
 }
 
-void quarter_rows_plain(const std::byte* above, const std::byte* below, const CodeCurve& curve,
+bool quarter_rows_plain(const std::byte* above, const std::byte* below, const CodeCurve& curve,
                         bool weigh, float* rgba, std::size_t count) {
+    bool opaque = true;
     for (std::size_t x = 0; x < count; ++x) {
         const auto a = load<std::uint64_t>(above + 8 * x), b = load<std::uint64_t>(below + 8 * x);
-        if ((a & b & both_alphas) == both_alphas)
+        if ((a & b & both_alphas) == both_alphas) {
             average_opaque(a, b, curve.values, rgba + 4 * x);
-        else
+        } else {
+            opaque = false;
             average_any(a, b, curve.values, weigh, rgba + 4 * x);
+        }
     }
+    return opaque;
 }
 
 }  // namespace yl

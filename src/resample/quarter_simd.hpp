@@ -35,9 +35,10 @@ struct CodeCurve {
 };
 
 /// Averages two by two texels, `count` times; straight alpha weighs colour when `weigh` is true.
-void quarter_rows(const std::byte* above, const std::byte* below, const CodeCurve& curve,
+/// Says whether all are opaque, so that every weight is 1.
+bool quarter_rows(const std::byte* above, const std::byte* below, const CodeCurve& curve,
                   bool weigh, float* rgba, std::size_t count);
-void quarter_rows_plain(const std::byte* above, const std::byte* below, const CodeCurve& curve,
+bool quarter_rows_plain(const std::byte* above, const std::byte* below, const CodeCurve& curve,
                         bool weigh, float* rgba, std::size_t count);
 
 }  // namespace yl

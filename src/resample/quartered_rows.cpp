@@ -24,11 +24,11 @@ const float* QuarteredRows::row(std::int64_t virtual_y) {
     last_row_ = virtual_y;
     const std::uint32_t y = wrapped(virtual_y, image_.height / 2);
     const std::size_t width = row_.size() / 4;
-    quarter_rows(image_.row(2 * y).data(), image_.row(2 * y + 1).data(), curve_,
-                 format_.weigh_by_alpha, row_.data(), width);
+    const bool is_opaque = quarter_rows(image_.row(2 * y).data(), image_.row(2 * y + 1).data(),
+                                        curve_, format_.weigh_by_alpha, row_.data(), width);
     if (virtual_y >= target_.begin && virtual_y < target_.end)
-        format_.store(row_.data(), scratch_.data(), target_.image.row(y).data(), width, y,
-                      target_.level);
+        format_.store(row_.data(), scratch_.data(), target_.image.row(y).data(), width,
+                      {y, target_.level, is_opaque});
     return row_.data();
 }
 

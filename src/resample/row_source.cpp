@@ -181,7 +181,7 @@ const float* ReducedRows::row(std::int64_t virtual_y) {
         limit_to_range(y, source_start);
     if (virtual_y >= target_.begin && virtual_y < target_.end) {
         format_.store(row_.data(), scratch_.data(), target_.image.row(y).data(),
-                      reducer_.across.size(), y, target_.level);
+                      reducer_.across.size(), {y, target_.level});
     }
     return row_.data();
 }

@@ -59,36 +59,68 @@ void unweigh(const float* rgba, float* plain, std::size_t floats) {
     undo_weighing_plain(rgba + i, plain + i, (floats - i) / 4);
 }
 
-/// Two source pixels to each target pixel, all with the same weights. Gives the number of target
-/// pixels done.
-std::uint32_t halve(const AxisWeights& weights, const float* source, float* target) {
-    const hn::CappedTag<float, 8> d;
-    const std::size_t n = hn::Lanes(d);
-    const auto first = hn::Set(d, weights.weights[0]);
-    const auto second = hn::Set(d, weights.weights[1]);
-    std::uint32_t x = 0;
-    for (; n == 8 && x + 2 <= weights.size(); x += 2, source += 16, target += 8) {
-        const auto a = hn::LoadU(d, source);
-        const auto b = hn::LoadU(d, source + n);
-        hn::StoreU(hn::Add(hn::Mul(hn::ConcatLowerLower(d, b, a), first),
-                           hn::Mul(hn::ConcatUpperUpper(d, b, a), second)),
-                   d, target);
-    }
-    return x;
+using Pixels = hn::CappedTag<float, 16>;
+
+// Of twice as many pixels as fit into a vector, every other one.
+
+HWY_INLINE hn::Vec<Pixels> even_pixels(hn::Vec<Pixels> a, hn::Vec<Pixels> b) {
+#if HWY_TARGET <= HWY_AVX3
+    return hn::Vec<Pixels>{_mm512_shuffle_f32x4(a.raw, b.raw, 0x88)};
+#else
+    return hn::MaxLanes(Pixels()) == 4 ? a : hn::ConcatLowerLower(Pixels(), b, a);
+#endif
 }
 
-void across(const AxisWeights& weights, const float* source, float* target) {
+HWY_INLINE hn::Vec<Pixels> odd_pixels(hn::Vec<Pixels> a, hn::Vec<Pixels> b) {
+#if HWY_TARGET <= HWY_AVX3
+    return hn::Vec<Pixels>{_mm512_shuffle_f32x4(a.raw, b.raw, 0xDD)};
+#else
+    return hn::MaxLanes(Pixels()) == 4 ? b : hn::ConcatUpperUpper(Pixels(), b, a);
+#endif
+}
+
+/// A vector of target pixels that have the same weights; `source` is where the first one's begin.
+HWY_INLINE hn::Vec<Pixels> blend_alike(const float* source, const float* weights,
+                                       std::uint32_t taps) {
+    const Pixels d;
+    const std::size_t n = hn::Lanes(d);
+    auto sum = hn::Zero(d);
+    for (std::uint32_t tap = 0; tap < taps; tap += 2) {
+        const auto a = hn::LoadU(d, source + 4 * tap), b = hn::LoadU(d, source + 4 * tap + n);
+        const auto term = hn::Mul(even_pixels(a, b), hn::Set(d, weights[tap]));
+        sum = tap == 0 ? term : hn::Add(sum, term);
+        if (tap + 1 < taps)
+            sum = hn::Add(sum, hn::Mul(odd_pixels(a, b), hn::Set(d, weights[tap + 1])));
+    }
+    return sum;
+}
+
+void blend_one_by_one(const AxisWeights& weights, const float* source, float* target,
+                      std::uint32_t begin, std::uint32_t end) {
     const Pixel d;
-    const std::uint32_t halved = weights.is_halving ? halve(weights, source, target) : 0;
-    target += std::size_t{halved} * 4;
-    for (std::uint32_t x = halved; x < weights.size(); ++x, target += 4) {
+    for (std::uint32_t x = begin; x < end; ++x) {
         const float* pixel = source + std::ptrdiff_t{weights.first[x]} * 4;
         const float* weight = weights.of(x);
         auto sum = hn::Mul(hn::LoadU(d, pixel), hn::Set(d, weight[0]));
         for (std::uint32_t tap = 1; tap < weights.taps; ++tap)
             sum = hn::Add(sum, hn::Mul(hn::LoadU(d, pixel + 4 * tap), hn::Set(d, weight[tap])));
-        hn::StoreU(sum, d, target);
+        hn::StoreU(sum, d, target + std::size_t{x} * 4);
     }
+}
+
+void across(const AxisWeights& weights, const float* source, float* target) {
+    const Pixels d;
+    const auto together = static_cast<std::uint32_t>(hn::Lanes(d) / 4);
+    std::uint32_t x = weights.alike_begin;
+    blend_one_by_one(weights, source, target, 0, x);
+    const std::int64_t end = std::int64_t{weights.source} + weights.behind;
+    // An odd number of taps reads one pixel more than it needs.
+    const std::int64_t reach = 2 * std::int64_t{together} + (weights.taps - 1) / 2 * 2;
+    for (; x + together <= weights.alike_end && weights.first[x] + reach <= end; x += together)
+        hn::StoreU(
+            blend_alike(source + std::ptrdiff_t{weights.first[x]} * 4, weights.of(x), weights.taps),
+            d, target + std::size_t{x} * 4);
+    blend_one_by_one(weights, source, target, x, weights.size());
 }
 
 void rows_together(std::span<const float* const> rows, const float* weights, float* sum,

@@ -42,7 +42,7 @@ void sharpen(ImageView image, std::uint32_t level, float amount, const Edges& ed
                 const bool is_weight = c == 3;
                 row[std::size_t{x} * 4 + c] = is_weight ? own : own + amount * (own - sum / 9);
             }
-        plain.store(row.data(), row.data(), image.row(y).data(), image.width, y, level);
+        plain.store(row.data(), row.data(), image.row(y).data(), image.width, {y, level});
     }
 }
 

@@ -102,7 +102,7 @@ class VolumeStep {
         std::vector<float> row(row_floats);
         for (std::uint32_t y = 0; y < target.height; ++y) {
             std::copy_n(slice.data() + y * row_floats, row_floats, row.data());
-            format_.store(row.data(), row.data(), target.row(y).data(), target.width, y, level_);
+            format_.store(row.data(), row.data(), target.row(y).data(), target.width, {y, level_});
         }
     }
 

@@ -125,6 +125,21 @@ Taps fold(const Taps& taps, Edge edge, std::uint32_t source) {
     return result;
 }
 
+bool are_alike(const AxisWeights& axis, std::uint32_t left) {
+    return axis.first[left + 1] == axis.first[left] + 2 &&
+           std::equal(axis.of(left), axis.of(left) + axis.taps, axis.of(left + 1));
+}
+
+void find_alike(AxisWeights& axis) {
+    const std::uint32_t middle = axis.size() / 2;
+    axis.alike_begin = middle;
+    axis.alike_end = middle + 1;
+    while (axis.alike_begin > 0 && are_alike(axis, axis.alike_begin - 1))
+        --axis.alike_begin;
+    while (axis.alike_end < axis.size() && are_alike(axis, axis.alike_end - 1))
+        ++axis.alike_end;
+}
+
 }  // namespace
 
 CoveredTexels covered_texels(std::uint32_t i, std::uint32_t source, std::uint32_t target) {
@@ -163,6 +178,7 @@ AxisWeights axis_weights(const Kernel& kernel, Edge edge, std::uint32_t source,
                                static_cast<std::uint32_t>(std::max<std::int64_t>(end - source, 0)));
     }
     axis.is_halving = kernel.kind == Kernel::Kind::box && source == 2 * target;
+    find_alike(axis);
     return axis;
 }
 

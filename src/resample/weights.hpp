@@ -18,6 +18,8 @@ struct AxisWeights {
     std::uint32_t before = 0;              ///< how many texels the taps reach over each end
     std::uint32_t behind = 0;
     bool is_halving = false;  ///< texel i is made of 2 i and 2 i + 1, always by the same weights
+    /// Where neighbours have the same weights, and their taps begin two texels apart.
+    std::uint32_t alike_begin = 0, alike_end = 0;
 
     [[nodiscard]] std::uint32_t size() const { return static_cast<std::uint32_t>(first.size()); }
     [[nodiscard]] const float* of(std::uint32_t target) const {

@@ -26,20 +26,20 @@ void WorkingFormat::load(const std::byte* texels, float* working, std::size_t co
 }
 
 void WorkingFormat::store(const float* working, float* scratch, std::byte* texels,
-                          std::size_t count, std::uint32_t y, std::uint32_t level) const {
+                          std::size_t count, const Place& place) const {
     const bool changes = fade || are_normals || dither;
-    if (weigh_by_alpha && !changes)
+    if (weigh_by_alpha && !changes && !place.is_opaque)
         return store_in_pieces(working, scratch, texels, count);
-    if (weigh_by_alpha)
+    if (weigh_by_alpha && changes)
         undo_weighing(working, scratch, count);
     else if (changes && scratch != working)
         std::copy_n(working, 4 * count, scratch);
     if (fade)
-        fade_out(scratch, count, level);
+        fade_out(scratch, count, place.level);
     if (are_normals)
         normalise(scratch, count);
     if (dither)
-        dither_row(scratch, count, y, format, transfer);
+        dither_row(scratch, count, place.y, format, transfer);
     codec.store(changes ? scratch : working, texels, count);
 }
 

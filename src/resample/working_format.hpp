@@ -23,9 +23,14 @@ struct WorkingFormat {
     [[nodiscard]] static WorkingFormat of(Format format, Transfer transfer, AlphaMode alpha);
 
     void load(const std::byte* texels, float* working, std::size_t count) const;
-    /// Row `y` of a level; `scratch` has as much room as `working`, or is the same.
+    struct Place {
+        std::uint32_t y = 0;
+        std::uint32_t level = 0;
+        bool is_opaque = false;  ///< known to be
+    };
+    /// A row of a level; `scratch` has as much room as `working`, or is the same.
     void store(const float* working, float* scratch, std::byte* texels, std::size_t count,
-               std::uint32_t y, std::uint32_t level) const;
+               const Place& place) const;
 
  private:
     void store_in_pieces(const float* working, float* scratch, std::byte* texels,
