@@ -37,6 +37,8 @@ class GpuTexture {
     void bind(std::uint32_t unit) const;
 
     [[nodiscard]] std::uint32_t texture_name() const { return texture_; }
+    /// GL_TEXTURE_2D, GL_TEXTURE_2D_ARRAY, GL_TEXTURE_CUBE_MAP or GL_TEXTURE_CUBE_MAP_ARRAY.
+    [[nodiscard]] std::uint32_t target() const { return target_; }
     [[nodiscard]] std::uint32_t sampler_name() const { return sampler_; }
     [[nodiscard]] const UploadPlan& plan() const { return plan_; }
     [[nodiscard]] const Sampler& sampler() const { return fitted_sampler_; }  ///< within the limits
@@ -53,6 +55,7 @@ class GpuTexture {
 
     std::shared_ptr<const Functions> functions_;
     std::uint32_t texture_ = 0;
+    std::uint32_t target_ = 0;
     std::uint32_t sampler_ = 0;
     UploadPlan plan_;
     Sampler fitted_sampler_ = {};

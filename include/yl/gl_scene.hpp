@@ -1,6 +1,7 @@
 // Scenes drawn by a real OpenGL driver. Needs YellowLattice::gl.
 #pragma once
 
+#include <yl/cube_scene.hpp>
 #include <yl/gl.hpp>
 #include <yl/scene.hpp>
 
@@ -11,5 +12,9 @@ namespace yl::gl {
 [[nodiscard]] Result<Image> draw_scene(const Device& device, const Scene& scene,
                                        const GpuTexture& texture,
                                        AlphaMode alpha = AlphaMode::straight);
+
+/// Draws what `yl::draw_cube_scene` draws, filtered across the cube's edges; gives `rgba8-srgb`.
+[[nodiscard]] Result<Image> draw_cube_scene(const Device& device, const CubeScene& scene,
+                                            const GpuTexture& cube);
 
 }  // namespace yl::gl

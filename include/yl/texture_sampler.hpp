@@ -48,8 +48,6 @@ class TextureSampler {
     [[nodiscard]] Rgba filtered(float u, float v, float level_of_detail) const;
     [[nodiscard]] Rgba filtered_level(float u, float v, std::uint32_t level, Filter filter) const;
     [[nodiscard]] Rgba texel(std::uint32_t level, std::int64_t x, std::int64_t y) const;
-    [[nodiscard]] float level_for(float footprint_size) const;
-    [[nodiscard]] float clamp_level(float level_of_detail) const;
     [[nodiscard]] Rgba seen(Rgba stored) const;
 
     const Texture* texture_ = nullptr;

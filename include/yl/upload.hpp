@@ -13,6 +13,9 @@ struct DeviceProfile {
     std::string name = {};  ///< the device's own
     std::string api = {};   ///< "OpenGL 4.5"
     std::uint32_t greatest_2d_side = 0;
+    std::uint32_t greatest_cube_side = 0;
+    std::uint32_t greatest_layers = 1;  ///< of arrays; cubes count six times
+    bool has_cube_arrays = false;
     float greatest_anisotropy = 1;
     std::uint32_t row_pitch_alignment = 1;  ///< bytes; rows in staging memory begin at multiples
     std::uint32_t offset_alignment = 1;     ///< bytes; regions in staging memory begin at multiples
@@ -33,7 +36,8 @@ struct UploadRegion {
 struct UploadPlan {
     TextureShape shape = {};  ///< on the device; its format may differ from the source's
     Format source_format = Format::undefined;
-    std::vector<UploadRegion> regions = {};  ///< level 0 first
+    /// Level 0 first, in each level layer by layer, in each layer face by face.
+    std::vector<UploadRegion> regions = {};
     std::uint64_t staging_bytes = 0;
     Findings findings = {};  ///< what had to be changed for the device, and why
 

@@ -11,6 +11,14 @@
 #include <yl/convert.hpp>
 #include <yl/coverage.hpp>
 #include <yl/crop.hpp>
+#include <yl/cube.hpp>
+#include <yl/cube_convention.hpp>
+#include <yl/cube_layout.hpp>
+#include <yl/cube_light.hpp>
+#include <yl/cube_mips.hpp>
+#include <yl/cube_order.hpp>
+#include <yl/cube_sampler.hpp>
+#include <yl/cube_scene.hpp>
 #include <yl/finding.hpp>
 #include <yl/format.hpp>
 #include <yl/image.hpp>

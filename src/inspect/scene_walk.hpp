@@ -27,9 +27,9 @@ struct TextureCoordinate {
 /// Opaque.
 [[nodiscard]] Rgba mix(const Rgba& a, const Rgba& b, float share_of_b);
 
-/// Stores a picture of what `color(column, row)` gives, in linear light.
-template <class Color>
-[[nodiscard]] Result<Image> draw_pixels(const Scene& scene, const Color& color) {
+/// Stores a picture, as large as the scene, of what `color(column, row)` gives, in linear light.
+template <class AnyScene, class Color>
+[[nodiscard]] Result<Image> draw_pixels(const AnyScene& scene, const Color& color) {
     YL_TRY(Image picture, Image::create(Format::rgba8_srgb, scene.width, scene.height));
     const ImageView view = picture.view();
     const RowCodec codec = row_codec(Format::rgba8_srgb, Transfer::srgb);

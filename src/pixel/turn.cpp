@@ -14,32 +14,6 @@ bool exchanges_sides(Turn turn) {
     return turn >= Turn::transpose;
 }
 
-/// Where the texel comes from that lies at (x, y) of the turned picture.
-std::array<std::uint32_t, 2> source_of(Turn turn, std::uint32_t x, std::uint32_t y,
-                                       std::uint32_t width, std::uint32_t height) {
-    const std::uint32_t right = width - 1;
-    const std::uint32_t bottom = height - 1;
-    switch (turn) {
-        case Turn::none:
-            return {x, y};
-        case Turn::mirror:
-            return {right - x, y};
-        case Turn::half:
-            return {right - x, bottom - y};
-        case Turn::flip:
-            return {x, bottom - y};
-        case Turn::transpose:
-            return {y, x};
-        case Turn::quarter_right:
-            return {y, bottom - x};
-        case Turn::transverse:
-            return {right - y, bottom - x};
-        case Turn::quarter_left:
-            return {right - y, x};
-    }
-    return {x, y};
-}
-
 }  // namespace
 
 std::string_view name(Turn turn) {
@@ -64,6 +38,52 @@ std::string_view name(Turn turn) {
     return "";
 }
 
+std::array<std::uint32_t, 2> turned_from(Turn turn, std::uint32_t x, std::uint32_t y,
+                                         std::uint32_t width, std::uint32_t height) {
+    const std::uint32_t right = width - 1;
+    const std::uint32_t bottom = height - 1;
+    switch (turn) {
+        case Turn::none:
+            return {x, y};
+        case Turn::mirror:
+            return {right - x, y};
+        case Turn::half:
+            return {right - x, bottom - y};
+        case Turn::flip:
+            return {x, bottom - y};
+        case Turn::transpose:
+            return {y, x};
+        case Turn::quarter_right:
+            return {y, bottom - x};
+        case Turn::transverse:
+            return {right - y, bottom - x};
+        case Turn::quarter_left:
+            return {right - y, x};
+    }
+    return {x, y};
+}
+
+Turn combined(Turn first, Turn second) {
+    // Two corners of a square tell every turn apart.
+    const auto corners = [](const auto& from) { return std::array{from(0U, 0U), from(1U, 0U)}; };
+    const auto both = corners([&](std::uint32_t x, std::uint32_t y) {
+        const auto between = turned_from(second, x, y, 2, 2);
+        return turned_from(first, between[0], between[1], 2, 2);
+    });
+    for (const Turn turn : all_turns)
+        if (both == corners([&](std::uint32_t x, std::uint32_t y) {
+                return turned_from(turn, x, y, 2, 2);
+            }))
+            return turn;
+    return Turn::none;
+}
+
+Turn inverse(Turn turn) {
+    if (turn == Turn::quarter_right)
+        return Turn::quarter_left;
+    return turn == Turn::quarter_left ? Turn::quarter_right : turn;
+}
+
 Result<Image> turned(ConstImageView image, Turn turn) {
     const FormatInfo& f = info(image.format);
     if (f.block_width != 1 || f.block_height != 1)
@@ -79,7 +99,7 @@ Result<Image> turned(ConstImageView image, Turn turn) {
         for (auto y = static_cast<std::uint32_t>(begin); y < end; ++y) {
             std::byte* texel = target.row(y).data();
             for (std::uint32_t x = 0; x < target.width; ++x, texel += bytes) {
-                const auto [from_x, from_y] = source_of(turn, x, y, image.width, image.height);
+                const auto [from_x, from_y] = turned_from(turn, x, y, image.width, image.height);
                 std::memcpy(texel, image.data + from_y * image.row_stride + from_x * bytes, bytes);
             }
         }

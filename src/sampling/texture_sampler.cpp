@@ -6,19 +6,13 @@
 #include <cmath>
 
 #include "pixel/rows.hpp"
+#include "sampling/level_choice.hpp"
 #include "sampling/wrap.hpp"
 
 namespace yl {
 namespace {
 
 constexpr Rgba opaque_black = {0, 0, 0, 1};
-
-Rgba blend(const Rgba& a, const Rgba& b, float share_of_b) {
-    Rgba result;
-    for (std::size_t c = 0; c < 4; ++c)
-        result[c] = a[c] + (b[c] - a[c]) * share_of_b;
-    return result;
-}
 
 }  // namespace
 
@@ -40,23 +34,6 @@ Result<TextureSampler> TextureSampler::create(const Texture& texture, const Samp
 Rgba TextureSampler::seen(Rgba stored) const {
     apply_swizzle(texture_->traits.swizzle, stored.data(), 1);
     return stored;
-}
-
-float TextureSampler::level_for(float footprint_size) const {
-    const float square = footprint_size * footprint_size;
-    const bool ordinary = square > 0 && std::isfinite(square);
-    if (curve_ == LevelCurve::exact || !ordinary)
-        return clamp_level(std::log2(footprint_size));
-    int exponent = 0;
-    const float mantissa = std::frexp(square, &exponent);  // 0.5 .. 1
-    return clamp_level(0.5F * (static_cast<float>(exponent - 2) + 2 * mantissa));
-}
-
-float TextureSampler::clamp_level(float level_of_detail) const {
-    if (std::isnan(level_of_detail))
-        level_of_detail = 0;
-    return std::clamp(level_of_detail + sampler_.level_bias, sampler_.min_level,
-                      sampler_.max_level);
 }
 
 Rgba TextureSampler::texel(std::uint32_t level, std::int64_t x, std::int64_t y) const {
@@ -84,36 +61,26 @@ Rgba TextureSampler::filtered_level(float u, float v, std::uint32_t level, Filte
     const auto i = static_cast<std::int64_t>(left);
     const auto j = static_cast<std::int64_t>(top);
     const float right_share = x - 0.5F - left;
-    return blend(blend(texel(level, i, j), texel(level, i + 1, j), right_share),
-                 blend(texel(level, i, j + 1), texel(level, i + 1, j + 1), right_share),
-                 y - 0.5F - top);
+    return blended(blended(texel(level, i, j), texel(level, i + 1, j), right_share),
+                   blended(texel(level, i, j + 1), texel(level, i + 1, j + 1), right_share),
+                   y - 0.5F - top);
 }
 
 /// The level of detail is already biased and clamped.
 Rgba TextureSampler::filtered(float u, float v, float level_of_detail) const {
-    if (level_of_detail <= 0)
-        return filtered_level(u, v, range_.base, sampler_.mag);
-    if (sampler_.mip == MipFilter::none)
-        return filtered_level(u, v, range_.base, sampler_.min);
-    const std::uint32_t last = std::min(range_.max, texture_->shape().levels - 1);
-    const float most = static_cast<float>(last - range_.base);
-    if (sampler_.mip == MipFilter::nearest) {
-        const float nearest = std::min(std::ceil(level_of_detail + 0.5F) - 1.0F, most);
-        return filtered_level(u, v, range_.base + static_cast<std::uint32_t>(nearest),
-                              sampler_.min);
-    }
-    const float finer = std::floor(std::min(level_of_detail, most));
-    const std::uint32_t level = range_.base + static_cast<std::uint32_t>(finer);
-    const Rgba near = filtered_level(u, v, level, sampler_.min);
-    if (level == last)
+    const LevelChoice choice =
+        choose_level(sampler_, range_, texture_->shape().levels, level_of_detail);
+    const Rgba near = filtered_level(u, v, choice.level, choice.filter);
+    if (choice.share_of_next <= 0)
         return near;
-    return blend(near, filtered_level(u, v, level + 1, sampler_.min), level_of_detail - finer);
+    return blended(near, filtered_level(u, v, choice.level + 1, choice.filter),
+                   choice.share_of_next);
 }
 
 Rgba TextureSampler::sample_level(float u, float v, float level_of_detail) const {
     if (!complete_)
         return opaque_black;
-    return seen(filtered(u, v, clamp_level(level_of_detail)));
+    return seen(filtered(u, v, clamp_level_of_detail(sampler_, level_of_detail)));
 }
 
 Rgba TextureSampler::sample(float u, float v, const Footprint& footprint) const {
@@ -126,14 +93,12 @@ Rgba TextureSampler::sample(float u, float v, const Footprint& footprint) const 
     const float along_y = std::hypot(footprint.du_dy * width, footprint.dv_dy * height);
     const float longer = std::max(along_x, along_y);
     if (sampler_.max_anisotropy <= 1)
-        return seen(filtered(u, v, level_for(longer)));
+        return seen(
+            filtered(u, v, clamp_level_of_detail(sampler_, level_of_footprint(longer, curve_))));
 
     const float shorter = std::min(along_x, along_y);
-    const float ratio =
-        shorter > 0 ? std::min(std::ceil(longer / shorter), std::floor(sampler_.max_anisotropy))
-                    : std::floor(sampler_.max_anisotropy);
-    const float count = std::isfinite(ratio) ? std::max(ratio, 1.0F) : 1.0F;
-    const float level = level_for(longer / count);
+    const float count = samples_along(longer, shorter, sampler_.max_anisotropy);
+    const float level = clamp_level_of_detail(sampler_, level_of_footprint(longer / count, curve_));
     const bool x_is_longer = along_x > along_y;
     const float step_u = x_is_longer ? footprint.du_dx : footprint.du_dy;
     const float step_v = x_is_longer ? footprint.dv_dx : footprint.dv_dy;

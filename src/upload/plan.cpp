@@ -32,6 +32,40 @@ std::optional<Format> substitute(const FormatInfo& f, const DeviceProfile& profi
     return best != nullptr ? std::optional(best->format) : std::nullopt;
 }
 
+void add_region(UploadPlan& plan, const DeviceProfile& profile, std::uint32_t level,
+                std::uint32_t layer, std::uint32_t face) {
+    UploadRegion region{.level = level, .layer = layer, .face = face};
+    region.width = plan.shape.width_at(level);
+    region.height = plan.shape.height_at(level);
+    region.offset = round_up(plan.staging_bytes, profile.offset_alignment);
+    region.row_pitch = round_up(plan.shape.row_bytes(level), profile.row_pitch_alignment);
+    region.slice_pitch =
+        region.row_pitch * ceil_div(region.height, info(plan.shape.format).block_height);
+    plan.staging_bytes = region.offset + region.slice_pitch;
+    plan.regions.push_back(region);
+}
+
+Status check_limits(const TextureShape& shape, const DeviceProfile& profile) {
+    const auto refuse = [](std::string message) {
+        return fail(ErrorKind::device, std::move(message));
+    };
+    if (shape.depth > 1)
+        return fail(ErrorKind::unsupported, "3D textures cannot be uploaded yet");
+    const bool is_cube = shape.faces == 6;
+    const std::uint32_t greatest = is_cube ? profile.greatest_cube_side : profile.greatest_2d_side;
+    if (std::max(shape.width, shape.height) > greatest)
+        return refuse(
+            fmt::format("{} x {} texels exceed the device's {}{}; leave out the top levels",
+                        shape.width, shape.height, greatest, is_cube ? " for cubes" : ""));
+    const bool is_array = shape.is_array || shape.layers > 1;
+    if (is_array && is_cube && !profile.has_cube_arrays)
+        return refuse("the device has no arrays of cubes; upload each cube by itself");
+    if (is_array && std::uint64_t{shape.layers} * shape.faces > profile.greatest_layers)
+        return refuse(fmt::format("{} layers{} exceed the device's {}", shape.layers,
+                                  is_cube ? " of six faces" : "", profile.greatest_layers));
+    return {};
+}
+
 }  // namespace
 
 bool DeviceProfile::supports(Format format) const {
@@ -39,12 +73,7 @@ bool DeviceProfile::supports(Format format) const {
 }
 
 Result<UploadPlan> plan_upload(const TextureShape& shape, const DeviceProfile& profile) {
-    if (shape.depth > 1 || shape.layers > 1 || shape.faces > 1 || shape.is_array)
-        return fail(ErrorKind::unsupported, "only plain 2D textures can be uploaded");
-    if (std::max(shape.width, shape.height) > profile.greatest_2d_side)
-        return fail(ErrorKind::device,
-                    fmt::format("{} x {} texels exceed the device's {}; leave out the top levels",
-                                shape.width, shape.height, profile.greatest_2d_side));
+    YL_CHECK(check_limits(shape, profile));
     UploadPlan plan;
     plan.shape = shape;
     plan.source_format = shape.format;
@@ -60,18 +89,10 @@ Result<UploadPlan> plan_upload(const TextureShape& shape, const DeviceProfile& p
                          info(shape.format).name, info(*other).name),
              fmt::format("bake it as {} to spare the conversion", info(*other).name)});
     }
-    for (std::uint32_t level = 0; level < shape.levels; ++level) {
-        UploadRegion region;
-        region.level = level;
-        region.width = shape.width_at(level);
-        region.height = shape.height_at(level);
-        region.offset = round_up(plan.staging_bytes, profile.offset_alignment);
-        region.row_pitch = round_up(plan.shape.row_bytes(level), profile.row_pitch_alignment);
-        region.slice_pitch =
-            region.row_pitch * ceil_div(region.height, info(plan.shape.format).block_height);
-        plan.staging_bytes = region.offset + region.slice_pitch;
-        plan.regions.push_back(region);
-    }
+    for (std::uint32_t level = 0; level < shape.levels; ++level)
+        for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
+            for (std::uint32_t face = 0; face < shape.faces; ++face)
+                add_region(plan, profile, level, layer, face);
     return plan;
 }
 
@@ -80,8 +101,9 @@ Result<Texture> converted_for(const UploadPlan& plan, const Texture& texture) {
     const Transfer transfer = converted.traits.transfer;
     converted.traits = texture.traits;
     converted.traits.transfer = transfer;
-    for (std::uint32_t level = 0; level < plan.shape.levels; ++level) {
-        YL_CHECK(convert(texture.image(level), converted.image(level)));
+    for (const UploadRegion& region : plan.regions) {
+        YL_CHECK(convert(texture.image(region.level, region.layer, region.face),
+                         converted.image(region.level, region.layer, region.face)));
     }
     return converted;
 }

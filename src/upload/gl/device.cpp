@@ -85,33 +85,87 @@ void set_sampler(const Functions& gl, GLuint name, const Sampler& sampler, bool 
     }
 }
 
-/// Levels, their range and the swizzle of the texture that is bound.
-void fill_texture(const Functions& gl, const Texture& texture, const UploadPlan& plan,
-                  LevelRange declared, bool immutable) {
-    const TightPixelStore tight(gl, TightPixelStore::Direction::unpack);
-    const GlFormat& format = info(plan.shape.format).gl;
-    const auto width = static_cast<GLsizei>(plan.shape.width);
-    const auto height = static_cast<GLsizei>(plan.shape.height);
-    if (immutable)
-        gl.TexStorage2D(GL_TEXTURE_2D, static_cast<GLsizei>(plan.shape.levels),
-                        format.internal_format, width, height);
-    for (const UploadRegion& region : plan.regions) {
-        const auto level = static_cast<GLint>(region.level);
-        const auto w = static_cast<GLsizei>(region.width);
-        const auto h = static_cast<GLsizei>(region.height);
-        const void* pixels = texture.level(region.level).data();
-        if (immutable)
-            gl.TexSubImage2D(GL_TEXTURE_2D, level, 0, 0, w, h, format.format, format.type, pixels);
-        else
-            gl.TexImage2D(GL_TEXTURE_2D, level, static_cast<GLint>(format.internal_format), w, h, 0,
-                          format.format, format.type, pixels);
+GLenum target_for(const TextureShape& shape) {
+    const bool is_array = shape.is_array || shape.layers > 1;
+    if (shape.faces == 6)
+        return is_array ? GL_TEXTURE_CUBE_MAP_ARRAY : GL_TEXTURE_CUBE_MAP;
+    return is_array ? GL_TEXTURE_2D_ARRAY : GL_TEXTURE_2D;
+}
+
+/// Arrays have all their layers and faces, one after the other, in the third place.
+bool has_third_place(GLenum target) {
+    return target == GL_TEXTURE_2D_ARRAY || target == GL_TEXTURE_CUBE_MAP_ARRAY;
+}
+
+/// The target by which a single face, or else the whole texture, is named.
+GLenum face_target(GLenum target, std::uint32_t face) {
+    return target == GL_TEXTURE_CUBE_MAP ? GL_TEXTURE_CUBE_MAP_POSITIVE_X + face : target;
+}
+
+void allocate_storage(const Functions& gl, GLenum target, const TextureShape& shape) {
+    const GlFormat& format = info(shape.format).gl;
+    const auto levels = static_cast<GLsizei>(shape.levels);
+    const auto width = static_cast<GLsizei>(shape.width);
+    const auto height = static_cast<GLsizei>(shape.height);
+    if (has_third_place(target))
+        gl.TexStorage3D(target, levels, format.internal_format, width, height,
+                        static_cast<GLsizei>(shape.layers * shape.faces));
+    else
+        gl.TexStorage2D(target, levels, format.internal_format, width, height);
+}
+
+/// A level of which nothing is known yet, where storage is not immutable.
+void allocate_level(const Functions& gl, GLenum target, const TextureShape& shape,
+                    std::uint32_t level) {
+    const GlFormat& format = info(shape.format).gl;
+    const auto number = static_cast<GLint>(level);
+    const auto internal = static_cast<GLint>(format.internal_format);
+    const auto width = static_cast<GLsizei>(shape.width_at(level));
+    const auto height = static_cast<GLsizei>(shape.height_at(level));
+    if (has_third_place(target)) {
+        gl.TexImage3D(target, number, internal, width, height,
+                      static_cast<GLsizei>(shape.layers * shape.faces), 0, format.format,
+                      format.type, nullptr);
+        return;
     }
-    gl.TexParameteri(GL_TEXTURE_2D, GL_TEXTURE_BASE_LEVEL, static_cast<GLint>(declared.base));
-    gl.TexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MAX_LEVEL, static_cast<GLint>(declared.max));
+    for (std::uint32_t face = 0; face < shape.faces; ++face)
+        gl.TexImage2D(face_target(target, face), number, internal, width, height, 0, format.format,
+                      format.type, nullptr);
+}
+
+void fill_region(const Functions& gl, GLenum target, const Texture& texture,
+                 const UploadRegion& region) {
+    const GlFormat& format = info(texture.shape().format).gl;
+    const auto level = static_cast<GLint>(region.level);
+    const auto width = static_cast<GLsizei>(region.width);
+    const auto height = static_cast<GLsizei>(region.height);
+    const void* pixels = texture.image(region.level, region.layer, region.face).data;
+    if (has_third_place(target))
+        gl.TexSubImage3D(target, level, 0, 0,
+                         static_cast<GLint>(region.layer * texture.shape().faces + region.face),
+                         width, height, 1, format.format, format.type, pixels);
+    else
+        gl.TexSubImage2D(face_target(target, region.face), level, 0, 0, width, height,
+                         format.format, format.type, pixels);
+}
+
+/// Levels, their range and the swizzle of the texture that is bound.
+void fill_texture(const Functions& gl, GLenum target, const Texture& texture,
+                  const UploadPlan& plan, LevelRange declared, bool immutable) {
+    const TightPixelStore tight(gl, TightPixelStore::Direction::unpack);
+    if (immutable)
+        allocate_storage(gl, target, plan.shape);
+    else
+        for (std::uint32_t level = 0; level < plan.shape.levels; ++level)
+            allocate_level(gl, target, plan.shape, level);
+    for (const UploadRegion& region : plan.regions)
+        fill_region(gl, target, texture, region);
+    gl.TexParameteri(target, GL_TEXTURE_BASE_LEVEL, static_cast<GLint>(declared.base));
+    gl.TexParameteri(target, GL_TEXTURE_MAX_LEVEL, static_cast<GLint>(declared.max));
     std::array<GLint, 4> swizzle{};
     std::transform(texture.traits.swizzle.begin(), texture.traits.swizzle.end(), swizzle.begin(),
                    swizzle_enumerant);
-    gl.TexParameteriv(GL_TEXTURE_2D, GL_TEXTURE_SWIZZLE_RGBA, swizzle.data());
+    gl.TexParameteriv(target, GL_TEXTURE_SWIZZLE_RGBA, swizzle.data());
 }
 
 }  // namespace
@@ -132,6 +186,10 @@ Result<Device> Device::open(const Loader& loader) {
     profile.name = reinterpret_cast<const char*>(gl.GetString(GL_RENDERER));
     profile.api = fmt::format("OpenGL {}.{}", major, minor);
     profile.greatest_2d_side = static_cast<std::uint32_t>(gl.integer(GL_MAX_TEXTURE_SIZE));
+    profile.greatest_cube_side =
+        static_cast<std::uint32_t>(gl.integer(GL_MAX_CUBE_MAP_TEXTURE_SIZE));
+    profile.greatest_layers = static_cast<std::uint32_t>(gl.integer(GL_MAX_ARRAY_TEXTURE_LAYERS));
+    profile.has_cube_arrays = major >= 4 || available.contains("GL_ARB_texture_cube_map_array");
     const bool has_anisotropy = major * 10 + minor >= 46 ||
                                 available.contains("GL_EXT_texture_filter_anisotropic") ||
                                 available.contains("GL_ARB_texture_filter_anisotropic");
@@ -162,10 +220,11 @@ Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& o
     }
     gl.GenTextures(1, &result.texture_);
     gl.GenSamplers(1, &result.sampler_);
-    const BoundTexture2D bound(gl, result.texture_);
-    const bool immutable =
-        options.immutable_storage && !options.declared_levels && gl.TexStorage2D != nullptr;
-    fill_texture(gl, result.plan_.converts() ? converted : texture, result.plan_,
+    result.target_ = target_for(result.plan_.shape);
+    const BoundTexture bound(gl, result.target_, result.texture_);
+    const bool immutable = options.immutable_storage && !options.declared_levels &&
+                           gl.TexStorage2D != nullptr && gl.TexStorage3D != nullptr;
+    fill_texture(gl, result.target_, result.plan_.converts() ? converted : texture, result.plan_,
                  result.declared_levels_, immutable);
     set_sampler(gl, result.sampler_, result.fitted_sampler_, profile_.greatest_anisotropy > 1);
     YL_CHECK(gl.check("create the texture"));
@@ -179,6 +238,7 @@ GpuTexture::GpuTexture(GpuTexture&& other) noexcept {
 GpuTexture& GpuTexture::operator=(GpuTexture&& other) noexcept {
     functions_.swap(other.functions_);
     std::swap(texture_, other.texture_);
+    std::swap(target_, other.target_);
     std::swap(sampler_, other.sampler_);
     std::swap(plan_, other.plan_);
     std::swap(fitted_sampler_, other.fitted_sampler_);
@@ -198,7 +258,7 @@ GpuTexture::~GpuTexture() {
 void GpuTexture::bind(std::uint32_t unit) const {
     const GLint active = functions_->integer(GL_ACTIVE_TEXTURE);
     functions_->ActiveTexture(GL_TEXTURE0 + unit);
-    functions_->BindTexture(GL_TEXTURE_2D, texture_);
+    functions_->BindTexture(target_, texture_);
     functions_->BindSampler(unit, sampler_);
     functions_->ActiveTexture(static_cast<GLenum>(active));
 }
@@ -207,23 +267,27 @@ Result<Texture> GpuTexture::read_back() const {
     const Functions& gl = *functions_;
     YL_TRY(Texture texture, Texture::create(plan_.shape));
     texture.traits = traits_;
-    const BoundTexture2D bound(gl, texture_);
+    const BoundTexture bound(gl, target_, texture_);
     const TightPixelStore tight(gl, TightPixelStore::Direction::pack);
     const GlFormat& format = info(plan_.shape.format).gl;
-    for (std::uint32_t level = 0; level < plan_.shape.levels; ++level) {
-        GLint width = 0;
-        GLint height = 0;
-        gl.GetTexLevelParameteriv(GL_TEXTURE_2D, static_cast<GLint>(level), GL_TEXTURE_WIDTH,
-                                  &width);
-        gl.GetTexLevelParameteriv(GL_TEXTURE_2D, static_cast<GLint>(level), GL_TEXTURE_HEIGHT,
-                                  &height);
-        if (static_cast<std::uint32_t>(width) != plan_.shape.width_at(level) ||
-            static_cast<std::uint32_t>(height) != plan_.shape.height_at(level))
-            return fail(ErrorKind::device, fmt::format("level {} is {} x {} texels on the device",
-                                                       level, width, height));
-        gl.GetTexImage(GL_TEXTURE_2D, static_cast<GLint>(level), format.format, format.type,
-                       texture.level(level).data());
-    }
+    const std::uint32_t parts = target_ == GL_TEXTURE_CUBE_MAP ? plan_.shape.faces : 1;
+    for (std::uint32_t level = 0; level < plan_.shape.levels; ++level)
+        for (std::uint32_t part = 0; part < parts; ++part) {
+            const GLenum target = face_target(target_, part);
+            const auto number = static_cast<GLint>(level);
+            GLint width = 0;
+            GLint height = 0;
+            gl.GetTexLevelParameteriv(target, number, GL_TEXTURE_WIDTH, &width);
+            gl.GetTexLevelParameteriv(target, number, GL_TEXTURE_HEIGHT, &height);
+            if (static_cast<std::uint32_t>(width) != plan_.shape.width_at(level) ||
+                static_cast<std::uint32_t>(height) != plan_.shape.height_at(level))
+                return fail(
+                    ErrorKind::device,
+                    fmt::format("level {} is {} x {} texels on the device", level, width, height));
+            // Arrays come as a whole: layer by layer, face by face, as they lie here too.
+            gl.GetTexImage(target, number, format.format, format.type,
+                           texture.image(level, 0, part).data);
+        }
     YL_CHECK(gl.check("read the texture back"));
     return texture;
 }

@@ -18,6 +18,8 @@
     X(ActiveTexture, ACTIVETEXTURE)                     \
     X(TexImage2D, TEXIMAGE2D)                           \
     X(TexSubImage2D, TEXSUBIMAGE2D)                     \
+    X(TexImage3D, TEXIMAGE3D)                           \
+    X(TexSubImage3D, TEXSUBIMAGE3D)                     \
     X(TexParameteri, TEXPARAMETERI)                     \
     X(TexParameteriv, TEXPARAMETERIV)                   \
     X(GetTexImage, GETTEXIMAGE)                         \
@@ -67,6 +69,7 @@
 // null where the context has not got them
 #define YL_GL_OPTIONAL(X)         \
     X(TexStorage2D, TEXSTORAGE2D) \
+    X(TexStorage3D, TEXSTORAGE3D) \
     X(GenerateMipmap, GENERATEMIPMAP)
 
 namespace yl::gl {

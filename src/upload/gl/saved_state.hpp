@@ -26,19 +26,34 @@ class TightPixelStore {
     GLuint buffer_ = 0;
 };
 
-/// A 2D texture bound to the active unit while this lives.
-class BoundTexture2D {
+/// A texture bound to its target of the active unit while this lives.
+class BoundTexture {
  public:
-    BoundTexture2D(const Functions& functions, GLuint texture) : gl_(functions) {
-        before_ = static_cast<GLuint>(gl_.integer(GL_TEXTURE_BINDING_2D));
-        gl_.BindTexture(GL_TEXTURE_2D, texture);
+    BoundTexture(const Functions& functions, GLenum target, GLuint texture)
+        : gl_(functions), target_(target) {
+        before_ = static_cast<GLuint>(gl_.integer(binding_name(target)));
+        gl_.BindTexture(target_, texture);
     }
-    ~BoundTexture2D() { gl_.BindTexture(GL_TEXTURE_2D, before_); }
-    BoundTexture2D(const BoundTexture2D&) = delete;
-    BoundTexture2D& operator=(const BoundTexture2D&) = delete;
+    ~BoundTexture() { gl_.BindTexture(target_, before_); }
+    BoundTexture(const BoundTexture&) = delete;
+    BoundTexture& operator=(const BoundTexture&) = delete;
 
  private:
+    static GLenum binding_name(GLenum target) {
+        switch (target) {
+            case GL_TEXTURE_CUBE_MAP:
+                return GL_TEXTURE_BINDING_CUBE_MAP;
+            case GL_TEXTURE_2D_ARRAY:
+                return GL_TEXTURE_BINDING_2D_ARRAY;
+            case GL_TEXTURE_CUBE_MAP_ARRAY:
+                return GL_TEXTURE_BINDING_CUBE_MAP_ARRAY;
+            default:
+                return GL_TEXTURE_BINDING_2D;
+        }
+    }
+
     const Functions& gl_;
+    GLenum target_;
     GLuint before_ = 0;
 };
 

@@ -1,0 +1,62 @@
+// Cubes made ready to light surfaces: blurred by roughness, and gathered over half the sky.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+#include <yl/cube.hpp>
+
+namespace yl {
+
+struct SpecularOptions {
+    std::optional<std::uint32_t> face_size = {};  ///< texels; the source's when left out
+    std::optional<std::uint32_t> levels = {};     ///< a full chain, down to 4 texels, if left out
+    std::uint32_t samples = 1024;                 ///< of each texel
+    /// Of each level, from 0 to 1; by equal steps from 0 to 1 when left out. The lobe's width alpha
+    /// is the square of it.
+    std::vector<float> roughness = {};
+};
+
+/// A chain whose levels show what a surface reflects, from smooth to rough: the GGX lobe, seen from
+/// straight above, as split sums need it (Karis, "Real Shading in Unreal Engine 4", 2013; Walter
+/// and others, 2007). Directions are drawn by importance, and each is looked up in a chain of the
+/// source at the level whose texels cover as much of the sphere as the sample stands for (Krivanek
+/// and Colbert, "Real-time Shading with Filtered Importance Sampling", 2008), so that a small
+/// bright sun makes no sparks. The result has the source's format, which should be floating point;
+/// the note `specular_note` tells the roughness of each level.
+[[nodiscard]] Result<Texture> prefilter_specular(const Texture& cube,
+                                                 const SpecularOptions& options = {});
+
+inline constexpr const char* specular_note = "YLroughnessOfLevels";
+inline constexpr const char* irradiance_note = "YLirradiance";
+
+/// What a white matt surface facing each way sends back, over pi: a cube of few texels, integrated
+/// over the whole source.
+[[nodiscard]] Result<Texture> prefilter_diffuse(const Texture& cube, std::uint32_t face_size = 32);
+
+/// What each harmonic is multiplied by when light is gathered over half the sky by the cosine, and
+/// divided by pi.
+inline constexpr std::array<double, 9> cosine_harmonics = {1,    2.0 / 3, 2.0 / 3, 2.0 / 3, 0.25,
+                                                           0.25, 0.25,    0.25,    0.25};
+
+/// Light as spherical harmonics up to order 2: nine numbers a channel, in the order
+/// (0,0) (1,-1) (1,0) (1,1) (2,-2) (2,-1) (2,0) (2,1) (2,2), for the axes of the cube.
+struct Harmonics {
+    std::array<std::array<double, 3>, 9> radiance = {};
+
+    /// What a matt white surface facing `normal` sends back: the irradiance over pi (Ramamoorthi
+    /// and Hanrahan, "An Efficient Representation for Irradiance Environment Maps", 2001).
+    [[nodiscard]] std::array<double, 3> reflected(const Direction& normal) const;
+};
+
+/// Of level 0.
+[[nodiscard]] Result<Harmonics> project_to_harmonics(const Texture& cube, std::uint32_t layer = 0);
+
+/// Nine triples, as they are written into a file's notes; and back.
+[[nodiscard]] std::string harmonics_text(const Harmonics& harmonics);
+[[nodiscard]] std::optional<Harmonics> parse_harmonics(std::string_view text);
+
+/// The roughness of each level, as `specular_note` tells it.
+[[nodiscard]] std::vector<float> roughness_of_levels(const Texture& cube);
+
+}  // namespace yl

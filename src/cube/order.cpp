@@ -1,0 +1,283 @@
+#include <yl/cube_order.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "base/attempt.hpp"
+#include "cube/edge_strips.hpp"
+#include "cube/frames.hpp"
+
+namespace yl {
+namespace {
+
+std::size_t number(CubeFace face) {
+    return static_cast<std::size_t>(face);
+}
+
+DirectedSide reversed(DirectedSide side, bool is_backwards) {
+    return {side.side, side.is_backwards != is_backwards};
+}
+
+double misfit_at(const EdgeStrips& strips, const CubeEdge& edge, const FaceArrangement& faces) {
+    const PlacedFace &a = faces[number(edge.a)], &b = faces[number(edge.b)];
+    return strips.misfit(
+        a.image, side_before(a.turn, edge.side_of_a), b.image,
+        reversed(side_before(b.turn, edge.side_of_b.side), edge.side_of_b.is_backwards));
+}
+
+/// A way to join six images, and the sum of its edges' mean squares.
+struct Candidate {
+    FaceArrangement faces = {};
+    double cost = 0;
+};
+
+/// Tries all ways to join the images, with the first of them untouched in front: all others are
+/// those, turned as a whole. A way is given up as soon as it is worse than the best ones found.
+class Search {
+ public:
+    explicit Search(const EdgeStrips& strips) : strips_(strips) {
+        for (const Turn turn : all_turns)
+            for (const Side side : all_sides)
+                sides_[static_cast<std::size_t>(turn)][static_cast<std::size_t>(side)] =
+                    side_before(turn, side);
+    }
+
+    /// The best ones, best first.
+    [[nodiscard]] std::vector<Candidate> run() {
+        Candidate start;
+        start.faces[number(CubeFace::front)] = {0, Turn::none};
+        extend(start, 1, 1U);
+        return best_;
+    }
+
+ private:
+    static constexpr std::size_t most_kept = 48;
+    static constexpr std::array<CubeFace, 6> order = {CubeFace::front,  CubeFace::right,
+                                                      CubeFace::top,    CubeFace::left,
+                                                      CubeFace::bottom, CubeFace::back};
+
+    [[nodiscard]] double bound() const {
+        return best_.size() < most_kept ? std::numeric_limits<double>::infinity()
+                                        : best_.back().cost;
+    }
+
+    void extend(const Candidate& before, std::size_t depth, unsigned used) {
+        if (depth == order.size())
+            return keep(before);
+        // The nearest first, so that bad ways are given up soon.
+        std::vector<Candidate> next;
+        std::vector<unsigned> next_used;
+        for (std::size_t image = 0; image < 6; ++image) {
+            if ((used >> image & 1U) != 0)
+                continue;
+            for (const Turn turn : all_turns) {
+                Candidate candidate = before;
+                candidate.faces[number(order[depth])] = {image, turn};
+                candidate.cost += cost_of_joining(candidate.faces, depth);
+                if (candidate.cost < bound())
+                    next.push_back(candidate);
+            }
+        }
+        std::sort(next.begin(), next.end(),
+                  [](const Candidate& a, const Candidate& b) { return a.cost < b.cost; });
+        for (const Candidate& candidate : next)
+            if (candidate.cost < bound())
+                extend(candidate, depth + 1,
+                       used | 1U << candidate.faces[number(order[depth])].image);
+    }
+
+    /// Of the edges between the face at `depth` and those before.
+    [[nodiscard]] double cost_of_joining(const FaceArrangement& faces, std::size_t depth) const {
+        double cost = 0;
+        for (const CubeEdge& edge : cube_edges()) {
+            const bool joins_a = edge.a == order[depth] && is_placed(edge.b, depth);
+            const bool joins_b = edge.b == order[depth] && is_placed(edge.a, depth);
+            if (!joins_a && !joins_b)
+                continue;
+            const PlacedFace &a = faces[number(edge.a)], &b = faces[number(edge.b)];
+            cost += strips_.misfit(
+                a.image, side_of(a.turn, edge.side_of_a), b.image,
+                reversed(side_of(b.turn, edge.side_of_b.side), edge.side_of_b.is_backwards));
+        }
+        return cost;
+    }
+
+    [[nodiscard]] DirectedSide side_of(Turn turn, Side side) const {
+        return sides_[static_cast<std::size_t>(turn)][static_cast<std::size_t>(side)];
+    }
+
+    static bool is_placed(CubeFace face, std::size_t depth) {
+        return std::find(order.begin(), order.begin() + static_cast<std::ptrdiff_t>(depth), face) !=
+               order.begin() + static_cast<std::ptrdiff_t>(depth);
+    }
+
+    void keep(const Candidate& candidate) {
+        const auto place = std::upper_bound(
+            best_.begin(), best_.end(), candidate,
+            [](const Candidate& a, const Candidate& b) { return a.cost < b.cost; });
+        best_.insert(place, candidate);
+        if (best_.size() > most_kept)
+            best_.pop_back();
+    }
+
+    const EdgeStrips& strips_;
+    std::array<std::array<DirectedSide, 4>, 9> sides_{};
+    std::vector<Candidate> best_;
+};
+
+/// Whether two ways to join give cubes that look the same: a face without features may be turned.
+bool look_alike(const EdgeStrips& strips, const FaceArrangement& a, const FaceArrangement& b) {
+    double difference = 0;
+    for (std::size_t face = 0; face < 6; ++face)
+        difference +=
+            strips.difference(a[face].image, a[face].turn, b[face].image, b[face].turn) / 6;
+    constexpr double barely_seen = 0.002 * 0.002;
+    return difference < barely_seen;
+}
+
+/// The whole cube turned or mirrored.
+FaceArrangement turned_whole(const FaceArrangement& faces, const AxisMap& map) {
+    FaceArrangement result;
+    for (const CubeFace face : all_cube_faces) {
+        const FaceFrame there = mapped(standard_frames()[number(face)], map);
+        const Turn turn = turn_between(there, standard_frames()[number(there.middle)]);
+        const PlacedFace& placed = faces[number(face)];
+        result[number(there.middle)] = {placed.image, combined(placed.turn, turn)};
+    }
+    return result;
+}
+
+/// How well an arrangement agrees with the hints; what is told outright counts for more than
+/// everything else.
+int agreement(const FaceArrangement& faces, const OrderHints& hints) {
+    int sum = 0;
+    for (const CubeFace face : all_cube_faces) {
+        const PlacedFace& placed = faces[number(face)];
+        if (hints.top == placed.image && face == CubeFace::top)
+            sum += 1000;
+        if (hints.front == placed.image && face == CubeFace::front)
+            sum += 1000;
+        const bool is_claimed = hints.claimed && (*hints.claimed)[placed.image] == face;
+        sum += is_claimed ? 8 : 0;
+        sum += is_claimed && placed.turn == Turn::none ? 2 : 0;
+        sum += placed.turn == Turn::none ? 1 : 0;
+        sum += mirrors(placed.turn) ? 0 : 3;
+    }
+    return sum;
+}
+
+void choose_whole_turn(FaceOrder& order, const OrderHints& hints) {
+    const FaceArrangement before = order.faces;
+    int best = -1, second = -1;
+    for (const AxisMap& map : all_axis_maps()) {
+        const FaceArrangement faces = turned_whole(before, map);
+        const int score = agreement(faces, hints);
+        if (score > best) {
+            second = best;
+            best = score;
+            order.faces = faces;
+        } else {
+            second = std::max(second, score);
+        }
+    }
+    const bool is_told = hints.claimed || (hints.top && hints.front);
+    order.knows_up = is_told && best > second;
+}
+
+FaceOrder measured(const EdgeStrips& strips, const FaceArrangement& faces) {
+    FaceOrder order;
+    order.faces = faces;
+    double sum = 0, worst = -1;
+    for (const CubeEdge& edge : cube_edges()) {
+        const double square = misfit_at(strips, edge, faces);
+        sum += square / 12;
+        if (square > worst) {
+            worst = square;
+            order.worst = {edge.a, edge.b, faces[number(edge.a)].image, faces[number(edge.b)].image,
+                           std::sqrt(square)};
+        }
+    }
+    order.misfit = std::sqrt(sum);
+    constexpr double visible = 0.06;
+    constexpr double steps_allowed = 3;
+    order.joins =
+        order.worst.misfit < std::max(visible, steps_allowed * std::sqrt(strips.usual_step()));
+    return order;
+}
+
+std::string the(CubeFace face) {
+    return fmt::format("the {}", name(face));
+}
+
+}  // namespace
+
+Result<FaceOrder> find_face_order(std::span<const ConstImageView, 6> images, Transfer transfer,
+                                  const OrderHints& hints) {
+    YL_TRY(const EdgeStrips strips, EdgeStrips::of(images, transfer));
+    const std::vector<Candidate> best = Search(strips).run();
+    double rival = std::numeric_limits<double>::infinity();
+    for (const Candidate& candidate : best)
+        if (!look_alike(strips, candidate.faces, best.front().faces)) {
+            rival = candidate.cost;
+            break;
+        }
+    FaceOrder order = measured(strips, best.front().faces);
+    // Differences too small to be stored do not count.
+    constexpr double floor = 12 * 1e-7;
+    order.confidence = 1 - std::sqrt((best.front().cost + floor) / (rival + floor));
+    constexpr double enough = 0.25;
+    order.is_sure = order.confidence >= enough;
+    choose_whole_turn(order, hints);
+    const FaceOrder settled = measured(strips, order.faces);
+    order.worst = settled.worst;
+    return order;
+}
+
+Result<FaceOrder> check_face_order(std::span<const ConstImageView, 6> images, Transfer transfer,
+                                   const FaceArrangement& arrangement) {
+    YL_TRY(const EdgeStrips strips, EdgeStrips::of(images, transfer));
+    return measured(strips, arrangement);
+}
+
+std::vector<std::string> differences_in_words(const std::array<CubeFace, 6>& claimed,
+                                              const FaceArrangement& found) {
+    std::vector<std::string> words;
+    std::array<CubeFace, 6> shown_at{};  // by what is claimed
+    for (const CubeFace face : all_cube_faces)
+        shown_at[number(claimed[found[number(face)].image])] = face;
+    for (const CubeFace face : all_cube_faces) {
+        const CubeFace other = shown_at[number(face)];
+        if (other == face)
+            continue;
+        if (shown_at[number(other)] != face)
+            words.push_back(fmt::format("what is called {} is {}", name(face), the(other)));
+        else if (face < other)
+            words.push_back(fmt::format("{} and {} are exchanged", name(face), name(other)));
+    }
+    for (const CubeFace face : all_cube_faces) {
+        const Turn turn = inverse(found[number(face)].turn);
+        if (turn != Turn::none)
+            words.push_back(fmt::format("{} is {}{}", the(face), mirrors(turn) ? "" : "turned ",
+                                        turn == Turn::transpose || turn == Turn::transverse
+                                            ? fmt::format("laid {}", name(turn))
+                                            : name(turn)));
+    }
+    return words;
+}
+
+Result<Texture> arranged_cube(std::span<const ConstImageView, 6> images,
+                              const FaceArrangement& arrangement, const TextureTraits& traits) {
+    std::array<Image, 6> turned_images;
+    std::array<ConstImageView, 6> views;
+    for (std::size_t face = 0; face < 6; ++face) {
+        YL_TRY(turned_images[face],
+               turned(images[arrangement[face].image], arrangement[face].turn));
+        views[face] = std::as_const(turned_images[face]).view();
+    }
+    return cube_of_faces(views, traits);
+}
+
+}  // namespace yl

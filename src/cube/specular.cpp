@@ -1,0 +1,196 @@
+// Reflections by roughness.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+#include <numbers>
+
+#include <yl/cube_light.hpp>
+#include "base/attempt.hpp"
+#include "base/parallel.hpp"
+#include "cube/light_chain.hpp"
+
+namespace yl {
+namespace {
+
+using std::numbers::pi;
+
+/// A direction around the normal (z), what it counts for, and where in the chain it is looked up.
+struct LobeSample {
+    float x = 0, y = 0, z = 0;
+    float weight = 0;
+    std::uint32_t level = 0;  ///< the finer of the two
+    float share_of_next = 0;
+};
+
+double radical_inverse(std::uint32_t i) {
+    double result = 0;
+    for (double half = 0.5; i != 0; i >>= 1, half /= 2)
+        result += (i & 1U) != 0 ? half : 0;
+    return result;
+}
+
+/// The GGX lobe over half vectors, mirrored into directions of light; view and normal are the same.
+std::vector<LobeSample> lobe(double roughness, std::uint32_t count, std::uint32_t source_size,
+                             std::size_t levels) {
+    const double alpha = roughness * roughness;
+    const double texel = 4 * pi / (6.0 * source_size * source_size);  // steradians, on average
+    std::vector<LobeSample> samples;
+    double sum = 0;
+    for (std::uint32_t i = 0; i < count; ++i) {
+        const double u = (i + 0.5) / count, v = radical_inverse(i);
+        const double cosine = std::sqrt((1 - u) / (1 + (alpha * alpha - 1) * u));
+        const double sine = std::sqrt(std::max(0.0, 1 - cosine * cosine));
+        const double z = 2 * cosine * cosine - 1;  // of the direction of light
+        if (z <= 0)
+            continue;
+        const double across = 2 * cosine * sine;
+        const double denominator = cosine * cosine * (alpha * alpha - 1) + 1;
+        const double density = alpha * alpha / (pi * denominator * denominator) / 4;
+        const double covered = 1 / (count * density);  // steradians that the sample stands for
+        // One level more, so that neighbouring samples overlap.
+        const double level =
+            std::clamp(0.5 * std::log2(covered / texel) + 1, 0.0, static_cast<double>(levels - 1));
+        const auto finer = static_cast<std::uint32_t>(
+            std::min(std::floor(level), static_cast<double>(levels - 1)));
+        samples.push_back({static_cast<float>(across * std::cos(2 * pi * v)),
+                           static_cast<float>(across * std::sin(2 * pi * v)), static_cast<float>(z),
+                           static_cast<float>(z), finer, static_cast<float>(level - finer)});
+        sum += z;
+    }
+    for (LobeSample& sample : samples)
+        sample.weight /= static_cast<float>(sum);
+    // Level by level, so that each level is read in one go.
+    std::stable_sort(samples.begin(), samples.end(),
+                     [](const LobeSample& a, const LobeSample& b) { return a.level < b.level; });
+    return samples;
+}
+
+/// Two directions at right angles to a unit normal (Duff and others, "Building an Orthonormal
+/// Basis, Revisited", 2017).
+struct Basis {
+    float tx, ty, tz, bx, by, bz;
+
+    Basis(float x, float y, float z) {
+        const float sign = std::copysign(1.0F, z);
+        const float a = -1 / (sign + z), b = x * y * a;
+        tx = 1 + sign * x * x * a, ty = sign * b, tz = -sign * x;
+        bx = b, by = sign + y * y * a, bz = -y;
+    }
+};
+
+Light gathered(const LightChain& chain, const std::vector<LobeSample>& samples,
+               const Direction& direction) {
+    const double length = std::sqrt(direction[0] * direction[0] + direction[1] * direction[1] +
+                                    direction[2] * direction[2]);
+    const auto nx = static_cast<float>(direction[0] / length),
+               ny = static_cast<float>(direction[1] / length),
+               nz = static_cast<float>(direction[2] / length);
+    const Basis basis(nx, ny, nz);
+    Light sum = {};
+    for (const LobeSample& sample : samples) {
+        const QuickPoint point =
+            quick_point(sample.x * basis.tx + sample.y * basis.bx + sample.z * nx,
+                        sample.x * basis.ty + sample.y * basis.by + sample.z * ny,
+                        sample.x * basis.tz + sample.y * basis.bz + sample.z * nz);
+        chain.add(point, sample.level, sample.weight * (1 - sample.share_of_next), sum);
+        if (sample.share_of_next > 0)
+            chain.add(point, sample.level + 1, sample.weight * sample.share_of_next, sum);
+    }
+    return sum;
+}
+
+LightCube filtered(const LightChain& chain, double roughness, std::uint32_t size,
+                   std::uint32_t count) {
+    LightCube result(size);
+    const auto samples = roughness > 0
+                             ? lobe(roughness, count, chain.level(0).size(), chain.level_count())
+                             : std::vector<LobeSample>{};
+    parallel_each(std::size_t{6} * size, [&](std::size_t row) {
+        const std::size_t face = row / size;
+        const auto y = static_cast<std::uint32_t>(row % size);
+        for (std::uint32_t x = 0; x < size; ++x) {
+            const FacePoint middle = middle_of(face, x, y, size);
+            const Light light = samples.empty() ? chain.for_size(size).sample(middle)
+                                                : gathered(chain, samples, direction_at(middle));
+            std::copy(light.begin(), light.end(), result.texel(face, x, y));
+        }
+    });
+    return result;
+}
+
+std::uint32_t default_levels(std::uint32_t size) {
+    std::uint32_t levels = 1;
+    while (size >> levels >= 4)
+        ++levels;
+    return levels;
+}
+
+}  // namespace
+
+Result<Texture> prefilter_specular(const Texture& cube, const SpecularOptions& options) {
+    YL_CHECK(check_light_source(cube));
+    const std::uint32_t size = options.face_size.value_or(cube.shape().width);
+    const std::uint32_t levels = options.levels.value_or(default_levels(size));
+    if (levels == 0 || levels > full_level_count(size, size))
+        return fail(ErrorKind::usage, fmt::format("a face of {} texels has 1 to {} levels, not {}",
+                                                  size, full_level_count(size, size), levels));
+    if (!options.roughness.empty() && options.roughness.size() != levels)
+        return fail(ErrorKind::usage, fmt::format("{} levels need {} numbers of roughness, not {}",
+                                                  levels, levels, options.roughness.size()));
+    if (options.samples == 0 || options.samples > 1U << 20)
+        return fail(ErrorKind::usage, "between 1 and 1048576 samples can be taken");
+    YL_TRY(Texture result, Texture::create({.format = cube.shape().format,
+                                            .width = size,
+                                            .height = size,
+                                            .levels = levels,
+                                            .layers = cube.shape().layers,
+                                            .faces = 6,
+                                            .is_array = cube.shape().is_array}));
+    result.traits = cube.traits;
+    const WorkingFormat format = working_format_of(cube);
+    std::string note;
+    for (std::uint32_t level = 0; level < levels; ++level) {
+        const float roughness = !options.roughness.empty() ? options.roughness[level]
+                                : levels == 1
+                                    ? 0.0F
+                                    : static_cast<float>(level) / static_cast<float>(levels - 1);
+        if (!(roughness >= 0 && roughness <= 1))
+            return fail(ErrorKind::usage,
+                        fmt::format("a roughness of {} is out of range: 0 to 1", roughness));
+        note += fmt::format("{}{:.6g}", level > 0 ? " " : "", roughness);
+    }
+    result.traits.notes[specular_note] = note;
+    const auto roughness = roughness_of_levels(result);
+    for (std::uint32_t layer = 0; layer < cube.shape().layers; ++layer) {
+        const LightChain chain(cube, layer);
+        for (std::uint32_t level = 0; level < levels; ++level)
+            filtered(chain, static_cast<double>(roughness[level]), level_side(size, level),
+                     options.samples)
+                .store(result, level, layer, format);
+    }
+    return result;
+}
+
+std::vector<float> roughness_of_levels(const Texture& cube) {
+    std::vector<float> result;
+    const auto note = cube.traits.notes.find(specular_note);
+    if (note == cube.traits.notes.end())
+        return result;
+    const char* at = note->second.data();
+    const char* end = at + note->second.size();
+    while (at < end) {
+        float value = 0;
+        const auto [next, error] = std::from_chars(at, end, value);
+        if (error != std::errc{})
+            return {};
+        result.push_back(value);
+        at = next;
+        while (at < end && *at == ' ')
+            ++at;
+    }
+    return result;
+}
+
+}  // namespace yl
