@@ -1,6 +1,7 @@
 // Writes the Glasshouse's pictures into a folder: make_glasshouse FOLDER
 #include <cstdio>
 
+#include "dawn.hpp"
 #include "glasshouse.hpp"
 
 int main(int argc, char** argv) {
@@ -9,8 +10,10 @@ int main(int argc, char** argv) {
         return 2;
     }
     const auto pictures = glasshouse::make_pictures();
-    const auto written = pictures ? glasshouse::write_pictures(*pictures, argv[1])
-                                  : tl::unexpected(pictures.error());
+    auto written = pictures ? glasshouse::write_pictures(*pictures, argv[1])
+                            : tl::unexpected(pictures.error());
+    if (written)
+        written = glasshouse::write_dawn(argv[1]);
     if (written)
         return 0;
     std::fprintf(stderr, "make_glasshouse: %s\n", written.error().sentence().c_str());

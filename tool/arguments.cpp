@@ -159,4 +159,31 @@ yl::Result<yl::Texture> load_texture(const std::string& path, yl::Role role) {
     return std::move(file->texture);
 }
 
+yl::Result<yl::Texture> load_cube(const std::string& path) {
+    const auto kind = file_kind(path);
+    if (!kind)
+        return tl::unexpected(kind.error());
+    if (*kind == FileKind::picture) {
+        const auto picture = yl::read_picture(path);
+        if (!picture)
+            return tl::unexpected(picture.error());
+        const yl::Picture* one = &*picture;
+        auto baked = yl::bake_cube(std::span(&one, 1), {});
+        if (!baked)
+            return yl::fail_at(baked.error(), path);
+        return std::move(baked->texture);
+    }
+    auto texture = load_texture(path);
+    if (texture && texture->shape().faces != 6)
+        return yl::fail_at({yl::ErrorKind::usage, "this is no cube map"}, path);
+    return texture;
+}
+
+std::string cube_layout_names() {
+    std::string names;
+    for (int i = 0; i <= static_cast<int>(yl::CubeLayout::mirror_ball); ++i)
+        names += (i == 0 ? "" : ", ") + std::string(yl::name(static_cast<yl::CubeLayout>(i)));
+    return names;
+}
+
 }  // namespace ylat

@@ -31,4 +31,10 @@ enum class FileKind { picture, texture };
 [[nodiscard]] yl::Result<yl::Texture> load_texture(const std::string& path,
                                                    yl::Role role = yl::Role::color);
 
+/// A cube map as it is; a cross, row, column, panorama or ball made one on the spot.
+[[nodiscard]] yl::Result<yl::Texture> load_cube(const std::string& path);
+
+/// For help texts.
+[[nodiscard]] std::string cube_layout_names();
+
 }  // namespace ylat

@@ -7,6 +7,7 @@
 
 #include "arguments.hpp"
 #include "describe.hpp"
+#include "draw_cube.hpp"
 #include "driver.hpp"
 #include "session.hpp"
 
@@ -39,8 +40,24 @@ struct Draw {
     std::optional<float> cutout = {};
     std::uint32_t columns = 0;
     std::vector<float> lamp = {};
-    float roughness = 0.2F;
+    std::optional<float> roughness = {};
     std::vector<std::string> roughness_paths = {};
+    std::optional<float> pitch = {};
+    CubeView cube = {};
+
+    [[nodiscard]] bool shows_cube() const { return scene_name == "sky" || scene_name == "ball"; }
+
+    yl::Result<CubeView> cube_view() const {
+        const auto pixels = parse_size(size);
+        if (!pixels)
+            return tl::unexpected(pixels.error());
+        CubeView view = cube;
+        view.is_ball = scene_name == "ball";
+        view.roughness = roughness;
+        view.sky.pitch = pitch.value_or(0);
+        std::tie(view.sky.width, view.sky.height) = std::tie((*pixels)[0], (*pixels)[1]);
+        return view;
+    }
 
     yl::Result<yl::Scene> scene(const yl::TextureShape& shape) const {
         const auto pixels = parse_size(size);
@@ -49,6 +66,7 @@ struct Draw {
         yl::Scene result;
         if (scene_name == "floor") {
             yl::FloorOptions options = floor;
+            options.pitch = pitch.value_or(options.pitch);
             std::tie(options.width, options.height) = std::tie((*pixels)[0], (*pixels)[1]);
             result = yl::floor_scene(options);
         } else {
@@ -100,7 +118,8 @@ struct Draw {
             yl::TextureSampler::create(subject.texture, sampler, range, device_curve);
         if (!normals)
             return tl::unexpected(normals.error());
-        yl::Lamp light{.towards = {lamp[0], lamp[1], lamp[2]}, .roughness = roughness};
+        yl::Lamp light{.towards = {lamp[0], lamp[1], lamp[2]},
+                       .roughness = roughness.value_or(0.2F)};
         std::optional<yl::TextureSampler> map;
         if (subject.roughness) {
             auto made = yl::TextureSampler::create(*subject.roughness, sampler,
@@ -124,8 +143,10 @@ struct Draw {
                                "--roughness-map");
         std::vector<Subject> subjects;
         for (std::size_t i = 0; i < texture_paths.size(); ++i) {
-            auto texture =
-                load_texture(texture_paths[i], lamp.empty() ? yl::Role::color : yl::Role::normal);
+            auto texture = shows_cube()
+                               ? load_cube(texture_paths[i])
+                               : load_texture(texture_paths[i],
+                                              lamp.empty() ? yl::Role::color : yl::Role::normal);
             if (!texture)
                 return tl::unexpected(texture.error());
             Subject subject{.path = texture_paths[i], .texture = std::move(*texture)};
@@ -186,6 +207,9 @@ struct Draw {
         const auto drawn_scene = scene(subject.texture.shape());
         if (!drawn_scene)
             return tl::unexpected(drawn_scene.error());
+        const auto view = cube_view();
+        if (!view)
+            return tl::unexpected(view.error());
         bool has_findings = false;
         for (const yl::Sampler& sampler : *chosen) {
             const yl::TextureShape& shape = subject.texture.shape();
@@ -195,7 +219,8 @@ struct Draw {
                          fmt::format("{} with {}", subject.path, yl::sampler_text(sampler)));
             has_findings = has_findings || !findings.empty();
             auto picture =
-                driver ? draw_on_gl(driver->device, *drawn_scene, subject.texture, sampler, range)
+                shows_cube() ? draw_cube(*view, subject.texture, sampler, driver)
+                : driver ? draw_on_gl(driver->device, *drawn_scene, subject.texture, sampler, range)
                 : lamp.empty() ? draw_on_cpu(*drawn_scene, subject.texture, sampler, effective)
                                : draw_lit(*drawn_scene, subject, sampler, effective);
             if (!picture)
@@ -254,9 +279,10 @@ void add_draw(CLI::App& app, Session& session) {
                     [draw] { return draw->run(); });
     command
         ->add_option("SCENE", draw->scene_name,
-                     "floor (runs to the horizon) or panel (a rectangle)")
+                     "floor (runs to the horizon), panel (a rectangle), sky (what a camera sees of "
+                     "a cube map) or ball (that reflects one)")
         ->required()
-        ->check(CLI::IsMember({"floor", "panel"}));
+        ->check(CLI::IsMember({"floor", "panel", "sky", "ball"}));
     command
         ->add_option("TEXTURE", draw->texture_paths,
                      "Texture files; a picture file is baked on the spot. The pictures of several "
@@ -294,7 +320,7 @@ void add_draw(CLI::App& app, Session& session) {
         ->expected(3)
         ->delimiter(',')
         ->option_text("U,V,AWAY");
-    command->add_option("--roughness", draw->roughness, "Of the lit surface")
+    command->add_option("--roughness", draw->roughness, "Of the lit surface, or of the ball")
         ->check(CLI::Range(0.0, 1.0));
     command
         ->add_option("--roughness-map", draw->roughness_paths,
@@ -310,8 +336,19 @@ void add_draw(CLI::App& app, Session& session) {
         ->check(CLI::Range(-89, 89));
     command->add_option("--repeats", draw->floor.repeats, "floor: repeats in one eye's height")
         ->check(CLI::Range(0.001, 1000.0));
-    command->add_option("--pitch", draw->floor.pitch, "floor: degrees that the camera looks down")
-        ->check(CLI::Range(-80, 80));
+    command
+        ->add_option("--pitch", draw->pitch,
+                     "floor: degrees that the camera looks down (13 when left out); sky, ball: up")
+        ->check(CLI::Range(-90, 90));
+    command->add_option("--yaw", draw->cube.sky.yaw, "sky, ball: degrees to the right of the front")
+        ->check(CLI::Range(-360, 360));
+    command->add_option("--fov", draw->cube.sky.field_of_view, "sky: vertical, in degrees")
+        ->check(CLI::Range(1, 170));
+    command
+        ->add_option("--stops", draw->cube.sky.stops,
+                     "sky, ball: of exposure; each doubles the light")
+        ->check(CLI::Range(-30, 30));
+    command->add_flag("--matt", draw->cube.matt, "ball: matt and white, lit by all of the sky");
 }
 
 }  // namespace ylat

@@ -45,6 +45,8 @@ int run(int argc, char** argv) {
     add_peek(app, session);
     add_rework(app, session);
     add_bake(app, session);
+    add_cube(app, session);
+    add_unpack(app, session);
     add_sheet(app, session);
     add_draw(app, session);
     add_upload(app, session);

@@ -43,6 +43,8 @@ CLI::App* add_command(CLI::App& app, Session& session, const char* name, const c
 void add_peek(CLI::App& app, Session& session);
 void add_rework(CLI::App& app, Session& session);
 void add_bake(CLI::App& app, Session& session);
+void add_cube(CLI::App& app, Session& session);
+void add_unpack(CLI::App& app, Session& session);
 void add_sheet(CLI::App& app, Session& session);
 void add_draw(CLI::App& app, Session& session);
 void add_upload(CLI::App& app, Session& session);

@@ -18,8 +18,9 @@ struct CubeMipOptions {
 
 /// Fills the levels of a cube, or of each cube of an array. The kernel goes on over edges and
 /// corners, to where the texels of the other faces are seen from the middle of the cube, and every
-/// texel counts for the part of the sphere that it covers. The last level, one texel a face, is the
-/// mean of all. Linear light; straight alpha weighs colour. Fails with `ErrorKind::usage` when the
+/// texel counts for the part of the sphere that it covers. The level of
+/// two texels a face is gathered around their directions, and that of one texel a face is the mean
+/// of all. Linear light; straight alpha weighs colour. Fails with `ErrorKind::usage` when the
 /// texture is no cube, and with `unsupported` for block formats.
 [[nodiscard]] Status build_cube_mips(Texture& cube, const CubeMipOptions& options = {});
 

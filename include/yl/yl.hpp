@@ -4,6 +4,7 @@
 #include <yl/alpha.hpp>
 #include <yl/analysis.hpp>
 #include <yl/bake.hpp>
+#include <yl/bake_cube.hpp>
 #include <yl/buffer.hpp>
 #include <yl/channels.hpp>
 #include <yl/codec.hpp>
@@ -41,5 +42,6 @@
 #include <yl/texture.hpp>
 #include <yl/texture_sampler.hpp>
 #include <yl/turn.hpp>
+#include <yl/unpack.hpp>
 #include <yl/upload.hpp>
 #include <yl/version.hpp>

@@ -35,7 +35,8 @@ class Sphere {
     [[nodiscard]] std::uint32_t height() const { return height_; }
     [[nodiscard]] bool is_panorama() const { return is_panorama_; }
 
-    /// Catmull-Rom, without its dips below nothing; x and y in texels from the top left corner.
+    /// Catmull-Rom, without its ringing beyond the four nearest texels, which would draw rings
+    /// around the sun; x and y in texels from the top left corner.
     [[nodiscard]] Light sample(double x, double y) const {
         const double left = std::floor(x - 0.5), top = std::floor(y - 0.5);
         const auto across = weights(static_cast<float>(x - 0.5 - left));
@@ -62,12 +63,19 @@ class Sphere {
             for (std::size_t c = 0; c < 4; ++c)
                 sum[c] += down[static_cast<std::size_t>(j)] * row[c];
         }
-        for (float& value : sum)
-            value = std::max(value, 0.0F);
-        return sum;
+        return limited(sum, first_x + 1, first_y + 1);
     }
 
  private:
+    [[nodiscard]] Light limited(Light light, std::int64_t x, std::int64_t y) const {
+        const float *a = texel_at(x, y), *b = texel_at(x + 1, y);
+        const float *c = texel_at(x, y + 1), *d = texel_at(x + 1, y + 1);
+        for (std::size_t i = 0; i < 4; ++i)
+            light[i] = std::clamp(light[i], std::min({a[i], b[i], c[i], d[i]}),
+                                  std::max({a[i], b[i], c[i], d[i]}));
+        return light;
+    }
+
     static std::array<float, 4> weights(float t) {
         const float t2 = t * t, t3 = t2 * t;
         return {0.5F * (-t3 + 2 * t2 - t), 0.5F * (3 * t3 - 5 * t2 + 2),

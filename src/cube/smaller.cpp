@@ -116,12 +116,46 @@ LightCube mean_cube(const LightCube& light) {
     return mean;
 }
 
+/// Two texels a face stand an eighth of a circle apart: no plane is near enough to the sphere
+/// there, so that each gathers by the square of the cosine around its direction.
+LightCube gathered_pairs(const LightCube& light) {
+    const auto unit = [](const FacePoint& point) {
+        const Direction d = direction_at(point);
+        const double length = std::sqrt(d[0] * d[0] + d[1] * d[1] + d[2] * d[2]);
+        return Direction{d[0] / length, d[1] / length, d[2] / length};
+    };
+    LightCube result(2);
+    for (std::uint32_t target = 0; target < 24; ++target) {
+        const Direction middle = unit(middle_of(target / 4, target % 2, target / 2 % 2, 2));
+        std::array<double, 4> sum{};
+        double weights = 0;
+        for (std::size_t face = 0; face < 6; ++face)
+            for (std::uint32_t y = 0; y < light.size(); ++y)
+                for (std::uint32_t x = 0; x < light.size(); ++x) {
+                    const Direction d = unit(middle_of(face, x, y, light.size()));
+                    const double cosine =
+                        std::max(middle[0] * d[0] + middle[1] * d[1] + middle[2] * d[2], 0.0);
+                    const double weight = cosine * cosine * texel_solid_angle(x, y, light.size());
+                    weights += weight;
+                    for (std::size_t c = 0; c < 4; ++c)
+                        sum[c] += weight * static_cast<double>(light.texel(face, x, y)[c]);
+                }
+        for (std::size_t c = 0; c < 4; ++c)
+            result.texel(target / 4, target % 2, target / 2 % 2)[c] =
+                static_cast<float>(sum[c] / weights);
+    }
+    result.fill_frames();
+    return result;
+}
+
 }  // namespace
 
 LightCube smaller_light_cube(const LightCube& light, const Kernel& kernel) {
     const std::uint32_t size = std::max(light.size() / 2, 1U);
     if (size == 1)
         return mean_cube(light);
+    if (size == 2)
+        return gathered_pairs(light);
     // Repeating only means that the taps go on over the ends, where the margin is.
     const AxisWeights axis = axis_weights(kernel, Edge::repeat, light.size(), size);
     const std::uint32_t margin = std::max(axis.before, axis.behind);

@@ -7,7 +7,7 @@
 namespace yl {
 
 /// Filtered across edges and corners, each texel weighed by the part of the sphere that it covers.
-/// One texel a face is the mean of all.
+/// Two texels a face are gathered around their directions, and one texel a face is the mean of all.
 [[nodiscard]] LightCube smaller_light_cube(const LightCube& light, const Kernel& kernel);
 
 }  // namespace yl

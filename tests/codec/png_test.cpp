@@ -164,7 +164,7 @@ TEST_CASE(
     // "Garden", method 0, and "green" as a stored zlib stream
     const Picture profiled =
         file_with({{"iCCP", raw({'G', 'a',  'r',  'd', 'e', 'n', 0,   0,   0x78, 0x01, 1, 5,
-                                 0,   0xFA, 0xFF, 'g', 'r', 'e', 'e', 'n', 6, 0x37, 2, 0x12})},
+                                 0,   0xFA, 0xFF, 'g', 'r', 'e', 'e', 'n', 6,    0x37, 2, 0x12})},
                    linear_gamma});
     CHECK(profiled.info.color_profile_name == "Garden");
     CHECK(as_text(profiled.info.color_profile) == "green");

@@ -70,9 +70,41 @@ TEST_CASE("what cannot be taken at all is refused") {
     DeviceProfile bare = strict_device();
     bare.formats = {Format::r8_unorm};
     CHECK(must_fail(plan_upload({.format = Format::rgba8_srgb}, bare)).kind == ErrorKind::device);
-    CHECK(must_fail(
-              plan_upload({.format = Format::r8_unorm, .width = 4, .height = 4, .faces = 6}, bare))
-              .kind == ErrorKind::unsupported);
+    // A device that says nothing of cubes has none.
+    const TextureShape cube = {.format = Format::r8_unorm, .width = 4, .height = 4, .faces = 6};
+    CHECK(must_fail(plan_upload(cube, bare)).kind == ErrorKind::device);
+    TextureShape volume = {.format = Format::r8_unorm, .width = 4, .height = 4, .depth = 4};
+    CHECK(must_fail(plan_upload(volume, bare)).kind == ErrorKind::unsupported);
+}
+
+TEST_CASE("cubes and arrays have one region for each face of each layer of each level") {
+    DeviceProfile profile = strict_device();
+    profile.greatest_cube_side = 64;
+    profile.greatest_layers = 12;
+    const TextureShape cubes = {.format = Format::r8_unorm,
+                                .width = 4,
+                                .height = 4,
+                                .levels = 2,
+                                .layers = 2,
+                                .faces = 6,
+                                .is_array = true};
+    CHECK(contains(must_fail(plan_upload(cubes, profile)).message, "arrays of cubes"));
+    profile.has_cube_arrays = true;
+    const UploadPlan plan = must(plan_upload(cubes, profile));
+    REQUIRE(plan.regions.size() == 24);
+    CHECK(plan.regions[0].face == 0);
+    CHECK(plan.regions[7].layer == 1);
+    CHECK(plan.regions[7].face == 1);
+    CHECK(plan.regions[12].level == 1);
+    for (std::size_t i = 1; i < plan.regions.size(); ++i)
+        CHECK(plan.regions[i].offset >=
+              plan.regions[i - 1].offset + plan.regions[i - 1].slice_pitch);
+    TextureShape many = cubes;
+    many.layers = 3;
+    CHECK(contains(must_fail(plan_upload(many, profile)).message, "12"));
+    many = cubes;
+    many.width = many.height = 128;
+    CHECK(contains(must_fail(plan_upload(many, profile)).message, "64 for cubes"));
 }
 
 TEST_CASE("anisotropy is lowered to the device's, and that is said") {

@@ -1,0 +1,61 @@
+// From one picture or six to a cube map: faces put in order, chain, prefiltering.
+#pragma once
+
+#include <string>
+#include <yl/bake.hpp>
+#include <yl/cube_convention.hpp>
+#include <yl/cube_layout.hpp>
+#include <yl/cube_light.hpp>
+#include <yl/cube_mips.hpp>
+#include <yl/cube_order.hpp>
+
+namespace yl {
+
+enum class CubePrefilter : std::uint8_t { none, specular, diffuse };
+
+/// A level that is there already: one picture with a layout, or six faces in the order of the
+/// pictures of level 0.
+struct GivenCubeLevel {
+    std::uint32_t level = 1;
+    std::vector<std::shared_ptr<const Picture>> pictures = {};
+};
+
+/// Every part may be left out.
+struct CubeBakeOptions {
+    std::optional<Role> role = {};             ///< hdr for pictures in floating point, else color
+    std::optional<Format> format = {};         ///< of the texture; the role's when left out
+    std::optional<std::uint32_t> levels = {};  ///< a full chain when left out
+    CubeSourceOptions source = {};             ///< of one picture
+    /// How the faces are stored, and in which world; the names of six pictures speak of its axes.
+    CubeConvention convention = standard_cube_convention();
+    bool reorder = false;                   ///< follow the edges, also against names and layout
+    std::optional<std::size_t> top = {};    ///< the picture, of six, that is above
+    std::optional<std::size_t> front = {};  ///< the picture that is ahead
+    std::array<Turn, 6> turns = {Turn::none, Turn::none, Turn::none,
+                                 Turn::none, Turn::none, Turn::none};  ///< done to each face
+    CubeMipOptions mips = {};
+    CubePrefilter prefilter = CubePrefilter::none;
+    SpecularOptions specular = {};
+    std::vector<GivenCubeLevel> given = {};
+    std::optional<Sampler> sampler = {};
+};
+
+struct BakedCube {
+    Texture texture = {};
+    Findings findings = {};
+    std::string source = {};                  ///< "six pictures, ordered by name" ...
+    std::optional<FaceOrder> order = {};      ///< what the edges say, of six pictures
+    std::vector<std::string> changes = {};    ///< what the edges find wrong, in words
+    bool followed_edges = false;              ///< whether that was put right
+    std::optional<Harmonics> harmonics = {};  ///< with the diffuse prefilter; in the notes as well
+};
+
+/// `names` are those of the pictures' files. Six pictures are ordered by their names; where these
+/// say nothing, by their edges. Fails with `ErrorKind::usage` when the pictures are no cube: other
+/// numbers than one or six, sides that fit no layout or differ, edges that do not join although the
+/// order depends on them.
+[[nodiscard]] Result<BakedCube> bake_cube(std::span<const Picture* const> pictures,
+                                          std::span<const std::string> names,
+                                          const CubeBakeOptions& options = {});
+
+}  // namespace yl

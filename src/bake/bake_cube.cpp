@@ -1,0 +1,314 @@
+#include <yl/bake_cube.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include <yl/convert.hpp>
+#include "base/attempt.hpp"
+
+namespace yl {
+namespace {
+
+constexpr std::array<CubeFace, 6> in_order = all_cube_faces;
+
+bool is_light(const Picture& picture) {
+    return info(picture.image.format()).is_float();
+}
+
+/// A picture in the texture's format.
+Result<Picture> prepared(const Picture& picture, Format format) {
+    Picture result;
+    result.transfer = info(format).transfer;
+    result.alpha = picture.alpha;
+    YL_TRY(result.image, convert(picture.image.view(), format,
+                                 {.source_transfer = picture.transfer,
+                                  .target_transfer = result.transfer,
+                                  .swizzle = picture.swizzle}));
+    return result;
+}
+
+std::string joined(const std::vector<std::string>& parts) {
+    std::string text;
+    for (const std::string& part : parts)
+        text += (text.empty() ? "" : "; ") + part;
+    return text;
+}
+
+class CubeBaker {
+ public:
+    CubeBaker(std::span<const Picture* const> pictures, std::span<const std::string> names,
+              const CubeBakeOptions& options)
+        : sources_(pictures), names_(names), options_(options) {}
+
+    Result<BakedCube> run() {
+        if (sources_.size() != 1 && sources_.size() != 6)
+            return fail(
+                ErrorKind::usage,
+                fmt::format("a cube is made of one picture or of six, not of {}", sources_.size()));
+        const Role role = options_.role.value_or(is_light(*sources_[0]) ? Role::hdr : Role::color);
+        format_ =
+            options_.format.value_or(role == Role::hdr ? Format::rgba16_float : Format::rgba8_srgb);
+        for (const Picture* source : sources_) {
+            YL_TRY(Picture picture, prepared(*source, format_));
+            pictures_.push_back(std::move(picture));
+        }
+        YL_TRY(Texture top, sources_.size() == 1 ? from_one() : from_six());
+        YL_TRY(top, in_standard_order(std::move(top)));
+        report_seams(top);
+        YL_CHECK(finish(std::move(top)));
+        result_.texture.traits.sampler = options_.sampler;
+        return std::move(result_);
+    }
+
+ private:
+    [[nodiscard]] OrderHints hints(std::optional<std::array<CubeFace, 6>> claimed) const {
+        return {claimed, options_.top, options_.front};
+    }
+
+    Result<Texture> from_one() {
+        const Picture& picture = pictures_[0];
+        const auto possible = possible_cube_layouts(picture.image.width(), picture.image.height());
+        YL_TRY(Texture cube, cube_of_picture(picture, options_.source));
+        const CubeLayout layout =
+            options_.source.layout ? *options_.source.layout : possible.front();
+        result_.source = fmt::format("a {}", name(layout));
+        if (!is_cut_layout(layout))
+            return cube;
+        std::array<ConstImageView, 6> faces;
+        for (std::uint32_t i = 0; i < 6; ++i)
+            faces[i] = std::as_const(cube).image(0, 0, i);
+        YL_TRY(const FaceArrangement arrangement, settled(faces, in_order, true));
+        return arranged_cube(faces, arrangement, cube.traits);
+    }
+
+    Result<Texture> from_six() {
+        std::array<ConstImageView, 6> images;
+        for (std::size_t i = 0; i < 6; ++i)
+            images[i] = std::as_const(pictures_[i]).image.view();
+        YL_CHECK(check_alike(images));
+        std::array<std::string, 6> file_names;
+        std::copy_n(names_.begin(), std::min<std::size_t>(names_.size(), 6), file_names.begin());
+        const auto claimed = faces_by_name(file_names);
+        result_.source =
+            claimed ? "six pictures, told apart by their names" : "six pictures without names";
+        TextureTraits traits;
+        traits.transfer = pictures_[0].transfer;
+        traits.alpha = pictures_[0].alpha;
+        YL_TRY(const FaceArrangement arrangement,
+               settled(images, claimed.value_or(in_order), claimed.has_value()));
+        return arranged_cube(images, arrangement, traits);
+    }
+
+    /// The names tell better than numbers which picture is unlike the others.
+    Status check_alike(std::span<const ConstImageView, 6> images) const {
+        for (std::size_t i = 0; i < 6; ++i) {
+            const ConstImageView &image = images[i], &first = images[0];
+            if (image.width != image.height)
+                return fail(ErrorKind::usage, fmt::format("{} is {} x {}; faces are square",
+                                                          named(i), image.width, image.height));
+            if (image.width != first.width)
+                return fail(
+                    ErrorKind::usage,
+                    fmt::format("{} is {} x {} and {} is {} x {}; all six need one size", named(i),
+                                image.width, image.height, named(0), first.width, first.height));
+            if (sources_[i]->image.format() != sources_[0]->image.format())
+                return fail(ErrorKind::usage,
+                            fmt::format("{} holds {} and {} holds {}; all six need one format",
+                                        named(i), info(sources_[i]->image.format()).name, named(0),
+                                        info(sources_[0]->image.format()).name));
+        }
+        return {};
+    }
+
+    [[nodiscard]] std::string named(std::size_t image) const {
+        return sources_.size() == 6 && image < names_.size()
+                   ? names_[image]
+                   : fmt::format("the {} part", name(in_order[image]));
+    }
+
+    static FaceArrangement as_claimed(const std::array<CubeFace, 6>& claimed) {
+        FaceArrangement faces;
+        for (std::size_t image = 0; image < 6; ++image)
+            faces[static_cast<std::size_t>(claimed[image])] = {image, Turn::none};
+        return faces;
+    }
+
+    [[nodiscard]] std::string joint_text(const FaceJoint& joint) const {
+        return fmt::format("{} as {} and {} as {}", named(joint.image_a), name(joint.a),
+                           named(joint.image_b), name(joint.b));
+    }
+
+    /// Which image becomes which face: by what is claimed, or by the edges.
+    Result<FaceArrangement> settled(std::span<const ConstImageView, 6> images,
+                                    const std::array<CubeFace, 6>& claimed, bool is_claimed) {
+        const bool must_follow = !is_claimed || options_.reorder;
+        if (images[0].width < 2 && !must_follow)
+            return as_claimed(claimed);
+        const Transfer transfer = pictures_[0].transfer;
+        YL_TRY(const FaceOrder order, find_face_order(images, transfer, hints(claimed)));
+        YL_TRY(const FaceOrder as_named, check_face_order(images, transfer, as_claimed(claimed)));
+        result_.order = order;
+        if (must_follow && !order.joins)
+            return fail(ErrorKind::usage,
+                        fmt::format("the six pictures do not join: even in the best order, {} "
+                                    "differ along their edge",
+                                    joint_text(order.worst)));
+        if (!is_claimed && !order.is_sure)
+            return fail(ErrorKind::usage,
+                        fmt::format("the edges do not tell the order of the pictures (confidence "
+                                    "{:.2f}); name them right, left, top, bottom, front and back",
+                                    order.confidence));
+        const bool knows_up = is_claimed || (options_.top && options_.front);
+        if (!knows_up)
+            result_.findings.push_back(
+                {"the pictures join, but nothing tells which of them is above and which ahead",
+                 "say which, by their names or by --top and --front"});
+        // The names may join as well as anything else does.
+        const bool names_will_do = as_named.misfit <= 1.02 * order.misfit + 1e-4;
+        if (is_claimed && names_will_do && !options_.top && !options_.front)
+            return as_claimed(claimed);
+        const auto words = differences_in_words(claimed, order.faces);
+        if (is_claimed && (!order.is_sure || !order.joins)) {
+            report_unsure(as_named, order);
+            return as_claimed(claimed);
+        }
+        result_.changes = is_claimed ? words : std::vector<std::string>{};
+        if (must_follow) {
+            result_.followed_edges = true;
+            return order.faces;
+        }
+        result_.findings.push_back(
+            {fmt::format("names and edges disagree; by the edges, {} (confidence {:.2f})",
+                         joined(words), order.confidence),
+             "follow the edges with --reorder, or rename the pictures"});
+        return as_claimed(claimed);
+    }
+
+    void report_unsure(const FaceOrder& as_named, const FaceOrder& order) {
+        if (options_.reorder)
+            result_.findings.push_back(
+                {fmt::format("the edges do not tell a better order (confidence {:.2f}): the names "
+                             "are followed",
+                             order.confidence),
+                 "look at it with ylat sheet"});
+        else if (!as_named.joins)
+            result_.findings.push_back(
+                {fmt::format("the faces do not join: {} differ most along their edge",
+                             joint_text(as_named.worst)),
+                 "look at it with ylat sheet"});
+    }
+
+    Result<Texture> in_standard_order(Texture cube) const {
+        const auto is_turned = [](Turn turn) { return turn != Turn::none; };
+        if (std::any_of(options_.turns.begin(), options_.turns.end(), is_turned)) {
+            std::array<ConstImageView, 6> faces;
+            FaceArrangement arrangement;
+            for (std::uint32_t i = 0; i < 6; ++i) {
+                faces[i] = std::as_const(cube).image(0, 0, i);
+                arrangement[i] = {i, options_.turns[i]};
+            }
+            YL_TRY(cube, arranged_cube(faces, arrangement, cube.traits));
+        }
+        if (options_.convention.faces == standard_cube_convention().faces &&
+            options_.convention.right_up_ahead == standard_cube_convention().right_up_ahead)
+            return cube;
+        return with_convention(cube, options_.convention, standard_cube_convention());
+    }
+
+    void report_seams(const Texture& cube) {
+        const auto seams = measure_cube_seams(cube);
+        if (seams && seams->shows() && result_.findings.empty())
+            result_.findings.push_back(
+                {fmt::format("the faces do not join well: the steps across edges are {:.1f} times "
+                             "those within faces",
+                             seams->ratio()),
+                 "look at it with ylat sheet; --reorder finds another order if there is one"});
+    }
+
+    Status finish(Texture top) {
+        if (options_.prefilter != CubePrefilter::none && !options_.given.empty())
+            return fail(ErrorKind::usage, "levels that are given are not prefiltered as well");
+        if (options_.prefilter == CubePrefilter::specular) {
+            SpecularOptions specular = options_.specular;
+            if (options_.levels)
+                specular.levels = options_.levels;
+            YL_TRY(result_.texture, prefilter_specular(top, specular));
+            return {};
+        }
+        if (options_.prefilter == CubePrefilter::diffuse) {
+            YL_TRY(const Harmonics harmonics, project_to_harmonics(top));
+            YL_TRY(result_.texture,
+                   prefilter_diffuse(top, options_.specular.face_size.value_or(32)));
+            result_.texture.traits.notes[irradiance_note] = harmonics_text(harmonics);
+            result_.harmonics = harmonics;
+            return {};
+        }
+        return build_chain(top);
+    }
+
+    Status build_chain(const Texture& top) {
+        TextureShape shape = top.shape();
+        const std::uint32_t most = full_level_count(shape.width, shape.height);
+        shape.levels = options_.levels.value_or(most);
+        if (shape.levels == 0 || shape.levels > most)
+            return fail(ErrorKind::usage, fmt::format("faces of {} texels have 1 to {} levels, not "
+                                                      "{}",
+                                                      shape.width, most, shape.levels));
+        YL_TRY(Texture chain, Texture::create(shape));
+        chain.traits = top.traits;
+        std::copy(top.level(0).begin(), top.level(0).end(), chain.level(0).begin());
+        CubeMipOptions mips = options_.mips;
+        for (const GivenCubeLevel& given : options_.given) {
+            YL_CHECK(place_given(given, chain));
+            mips.given_levels |= 1U << given.level;
+        }
+        YL_CHECK(build_cube_mips(chain, mips));
+        result_.texture = std::move(chain);
+        return {};
+    }
+
+    /// Made like level 0, by the same names, layout and turns.
+    Status place_given(const GivenCubeLevel& given, Texture& chain) const {
+        const TextureShape& shape = chain.shape();
+        if (given.level == 0 || given.level >= shape.levels)
+            return fail(ErrorKind::usage,
+                        fmt::format("level {} is given, but the chain has levels 1 to {} beside "
+                                    "its first",
+                                    given.level, shape.levels - 1));
+        std::vector<const Picture*> pictures;
+        for (const auto& picture : given.pictures)
+            pictures.push_back(picture.get());
+        CubeBakeOptions options = options_;
+        options.levels = 1;
+        options.format = format_;
+        options.given.clear();
+        options.prefilter = CubePrefilter::none;
+        options.source.face_size.reset();
+        YL_TRY(const BakedCube baked, bake_cube(pictures, names_, options));
+        const Texture& level = baked.texture;
+        const std::uint32_t side = shape.width_at(given.level);
+        if (level.shape().width != side)
+            return fail(ErrorKind::usage,
+                        fmt::format("level {} has faces of {} texels; it should have {}",
+                                    given.level, level.shape().width, side));
+        std::copy(level.level(0).begin(), level.level(0).end(), chain.level(given.level).begin());
+        return {};
+    }
+
+    std::span<const Picture* const> sources_;
+    std::span<const std::string> names_;
+    const CubeBakeOptions& options_;
+    Format format_ = Format::undefined;
+    std::vector<Picture> pictures_;
+    BakedCube result_;
+};
+
+}  // namespace
+
+Result<BakedCube> bake_cube(std::span<const Picture* const> pictures,
+                            std::span<const std::string> names, const CubeBakeOptions& options) {
+    return CubeBaker(pictures, names, options).run();
+}
+
+}  // namespace yl

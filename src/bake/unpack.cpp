@@ -1,0 +1,38 @@
+#include <yl/unpack.hpp>
+
+#include <fmt/format.h>
+
+#include "base/attempt.hpp"
+
+namespace yl {
+
+Result<Picture> picture_with_traits(Image image, const TextureTraits& traits) {
+    const FormatInfo& f = info(image.format());
+    if (f.block_width != 1 || f.block_height != 1)
+        return fail(ErrorKind::unsupported,
+                    fmt::format("{} has to be decoded before it becomes a picture", f.name));
+    Picture picture;
+    picture.transfer = f.transfer == Transfer::srgb ? Transfer::srgb : traits.transfer;
+    picture.alpha = traits.alpha;
+    picture.swizzle = traits.swizzle;
+    picture.image = std::move(image);
+    return picture;
+}
+
+Result<Picture> picture_of_surface(const Texture& texture, const SurfacePlace& place) {
+    const TextureShape& shape = texture.shape();
+    if (place.level >= shape.levels || place.layer >= shape.layers || place.face >= shape.faces ||
+        place.slice >= shape.depth_at(place.level))
+        return fail(ErrorKind::usage,
+                    fmt::format("the texture has no level {}, layer {}, face {}, slice {}",
+                                place.level, place.layer, place.face, place.slice));
+    ConstImageView view = texture.image(place.level, place.layer, place.face);
+    view.data += place.slice * shape.surface_bytes(place.level);
+    YL_TRY(Image image, Image::create(view.format, view.width, view.height));
+    const ImageView target = image.view();
+    for (std::uint32_t y = 0; y < view.height; ++y)
+        std::copy_n(view.row(y).data(), view.row_bytes(), target.row(y).data());
+    return picture_with_traits(std::move(image), texture.traits);
+}
+
+}  // namespace yl

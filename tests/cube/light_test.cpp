@@ -1,0 +1,247 @@
+// Chains without seams, and light gathered from cubes, against integrals over all texels.
+#include <numbers>
+#include <yl/yl.hpp>
+
+#include "dawn.hpp"
+#include "support/check.hpp"
+#include "support/pictures.hpp"
+#include "support/skies.hpp"
+
+using namespace yl;
+using support::contains;
+using support::must;
+using support::must_fail;
+using support::pixel_at;
+
+namespace {
+
+using std::numbers::pi;
+
+Texture dawn_cube(std::uint32_t size) {
+    return support::cube_of(glasshouse::dawn_light, size);
+}
+
+/// Each texel the mean of 16, so that the sun is neither missed nor met too often.
+Texture finely_sampled_dawn(std::uint32_t size) {
+    return support::cube_of(
+        [size](const Direction& direction) {
+            const FacePoint middle = face_point(direction);
+            std::array<double, 3> sum{};
+            for (int i = 0; i < 16; ++i) {
+                const auto light = glasshouse::dawn_light(
+                    direction_at({middle.face, middle.s + (i % 4 - 1.5) / (4.0 * size),
+                                  middle.t + (i / 4 - 1.5) / (4.0 * size)}));
+                for (std::size_t c = 0; c < 3; ++c)
+                    sum[c] += light[c] / 16;
+            }
+            return sum;
+        },
+        size);
+}
+
+Texture with_levels(const Texture& cube) {
+    TextureShape shape = cube.shape();
+    shape.levels = full_level_count(shape.width, shape.height);
+    Texture chain = must(Texture::create(shape));
+    chain.traits = cube.traits;
+    std::copy(cube.level(0).begin(), cube.level(0).end(), chain.level(0).begin());
+    return chain;
+}
+
+/// The sum of `weight(direction)` times the light over the whole sphere, and of the weights.
+template <class Weight>
+std::array<double, 4> integral(const Texture& cube, const Weight& weight, std::uint32_t level = 0) {
+    std::array<double, 4> sum{};
+    const std::uint32_t size = cube.shape().width_at(level);
+    for (std::uint32_t face = 0; face < 6; ++face)
+        for (std::uint32_t y = 0; y < size; ++y)
+            for (std::uint32_t x = 0; x < size; ++x) {
+                const Direction d = support::unit(
+                    direction_at({all_cube_faces[face], (x + 0.5) / size, (y + 0.5) / size}));
+                const double w = weight(d) * texel_solid_angle(x, y, size);
+                for (std::size_t c = 0; c < 3; ++c)
+                    sum[c] +=
+                        w * static_cast<double>(pixel_at(cube.image(level, 0, face), x, y)[c]);
+                sum[3] += w;
+            }
+    return sum;
+}
+
+double dot(const Direction& a, const Direction& b) {
+    return a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+}
+
+}  // namespace
+
+TEST_CASE("chains: steps across edges are no greater than those within faces") {
+    for (const auto& [name, cube] :
+         {std::pair{std::string("dawn"), dawn_cube(64)},
+          std::pair{std::string("wavy"), support::cube_of(support::wavy_sky, 64)}}) {
+        Texture seamless = with_levels(cube), plain = with_levels(cube);
+        must(build_cube_mips(seamless));
+        must(build_mips(plain));
+        for (std::uint32_t level = 1; level < seamless.shape().levels; ++level) {
+            const CubeSeams ours = must(measure_cube_seams(seamless, level));
+            const CubeSeams each_face = must(measure_cube_seams(plain, level));
+            MESSAGE(name << " level " << level << ": across " << ours.greatest_across << ", within "
+                         << ours.greatest_within << "; face by face " << each_face.greatest_across
+                         << ", " << each_face.greatest_within);
+            CHECK(ours.greatest_across <= ours.greatest_within + 1e-6);
+        }
+    }
+}
+
+TEST_CASE("chains keep the mean of the sphere, and constants to the last bit that is stored") {
+    Texture chain = with_levels(support::cube_of(support::wavy_sky, 32));
+    must(build_cube_mips(chain));
+    const auto mean = integral(chain, [](const Direction&) { return 1; });
+    for (std::uint32_t level = 1; level < chain.shape().levels; ++level) {
+        const auto smaller = integral(
+            chain, [](const Direction&) { return 1; }, level);
+        for (std::size_t c = 0; c < 3; ++c)
+            CHECK(smaller[c] / smaller[3] == doctest::Approx(mean[c] / mean[3]).epsilon(0.004));
+    }
+    Texture gray = must(Texture::create(
+        {.format = Format::rgba8_srgb, .width = 20, .height = 20, .levels = 5, .faces = 6}));
+    std::fill(gray.level(0).begin(), gray.level(0).end(), std::byte{77});
+    for (const char* kernel : {"box", "triangle", "kaiser:3"})
+        for (const bool joined : {false, true}) {
+            must(build_cube_mips(gray,
+                                 {.kernel = must(parse_kernel(kernel)), .joined_edges = joined}));
+            for (std::uint32_t level = 1; level < 5; ++level)
+                for (const std::byte byte : gray.level(level))
+                    CHECK(byte == std::byte{77});
+        }
+}
+
+TEST_CASE("joined edges: texels that meet are equal, for devices without seamless filtering") {
+    Texture chain = with_levels(support::cube_of(support::wavy_sky, 16));
+    must(build_cube_mips(chain, {.joined_edges = true}));
+    for (std::uint32_t level = 1; level < chain.shape().levels; ++level)
+        CHECK(must(measure_cube_seams(chain, level)).greatest_across < 1e-6);
+}
+
+TEST_CASE("given levels of a cube stay") {
+    Texture chain = with_levels(support::cube_of(support::wavy_sky, 16));
+    std::fill(chain.level(2).begin(), chain.level(2).end(), std::byte{0});
+    must(build_cube_mips(chain, {.given_levels = 0b101}));
+    for (const std::byte byte : chain.level(2))
+        CHECK(byte == std::byte{0});
+    CHECK(pixel_at(chain.image(3, 0, 0), 0, 0)[0] == 0);
+    CHECK(pixel_at(chain.image(1, 0, 0), 0, 0)[0] > 0);
+    Texture flat = must(Texture::create({.format = Format::rgba8_unorm, .width = 4, .height = 4}));
+    CHECK(must_fail(build_cube_mips(flat)).kind == ErrorKind::usage);
+}
+
+TEST_CASE("harmonics give the light on matt surfaces") {
+    // Of light that is itself of order 2 at most they are exact.
+    const auto smooth = [](const Direction& direction) {
+        const Direction d = support::unit(direction);
+        return std::array{1 + 0.5 * d[1], 1 - 0.3 * d[0] + 0.2 * d[2], 1 + 0.4 * d[0] * d[2]};
+    };
+    const Texture cube = support::cube_of(smooth, 64);
+    const Harmonics harmonics = must(project_to_harmonics(cube));
+    support::Random random(5);
+    std::uniform_real_distribution<double> any(-1, 1);
+    for (int i = 0; i < 20; ++i) {
+        const Direction n = support::unit({any(random), any(random), any(random)});
+        const auto reflected = harmonics.reflected(n);
+        const auto brute =
+            integral(cube, [&](const Direction& d) { return std::max(dot(n, d), 0.0) / pi; });
+        for (std::size_t c = 0; c < 3; ++c)
+            CHECK(reflected[c] == doctest::Approx(brute[c]).epsilon(0.001));
+    }
+    const auto parsed = parse_harmonics(harmonics_text(harmonics));
+    REQUIRE(parsed.has_value());
+    for (std::size_t i = 0; i < 9; ++i)
+        for (std::size_t c = 0; c < 3; ++c)
+            CHECK(parsed->radiance[i][c] == doctest::Approx(harmonics.radiance[i][c]));
+    CHECK_FALSE(parse_harmonics("1 2 3").has_value());
+}
+
+TEST_CASE(
+    "the dawn's light on matt surfaces: harmonics and the small cube, by the whole integral") {
+    const Texture cube = finely_sampled_dawn(64);
+    const Harmonics harmonics = must(project_to_harmonics(cube));
+    const Texture matt = must(prefilter_diffuse(cube, 8));
+    double harmonics_error = 0, cube_error = 0, sum = 0;
+    for (std::uint32_t face = 0; face < 6; ++face)
+        for (std::uint32_t y = 0; y < 8; ++y)
+            for (std::uint32_t x = 0; x < 8; ++x) {
+                const Direction n = support::unit(
+                    direction_at({all_cube_faces[face], (x + 0.5) / 8, (y + 0.5) / 8}));
+                const auto brute = integral(
+                    cube, [&](const Direction& d) { return std::max(dot(n, d), 0.0) / pi; });
+                const auto reflected = harmonics.reflected(n);
+                for (std::size_t c = 0; c < 3; ++c) {
+                    harmonics_error += std::abs(reflected[c] - brute[c]);
+                    cube_error += std::abs(
+                        static_cast<double>(pixel_at(matt.image(0, 0, face), x, y)[c]) - brute[c]);
+                    sum += brute[c];
+                }
+            }
+    MESSAGE("harmonics off by " << 100 * harmonics_error / sum << " %, the cube by "
+                                << 100 * cube_error / sum << " %");
+    CHECK(harmonics_error / sum < 0.03);
+    CHECK(cube_error / sum < 0.001);
+}
+
+TEST_CASE("rough reflections against the whole integral of the lobe") {
+    for (const auto& [name, cube] :
+         {std::pair{std::string("wavy"), support::cube_of(support::wavy_sky, 32)},
+          std::pair{std::string("dawn"), dawn_cube(32)}}) {
+        const Texture chain = must(prefilter_specular(
+            cube,
+            {.face_size = 16, .levels = 4, .samples = 1024, .roughness = {0, 0.4F, 0.7F, 1}}));
+        const std::vector<float> roughness = roughness_of_levels(chain);
+        REQUIRE(roughness.size() == 4);
+        for (std::uint32_t level = 1; level < 4; ++level) {
+            const double alpha = std::pow(static_cast<double>(roughness[level]), 2);
+            const std::uint32_t size = chain.shape().width_at(level);
+            double error = 0, sum = 0;
+            for (std::uint32_t face = 0; face < 6; ++face)
+                for (std::uint32_t y = 0; y < size; ++y)
+                    for (std::uint32_t x = 0; x < size; ++x) {
+                        const Direction n = support::unit(direction_at(
+                            {all_cube_faces[face], (x + 0.5) / size, (y + 0.5) / size}));
+                        // Directions of light around n, by the density of half vectors between.
+                        const auto whole = integral(cube, [&](const Direction& d) {
+                            const double z = dot(n, d);
+                            if (z <= 0)
+                                return 0.0;
+                            const double half_square = (1 + z) / 2;
+                            const double below = half_square * (alpha * alpha - 1) + 1;
+                            return alpha * alpha / (below * below) * z;
+                        });
+                        for (std::size_t c = 0; c < 3; ++c) {
+                            const double wanted = whole[c] / whole[3];
+                            error += std::abs(static_cast<double>(
+                                                  pixel_at(chain.image(level, 0, face), x, y)[c]) -
+                                              wanted);
+                            sum += wanted;
+                        }
+                    }
+            MESSAGE(name << " roughness " << roughness[level] << ": off by " << 100 * error / sum
+                         << " %");
+            CHECK(error / sum < 0.02);
+        }
+    }
+}
+
+TEST_CASE("prefiltering says what it cannot do") {
+    const Texture cube = support::cube_of(support::clear_sky, 8);
+    CHECK(contains(must_fail(prefilter_specular(cube, {.levels = 9})).message, "1 to 4"));
+    CHECK(contains(must_fail(prefilter_specular(cube, {.levels = 2, .roughness = {0.5F}})).message,
+                   "2 numbers"));
+    CHECK(must_fail(prefilter_specular(cube, {.samples = 0})).kind == ErrorKind::usage);
+    CHECK(must_fail(prefilter_specular(cube, {.levels = 1, .roughness = {2}})).kind ==
+          ErrorKind::usage);
+    const Texture flat =
+        must(Texture::create({.format = Format::rgba16_float, .width = 4, .height = 4}));
+    CHECK(must_fail(prefilter_diffuse(flat)).kind == ErrorKind::usage);
+    CHECK(must_fail(project_to_harmonics(flat)).kind == ErrorKind::usage);
+    // A mirror is the source itself.
+    const Texture mirror = must(prefilter_specular(cube, {.levels = 1}));
+    for (std::uint32_t face = 0; face < 6; ++face)
+        CHECK(support::equal_pixels(mirror.image(0, 0, face), cube.image(0, 0, face)));
+}

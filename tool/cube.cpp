@@ -1,0 +1,370 @@
+// ylat cube: pictures to a cube map.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <charconv>
+#include <memory>
+
+#include "arguments.hpp"
+#include "describe.hpp"
+#include "session.hpp"
+
+namespace ylat {
+namespace {
+
+tl::unexpected<yl::Error> wrong(const char* option, std::string message) {
+    return yl::fail_at({yl::ErrorKind::usage, std::move(message)}, option);
+}
+
+std::optional<yl::CubeFace> find_face(std::string_view text) {
+    for (const yl::CubeFace face : yl::all_cube_faces)
+        if (yl::name(face) == text)
+            return face;
+    return std::nullopt;
+}
+
+constexpr std::pair<std::string_view, yl::Turn> turn_words[] = {
+    {"right", yl::Turn::quarter_right},
+    {"left", yl::Turn::quarter_left},
+    {"half", yl::Turn::half},
+    {"mirror", yl::Turn::mirror},
+    {"flip", yl::Turn::flip},
+    {"transpose", yl::Turn::transpose},
+    {"transverse", yl::Turn::transverse}};
+
+/// "FACE=FILE" as its two parts; a file alone has no face.
+std::pair<std::string, std::string> split_input(const std::string& text) {
+    const std::size_t equals = text.find('=');
+    if (equals == std::string::npos || !find_face(text.substr(0, equals)))
+        return {"", text};
+    return {text.substr(0, equals), text.substr(equals + 1)};
+}
+
+std::vector<std::string> split_at_commas(const std::string& text) {
+    std::vector<std::string> parts(1);
+    for (const char letter : text)
+        if (letter == ',')
+            parts.emplace_back();
+        else
+            parts.back() += letter;
+    return parts;
+}
+
+struct Cube {
+    Session& session;
+    std::vector<std::string> inputs = {};
+    std::string output = {};
+    std::string role = {}, format = {}, layout = {}, levels = {}, filter = "triangle";
+    std::string convention = "standard", prefilter = "none", supercompression = "none";
+    std::string sampler = {}, top = {}, front = {};
+    std::vector<std::string> turns = {}, given = {};
+    std::optional<std::uint32_t> face_size = {};
+    std::uint32_t samples = 1024;
+    std::vector<float> roughness = {};
+    bool reorder = false, join_edges = false, dither = false;
+
+    yl::Status read_names(yl::CubeBakeOptions& result) const {
+        if (!role.empty()) {
+            const auto parsed = parse_role(role);
+            if (!parsed)
+                return tl::unexpected(parsed.error());
+            result.role = *parsed;
+        }
+        if (!format.empty()) {
+            const auto parsed = parse_format(format);
+            if (!parsed)
+                return tl::unexpected(parsed.error());
+            result.format = *parsed;
+        }
+        if (!layout.empty()) {
+            result.source.layout = yl::find_cube_layout(layout);
+            if (!result.source.layout)
+                return wrong("--layout", fmt::format("'{}' is no layout; it takes {}", layout,
+                                                     cube_layout_names()));
+        }
+        if (!levels.empty()) {
+            const auto parsed = parse_levels(levels);
+            if (!parsed)
+                return tl::unexpected(parsed.error());
+            result.levels = *parsed;
+        }
+        if (!sampler.empty()) {
+            const auto parsed = yl::parse_sampler(sampler);
+            if (!parsed)
+                return tl::unexpected(parsed.error());
+            result.sampler = *parsed;
+        }
+        const auto kernel = yl::parse_kernel(filter);
+        if (!kernel)
+            return yl::fail_at(kernel.error(), "--filter");
+        result.mips.kernel = *kernel;
+        auto parsed = yl::parse_cube_convention(convention);
+        if (!parsed)
+            return yl::fail_at(parsed.error(), "--convention");
+        result.convention = std::move(*parsed);
+        return {};
+    }
+
+    yl::Status read_turns(yl::CubeBakeOptions& result) const {
+        for (const std::string& text : turns) {
+            const std::size_t equals = text.find('=');
+            const auto face = find_face(text.substr(0, equals));
+            const std::string word = equals == std::string::npos ? "" : text.substr(equals + 1);
+            const auto known = std::find_if(std::begin(turn_words), std::end(turn_words),
+                                            [&](const auto& entry) { return entry.first == word; });
+            if (!face || known == std::end(turn_words))
+                return wrong("--turn",
+                             fmt::format("'{}' is not understood; it takes a face, '=' and right, "
+                                         "left, half, mirror, flip, transpose or transverse",
+                                         text));
+            auto& turn = result.turns[static_cast<std::size_t>(*face)];
+            turn = yl::combined(turn, known->second);
+        }
+        return {};
+    }
+
+    yl::Status read_hint(const std::string& path, const char* option,
+                         std::optional<std::size_t>& hint) const {
+        if (path.empty())
+            return {};
+        for (std::size_t i = 0; i < inputs.size(); ++i)
+            if (split_input(inputs[i]).second == path)
+                hint = i;
+        if (!hint)
+            return wrong(option, fmt::format("'{}' is none of the input pictures", path));
+        return {};
+    }
+
+    yl::Status read_given(yl::CubeBakeOptions& result) const {
+        for (const std::string& text : given) {
+            const std::size_t equals = text.find('=');
+            yl::GivenCubeLevel level;
+            const auto [end, error] = std::from_chars(
+                text.data(), text.data() + std::min(equals, text.size()), level.level);
+            if (equals == std::string::npos || error != std::errc{} || end != text.data() + equals)
+                return wrong("--level", fmt::format("'{}' is not understood; it takes the number "
+                                                    "of a level, '=' and one picture, or six with "
+                                                    "commas between them",
+                                                    text));
+            for (const std::string& path : split_at_commas(text.substr(equals + 1))) {
+                auto picture = yl::read_picture(path);
+                if (!picture)
+                    return tl::unexpected(picture.error());
+                level.pictures.push_back(std::make_shared<const yl::Picture>(std::move(*picture)));
+            }
+            result.given.push_back(std::move(level));
+        }
+        return {};
+    }
+
+    yl::Result<yl::CubeBakeOptions> options() const {
+        yl::CubeBakeOptions result;
+        result.source.face_size = face_size;
+        result.reorder = reorder;
+        result.mips.joined_edges = join_edges;
+        result.mips.dither = dither;
+        result.specular = {.face_size = face_size, .samples = samples, .roughness = roughness};
+        result.prefilter = prefilter == "specular"  ? yl::CubePrefilter::specular
+                           : prefilter == "diffuse" ? yl::CubePrefilter::diffuse
+                                                    : yl::CubePrefilter::none;
+        // A prefiltered cube has a size of its own; its source keeps that of the picture.
+        if (result.prefilter != yl::CubePrefilter::none)
+            result.source.face_size.reset();
+        for (const yl::Status& status :
+             {read_names(result), read_turns(result), read_hint(top, "--top", result.top),
+              read_hint(front, "--front", result.front), read_given(result)})
+            if (!status)
+                return tl::unexpected(status.error());
+        return result;
+    }
+
+    yl::Result<Exit> run() const {
+        const auto bake_options = options();
+        if (!bake_options)
+            return tl::unexpected(bake_options.error());
+        auto write_options = parse_supercompression(supercompression);
+        if (!write_options)
+            return tl::unexpected(write_options.error());
+        write_options->writer = fmt::format("ylat {} (Yellow Lattice)", yl::version);
+        std::vector<yl::Picture> pictures;
+        std::vector<const yl::Picture*> pointers;
+        std::vector<std::string> names;
+        for (const std::string& input : inputs) {
+            const auto [face, path] = split_input(input);
+            auto picture =
+                yl::read_picture(path, {.role = bake_options->role.value_or(yl::Role::color)});
+            if (!picture)
+                return tl::unexpected(picture.error());
+            pictures.push_back(std::move(*picture));
+            names.push_back(face.empty() ? std::filesystem::path(path).filename().string() : face);
+        }
+        for (const yl::Picture& picture : pictures)
+            pointers.push_back(&picture);
+        const auto baked = yl::bake_cube(pointers, names, *bake_options);
+        if (!baked)
+            return yl::fail_at(baked.error(), pictures.size() == 1 ? inputs[0] : "cube");
+        const auto written = yl::write_texture(output, baked->texture, *write_options);
+        if (!written)
+            return tl::unexpected(written.error());
+        session.warn(baked->findings, "cube");
+        report(*baked);
+        return baked->findings.empty() ? Exit::done : Exit::findings;
+    }
+
+    void report(const yl::BakedCube& baked) const {
+        const yl::TextureShape& shape = baked.texture.shape();
+        const auto seams = yl::measure_cube_seams(baked.texture);
+        session.say(fmt::format("{} -> {}", fmt::join(inputs, ", "), output));
+        session.say(row_text("source", baked.source));
+        if (baked.order)
+            session.say(row_text("edges", fmt::format("misfit {:.4f}, confidence {:.2f}{}",
+                                                      baked.order->misfit, baked.order->confidence,
+                                                      baked.order->is_sure ? "" : ": unsure")));
+        for (const std::string& change : baked.changes)
+            session.say(row_text(baked.followed_edges ? "put right" : "by the edges", change));
+        session.say(row_text(
+            "cube", fmt::format("faces of {}, {}, {} levels", size_text(shape.width, shape.height),
+                                yl::info(shape.format).name, shape.levels)));
+        if (seams)
+            session.say(row_text(
+                "seams", fmt::format("steps across edges are {:.2f} times those within faces",
+                                     seams->ratio())));
+        const auto roughness_found = yl::roughness_of_levels(baked.texture);
+        if (!roughness_found.empty())
+            session.say(
+                row_text("roughness", fmt::format("{:.3g}", fmt::join(roughness_found, ", "))));
+        if (baked.harmonics)
+            report_harmonics(*baked.harmonics);
+        session.say(row_text("bytes", byte_text(shape.total_bytes()) + " on the GPU"));
+        session.give(json(baked, seams, roughness_found));
+    }
+
+    void report_harmonics(const yl::Harmonics& harmonics) const {
+        constexpr const char* names[] = {"0,0",  "1,-1", "1,0", "1,1", "2,-2",
+                                         "2,-1", "2,0",  "2,1", "2,2"};
+        for (std::size_t i = 0; i < 9; ++i) {
+            const auto& triple = harmonics.radiance[i];
+            session.say(row_text(
+                fmt::format("light {}", names[i]),
+                fmt::format("{:10.5f} {:10.5f} {:10.5f}", triple[0], triple[1], triple[2])));
+        }
+    }
+
+    Json json(const yl::BakedCube& baked, const yl::Result<yl::CubeSeams>& seams,
+              const std::vector<float>& roughness_found) const {
+        const yl::TextureShape& shape = baked.texture.shape();
+        Json findings = Json::array();
+        for (const yl::Finding& finding : baked.findings)
+            findings.push_back({{"problem", finding.problem}, {"remedy", finding.remedy}});
+        Json result = {{"inputs", inputs},
+                       {"output", output},
+                       {"source", baked.source},
+                       {"gpu_format", yl::info(shape.format).name},
+                       {"face_size", shape.width},
+                       {"levels", shape.levels},
+                       {"gpu_bytes", shape.total_bytes()},
+                       {"changes", baked.changes},
+                       {"followed_edges", baked.followed_edges},
+                       {"roughness", roughness_found},
+                       {"findings", findings}};
+        if (baked.order) {
+            result["misfit"] = baked.order->misfit;
+            result["confidence"] = baked.order->confidence;
+            result["sure"] = baked.order->is_sure;
+        }
+        if (seams)
+            result["seam_ratio"] = seams->ratio();
+        if (baked.harmonics)
+            result["harmonics"] = baked.harmonics->radiance;
+        return result;
+    }
+};
+
+void add_source_options(CLI::App& command, Cube& cube) {
+    const std::string group = "Where the faces are";
+    command.add_option("--layout", cube.layout, "Of one picture: " + cube_layout_names())
+        ->option_text("LAYOUT")
+        ->group(group);
+    command
+        .add_option(
+            "--convention", cube.convention,
+            "How the faces are stored and in which world: standard, right-handed, z-up, "
+            "y-down, bottom-rows, from-outside, round, or six frames such as \"+x-z-y ...\"")
+        ->group(group);
+    command.add_flag("--reorder", cube.reorder, "Follow the edges, also against the names")
+        ->group(group);
+    command.add_option("--top", cube.top, "Which of the six pictures is above")
+        ->option_text("FILE")
+        ->group(group);
+    command.add_option("--front", cube.front, "Which of the six pictures is ahead")
+        ->option_text("FILE")
+        ->group(group);
+    command
+        .add_option("--turn", cube.turns,
+                    "Turn a face: right or left by a quarter, half, mirror, flip, transpose, "
+                    "transverse; may be given several times")
+        ->option_text("FACE=TURN")
+        ->allow_extra_args(false)
+        ->group(group);
+    command
+        .add_option("--face-size", cube.face_size,
+                    "Texels of a face made of a panorama or ball, or of a prefiltered one")
+        ->check(CLI::Range(1, 16384))
+        ->group(group);
+}
+
+void add_level_options(CLI::App& command, Cube& cube) {
+    const std::string group = "The levels";
+    command.add_option("--levels", cube.levels, "full, or how many")->group(group);
+    command.add_option("--filter", cube.filter, "The kernel, which goes on over edges and corners")
+        ->group(group);
+    command
+        .add_flag("--join-edges", cube.join_edges,
+                  "Make texels that meet equal: for devices that do not filter across edges")
+        ->group(group);
+    command
+        .add_option("--level", cube.given,
+                    "A level that is there already: one picture, or six in the order of INPUT")
+        ->option_text("N=FILE[,FILE...]")
+        ->allow_extra_args(false)
+        ->group(group);
+    command
+        .add_option("--prefilter", cube.prefilter,
+                    "specular: levels blurred by roughness; diffuse: what matt surfaces see")
+        ->check(CLI::IsMember({"none", "specular", "diffuse"}))
+        ->group(group);
+    command.add_option("--samples", cube.samples, "specular: samples of each texel")
+        ->check(CLI::Range(1, 1 << 20))
+        ->group(group);
+    command.add_option("--roughness", cube.roughness, "specular: of each level, 0 to 1")
+        ->delimiter(',')
+        ->option_text("R,R,...")
+        ->group(group);
+    command.add_flag("--dither", cube.dither, "Spread rounding as fine noise")->group(group);
+}
+
+}  // namespace
+
+void add_cube(CLI::App& app, Session& session) {
+    auto cube = std::make_shared<Cube>(Cube{session});
+    CLI::App* command = add_command(app, session, "cube", "Make a cube map of one picture or six",
+                                    [cube] { return cube->run(); });
+    command
+        ->add_option("INPUT", cube->inputs,
+                     "A cross, row, column, panorama or ball; or six faces, as FILE or FACE=FILE")
+        ->required()
+        ->expected(1, 6);
+    command->add_option("-o", cube->output, "The texture file to write (.ktx2)")
+        ->required()
+        ->option_text("OUT");
+    command->add_option("--role", cube->role, "color, or hdr (default for floating point)");
+    command->add_option("--as", cube->format, "The texture's format")->option_text("FORMAT");
+    command->add_option("--sampler", cube->sampler, "Kept with the texture")
+        ->option_text("SAMPLER");
+    command->add_option("--supercompress", cube->supercompression,
+                        "none, zlib or zstd, the latter two with ':LEVEL' if wanted");
+    add_source_options(*command, *cube);
+    add_level_options(*command, *cube);
+}
+
+}  // namespace ylat

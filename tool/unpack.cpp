@@ -1,0 +1,174 @@
+// ylat unpack: a texture's levels, layers and faces back to picture files.
+#include <fmt/format.h>
+
+#include <memory>
+
+#include "arguments.hpp"
+#include "describe.hpp"
+#include "session.hpp"
+
+namespace ylat {
+namespace {
+
+struct Unpack {
+    Session& session;
+    std::string texture_path = {};
+    std::string folder = {};
+    std::string layout = "faces";
+    std::string ending = {};
+    std::string convention = "standard";
+    std::optional<std::uint32_t> only_level = {};
+    std::optional<std::uint32_t> width = {};
+
+    yl::Result<Exit> run() const {
+        const auto kind = file_kind(texture_path);
+        if (!kind)
+            return tl::unexpected(kind.error());
+        if (*kind != FileKind::texture)
+            return yl::fail_at(
+                {yl::ErrorKind::usage, "this is a picture already; ylat rework changes pictures"},
+                texture_path);
+        auto file = yl::read_texture(texture_path);
+        if (!file)
+            return tl::unexpected(file.error());
+        yl::Texture texture = std::move(file->texture);
+        const yl::TextureShape& shape = texture.shape();
+        if (only_level && *only_level >= shape.levels)
+            return yl::fail_at({yl::ErrorKind::usage,
+                                fmt::format("the texture has levels 0 to {}", shape.levels - 1)},
+                               "--level");
+        if (convention != "standard") {
+            const auto wish = yl::parse_cube_convention(convention);
+            if (!wish)
+                return yl::fail_at(wish.error(), "--convention");
+            auto stored = yl::with_convention(texture, yl::standard_cube_convention(), *wish);
+            if (!stored)
+                return yl::fail_at(stored.error(), "--convention");
+            texture = std::move(*stored);
+        }
+        const auto chosen = yl::find_cube_layout(layout);
+        if (layout != "faces" && !chosen)
+            return yl::fail_at(
+                {yl::ErrorKind::usage,
+                 fmt::format("'{}' is no layout; it takes faces, {}", layout, cube_layout_names())},
+                "--layout");
+        std::error_code error;
+        std::filesystem::create_directories(folder, error);
+        if (error)
+            return yl::fail_at({yl::ErrorKind::io, "cannot make the folder: " + error.message()},
+                               folder);
+        std::vector<std::string> written;
+        const auto status =
+            chosen ? write_layouts(texture, *chosen, written) : write_surfaces(texture, written);
+        if (!status)
+            return tl::unexpected(status.error());
+        session.say(fmt::format("{} -> {}", texture_path, folder));
+        for (const std::string& name : written)
+            session.say("  " + name);
+        session.give({{"texture", texture_path}, {"folder", folder}, {"files", written}});
+        return Exit::done;
+    }
+
+    [[nodiscard]] bool is_wanted(std::uint32_t level) const {
+        return !only_level || *only_level == level;
+    }
+
+    [[nodiscard]] std::string chosen_ending(const yl::Texture& texture) const {
+        if (!ending.empty())
+            return ending;
+        return yl::info(texture.shape().format).is_float() ? "exr" : "png";
+    }
+
+    yl::Status write(const yl::Picture& picture, const std::string& name,
+                     std::vector<std::string>& written) const {
+        const auto fitting = yl::fitted_to(name.substr(name.rfind('.') + 1), picture);
+        if (!fitting)
+            return tl::unexpected(fitting.error());
+        auto status = yl::write_picture(folder + "/" + name, fitting->image.view(),
+                                        {.transfer = fitting->transfer});
+        if (status)
+            written.push_back(name);
+        return status;
+    }
+
+    /// "level2_layer0_right.png", as far as there are several.
+    static std::string name_of(const yl::TextureShape& shape, const yl::SurfacePlace& place) {
+        std::string name = fmt::format("level{}", place.level);
+        if (shape.is_array || shape.layers > 1)
+            name += fmt::format("_layer{}", place.layer);
+        if (shape.faces == 6)
+            name += fmt::format("_{}", yl::name(yl::all_cube_faces[place.face]));
+        if (shape.depth > 1)
+            name += fmt::format("_slice{}", place.slice);
+        return name;
+    }
+
+    yl::Status write_surfaces(const yl::Texture& texture, std::vector<std::string>& written) const {
+        const yl::TextureShape& shape = texture.shape();
+        for (std::uint32_t level = 0; level < shape.levels; ++level)
+            for (std::uint32_t layer = 0; is_wanted(level) && layer < shape.layers; ++layer)
+                for (std::uint32_t face = 0; face < shape.faces; ++face)
+                    for (std::uint32_t slice = 0; slice < shape.depth_at(level); ++slice) {
+                        const yl::SurfacePlace place = {level, layer, face, slice};
+                        const auto picture = yl::picture_of_surface(texture, place);
+                        if (!picture)
+                            return tl::unexpected(picture.error());
+                        auto status =
+                            write(*picture, name_of(shape, place) + "." + chosen_ending(texture),
+                                  written);
+                        if (!status)
+                            return status;
+                    }
+        return {};
+    }
+
+    yl::Status write_layouts(const yl::Texture& texture, yl::CubeLayout chosen,
+                             std::vector<std::string>& written) const {
+        const yl::TextureShape& shape = texture.shape();
+        for (std::uint32_t level = 0; level < shape.levels; ++level)
+            for (std::uint32_t layer = 0; is_wanted(level) && layer < shape.layers; ++layer) {
+                auto image = yl::picture_of_cube(texture, chosen, level, layer, width);
+                if (!image)
+                    return yl::fail_at(image.error(), texture_path);
+                const auto picture = yl::picture_with_traits(std::move(*image), texture.traits);
+                if (!picture)
+                    return tl::unexpected(picture.error());
+                std::string name = fmt::format("level{}", level);
+                if (shape.is_array || shape.layers > 1)
+                    name += fmt::format("_layer{}", layer);
+                auto status =
+                    write(*picture, fmt::format("{}_{}.{}", name, layout, chosen_ending(texture)),
+                          written);
+                if (!status)
+                    return status;
+            }
+        return {};
+    }
+};
+
+}  // namespace
+
+void add_unpack(CLI::App& app, Session& session) {
+    auto unpack = std::make_shared<Unpack>(Unpack{session});
+    CLI::App* command = add_command(app, session, "unpack",
+                                    "Write a texture's levels, layers and faces as pictures",
+                                    [unpack] { return unpack->run(); });
+    command->add_option("TEXTURE", unpack->texture_path, "A texture file")->required();
+    command->add_option("-o", unpack->folder, "The folder to write into")
+        ->required()
+        ->option_text("DIR");
+    command
+        ->add_option("--layout", unpack->layout,
+                     "Of cubes: faces (six pictures), " + cube_layout_names())
+        ->option_text("LAYOUT");
+    command->add_option("--convention", unpack->convention,
+                        "Of cubes: in which order and frames the faces are written");
+    command->add_option("--level", unpack->only_level, "This level alone");
+    command->add_option("--width", unpack->width, "Pixels of a panorama or ball")
+        ->check(CLI::Range(1, 32768));
+    command->add_option("--ending", unpack->ending,
+                        "The kind of picture file: png, exr, hdr, tga ... (exr for floating point, "
+                        "else png)");
+}
+
+}  // namespace ylat
