@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "cube/light_cube.hpp"
+#include "pixel/pixel_math.hpp"
 
 namespace yl {
 
@@ -39,20 +40,33 @@ class LightChain {
     /// The largest level with faces no larger than `size`, or else the largest of all.
     [[nodiscard]] const LightCube& for_size(std::uint32_t size) const;
 
-    /// Adds the bilinear light of a place, times a weight.
-    void add(const QuickPoint& point, std::size_t level, float weight, Light& sum) const {
+    /// One level, ready to be read many times.
+    struct Reader {
+        const float* texels = nullptr;  ///< of face 0, its frame's first
+        std::size_t row_floats = 0, face_floats = 0;
+        float size = 0;
+
+        /// Adds the bilinear light of a place, times a weight.
+        void add(const QuickPoint& point, float weight, Pixel& sum) const {
+            const float x = point.s * size + 0.5F, y = point.t * size + 0.5F;  // from the frame on
+            const auto left = static_cast<std::int32_t>(x), top = static_cast<std::int32_t>(y);
+            const float across = x - static_cast<float>(left), down = y - static_cast<float>(top);
+            const float* a = texels + point.face * face_floats +
+                             static_cast<std::size_t>(top) * row_floats +
+                             static_cast<std::size_t>(left) * 4;
+            const float* b = a + row_floats;
+            const float lower = weight * down, upper = weight - lower;
+            const float wb = upper * across, wa = upper - wb;
+            const float wd = lower * across, wc = lower - wd;
+            sum += (wa * load_pixel(a) + wb * load_pixel(a + 4)) +
+                   (wc * load_pixel(b) + wd * load_pixel(b + 4));
+        }
+    };
+    [[nodiscard]] Reader reader(std::size_t level) const {
         const LightCube& light = levels_[level];
-        const auto size = static_cast<float>(light.size());
-        const float x = point.s * size + 0.5F, y = point.t * size + 0.5F;  // from the frame on
-        const auto left = static_cast<std::int32_t>(x), top = static_cast<std::int32_t>(y);
-        const float across = x - static_cast<float>(left), down = y - static_cast<float>(top);
-        const float* a = light.texel(point.face, left - 1, top - 1);
-        const float* b = a + (std::size_t{light.size()} + 2) * 4;
-        const float lower = weight * down, upper = weight - lower;
-        const float wa = upper * (1 - across), wb = upper * across;
-        const float wc = lower * (1 - across), wd = lower * across;
-        for (std::size_t c = 0; c < 4; ++c)
-            sum[c] += (wa * a[c] + wb * a[c + 4]) + (wc * b[c] + wd * b[c + 4]);
+        const std::size_t side = light.size() + std::size_t{2};
+        return {light.texel(0, -1, -1), side * 4, side * side * 4,
+                static_cast<float>(light.size())};
     }
 
  private:

@@ -4,31 +4,28 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 #include "base/attempt.hpp"
 #include "base/parallel.hpp"
 #include "cube/light_cube.hpp"
+#include "cube/panorama_simd.hpp"
+#include "pixel/pixel_math.hpp"
 
 namespace yl {
 namespace {
 
-constexpr int most_samples = 16;  ///< of a texel, across and down each
-constexpr std::size_t rows_together = 8;
+constexpr float most_for_one = 1.5F;  ///< texels that one sample does for
+constexpr int most_samples = 64;      ///< of a texel, across and down each
+constexpr std::size_t rows_together = 16;
 
 /// A picture of the sphere in working pixels. Panoramas go on at their sides, and behind a pole on
 /// the other side of it; discs end.
 class Sphere {
  public:
-    Sphere(ConstImageView image, const WorkingFormat& format, CubeLayout layout)
-        : width_(image.width),
-          height_(image.height),
-          is_panorama_(layout == CubeLayout::panorama),
-          texels_(std::size_t{width_} * height_ * 4) {
-        parallel_each(height_, [&](std::size_t y) {
-            format.load(image.row(static_cast<std::uint32_t>(y)).data(),
-                        texels_.data() + y * width_ * 4, width_);
-        });
+    static Result<Sphere> of(ConstImageView image, const WorkingFormat& format, CubeLayout layout) {
+        YL_TRY(Image working, Image::create(Format::rgba32_float, image.width, image.height,
+                                            {.greatest_bytes = ~std::uint64_t{0}}));
+        return Sphere(image, format, layout, std::move(working));
     }
 
     [[nodiscard]] std::uint32_t width() const { return width_; }
@@ -37,49 +34,71 @@ class Sphere {
 
     /// Catmull-Rom, without its ringing beyond the four nearest texels, which would draw rings
     /// around the sun; x and y in texels from the top left corner.
-    [[nodiscard]] Light sample(double x, double y) const {
-        const double left = std::floor(x - 0.5), top = std::floor(y - 0.5);
-        const auto across = weights(static_cast<float>(x - 0.5 - left));
-        const auto down = weights(static_cast<float>(y - 0.5 - top));
-        const auto first_x = static_cast<std::int64_t>(left) - 1;
-        const auto first_y = static_cast<std::int64_t>(top) - 1;
-        Light sum = {};
-        const bool is_inside = first_x >= 0 && first_y >= 0 &&
-                               first_x + 4 <= std::int64_t{width_} &&
-                               first_y + 4 <= std::int64_t{height_};
-        for (std::int64_t j = 0; j < 4; ++j) {
-            Light row = {};
-            const float* texel =
-                is_inside
-                    ? texels_.data() +
-                          static_cast<std::size_t>((first_y + j) * std::int64_t{width_} + first_x) *
-                              4
-                    : nullptr;
-            for (std::int64_t i = 0; i < 4; ++i) {
-                const float* from = is_inside ? texel + 4 * i : texel_at(first_x + i, first_y + j);
-                for (std::size_t c = 0; c < 4; ++c)
-                    row[c] += across[static_cast<std::size_t>(i)] * from[c];
-            }
-            for (std::size_t c = 0; c < 4; ++c)
-                sum[c] += down[static_cast<std::size_t>(j)] * row[c];
+    [[nodiscard]] Pixel sample(float x, float y) const {
+        const int left = floor_of(x - 0.5F), top = floor_of(y - 0.5F);
+        const Pixel across = weights(x - 0.5F - static_cast<float>(left));
+        const Pixel down = weights(y - 0.5F - static_cast<float>(top));
+        std::array<float, 64> copied;
+        const Window window = window_at(left - 1, top - 1, 4, copied.data());
+        Pixel sum = {};
+        for (std::size_t j = 0; j < 4; ++j) {
+            const float* t = window.corner + j * window.row_floats;
+            sum += down[j] * ((across[0] * load_pixel(t) + across[1] * load_pixel(t + 4)) +
+                              (across[2] * load_pixel(t + 8) + across[3] * load_pixel(t + 12)));
         }
-        return limited(sum, first_x + 1, first_y + 1);
+        const float* inner = window.corner + window.row_floats + 4;
+        const Pixel a = load_pixel(inner), b = load_pixel(inner + 4);
+        const Pixel c = load_pixel(inner + window.row_floats),
+                    d = load_pixel(inner + window.row_floats + 4);
+        return least_of(greatest_of(sum, least_of(least_of(a, b), least_of(c, d))),
+                        greatest_of(greatest_of(a, b), greatest_of(c, d)));
+    }
+
+    /// Bilinear: enough where several samples are averaged.
+    [[nodiscard]] Pixel quick_sample(float x, float y) const {
+        const int left = floor_of(x - 0.5F), top = floor_of(y - 0.5F);
+        const float across = x - 0.5F - static_cast<float>(left);
+        const float down = y - 0.5F - static_cast<float>(top);
+        std::array<float, 16> copied;
+        const Window window = window_at(left, top, 2, copied.data());
+        const float* below = window.corner + window.row_floats;
+        const Pixel a = load_pixel(window.corner), b = load_pixel(window.corner + 4);
+        const Pixel c = load_pixel(below), d = load_pixel(below + 4);
+        const Pixel upper = a + (b - a) * across, lower = c + (d - c) * across;
+        return upper + (lower - upper) * down;
     }
 
  private:
-    [[nodiscard]] Light limited(Light light, std::int64_t x, std::int64_t y) const {
-        const float *a = texel_at(x, y), *b = texel_at(x + 1, y);
-        const float *c = texel_at(x, y + 1), *d = texel_at(x + 1, y + 1);
-        for (std::size_t i = 0; i < 4; ++i)
-            light[i] = std::clamp(light[i], std::min({a[i], b[i], c[i], d[i]}),
-                                  std::max({a[i], b[i], c[i], d[i]}));
-        return light;
+    /// Some texels beside and below each other.
+    struct Window {
+        const float* corner;
+        std::size_t row_floats;
+    };
+
+    static int floor_of(float value) {
+        const int whole = static_cast<int>(value);
+        return whole - (value < static_cast<float>(whole) ? 1 : 0);
     }
 
-    static std::array<float, 4> weights(float t) {
-        const float t2 = t * t, t3 = t2 * t;
-        return {0.5F * (-t3 + 2 * t2 - t), 0.5F * (3 * t3 - 5 * t2 + 2),
-                0.5F * (-3 * t3 + 4 * t2 + t), 0.5F * (t3 - t2)};
+    /// `side` texels across and down; copied together where they lie beyond an edge.
+    [[nodiscard]] Window window_at(int x, int y, int side, float* copied) const {
+        if (x >= 0 && y >= 0 && x + side <= static_cast<int>(width_) &&
+            y + side <= static_cast<int>(height_))
+            return {
+                texels_ + (static_cast<std::size_t>(y) * width_ + static_cast<std::size_t>(x)) * 4,
+                std::size_t{width_} * 4};
+        float* target = copied;
+        for (int j = 0; j < side; ++j)
+            for (int i = 0; i < side; ++i, target += 4)
+                std::copy_n(texel_at(x + i, y + j), 4, target);
+        return {copied, static_cast<std::size_t>(side) * 4};
+    }
+
+    /// Of the four texels around a place, t after the second one.
+    static Pixel weights(float t) {
+        constexpr Pixel once = {-0.5F, 0, 0.5F, 0}, squared = {1, -2.5F, 2, -0.5F};
+        constexpr Pixel cubed = {-0.5F, 1.5F, -1.5F, 0.5F}, always = {0, 1, 0, 0};
+        return always + t * (once + t * (squared + t * cubed));
     }
 
     [[nodiscard]] const float* texel_at(std::int64_t x, std::int64_t y) const {
@@ -91,81 +110,94 @@ class Sphere {
             }
             x = ((x % w) + w) % w;
         }
-        return texels_.data() + static_cast<std::size_t>(std::clamp<std::int64_t>(y, 0, h - 1) * w +
-                                                         std::clamp<std::int64_t>(x, 0, w - 1)) *
-                                    4;
+        return texels_ + static_cast<std::size_t>(std::clamp<std::int64_t>(y, 0, h - 1) * w +
+                                                  std::clamp<std::int64_t>(x, 0, w - 1)) *
+                             4;
+    }
+
+    Sphere(ConstImageView image, const WorkingFormat& format, CubeLayout layout, Image working)
+        : width_(image.width),
+          height_(image.height),
+          is_panorama_(layout == CubeLayout::panorama),
+          working_(std::move(working)),
+          texels_(reinterpret_cast<const float*>(working_.view().data)) {
+        const ImageView rows = working_.view();
+        parallel_each(height_, [&](std::size_t index) {
+            const auto y = static_cast<std::uint32_t>(index);
+            format.load(image.row(y).data(), reinterpret_cast<float*>(rows.row(y).data()), width_);
+        });
     }
 
     std::uint32_t width_, height_;
     bool is_panorama_;
-    std::vector<float> texels_;
+    Image working_;
+    const float* texels_;
 };
 
-using Place = std::array<double, 2>;
+/// The places of a row's texels in a picture, in its texels.
+struct Places {
+    explicit Places(std::uint32_t size) : x(size), y(size) {}
+    std::vector<float> x, y;
+};
 
-/// The places of a face's texels in a picture, a row at a time. Panoramas are reckoned here by
-/// single-precision arcs, as they are needed by the million.
-class RowOfPlaces {
- public:
-    RowOfPlaces(CubeLayout layout, std::size_t face, std::uint32_t size, const Sphere& sphere)
-        : layout_(layout), face_(face), size_(size), sphere_(sphere) {}
-
-    /// In texels of the picture, for the middles of row `y`.
-    void fill(double y, std::vector<Place>& places) const {
-        for (std::uint32_t x = 0; x < size_; ++x) {
-            const Direction d = direction_at(middle_of(face_, x, y, size_));
-            const Place place = layout_ == CubeLayout::panorama ? panorama_place(d)
-                                                                : place_of_direction(layout_, d);
-            places[x] = {place[0] * sphere_.width(), place[1] * sphere_.height()};
+/// For the middles of row `row` of a face, which may be the one after the last.
+void fill_places(CubeLayout layout, std::size_t face, std::uint32_t size, std::uint32_t row,
+                 const Sphere& sphere, Places& places) {
+    if (layout == CubeLayout::panorama) {
+        const Direction first = direction_at(middle_of(face, 0, row, size));
+        const Direction second = direction_at(middle_of(face, 1, row, size));
+        RowOfDirections directions{};
+        for (std::size_t c = 0; c < 3; ++c) {
+            directions.first[c] = static_cast<float>(first[c]);
+            directions.step[c] = static_cast<float>(second[c] - first[c]);
         }
+        panorama_places(directions, static_cast<float>(sphere.width()),
+                        static_cast<float>(sphere.height()), places.x.data(), places.y.data(),
+                        size);
+        return;
     }
-
- private:
-    static Place panorama_place(const Direction& d) {
-        constexpr float pi = std::numbers::pi_v<float>;
-        const auto x = static_cast<float>(d[0]), y = static_cast<float>(d[1]),
-                   z = static_cast<float>(d[2]);
-        return {static_cast<double>(0.5F + std::atan2(x, z) / (2 * pi)),
-                static_cast<double>(std::atan2(std::sqrt(x * x + z * z), y) / pi)};
+    for (std::uint32_t x = 0; x < size; ++x) {
+        const auto place = place_of_direction(layout, direction_at(middle_of(face, x, row, size)));
+        places.x[x] = static_cast<float>(place[0] * sphere.width());
+        places.y[x] = static_cast<float>(place[1] * sphere.height());
     }
-
-    CubeLayout layout_;
-    std::size_t face_;
-    std::uint32_t size_;
-    const Sphere& sphere_;
-};
+}
 
 /// How far the picture goes on from one texel to the next; panoramas the short way round.
-Place step_between(const Place& a, const Place& b, const Sphere& sphere) {
-    Place step = {b[0] - a[0], b[1] - a[1]};
-    if (sphere.is_panorama())
-        step[0] -= sphere.width() * std::round(step[0] / sphere.width());
-    return step;
+struct Step {
+    float x, y;
+
+    Step(float from_x, float from_y, float to_x, float to_y, const Sphere& sphere)
+        : x(to_x - from_x), y(to_y - from_y) {
+        const auto width = static_cast<float>(sphere.width());
+        if (sphere.is_panorama() && std::abs(x) > 0.5F * width)
+            x -= std::copysign(width, x);
+    }
+};
+
+/// How many samples it takes to miss nothing over so many texels.
+int samples_over(float texels) {
+    return texels <= most_for_one ? 1 : std::min(static_cast<int>(texels) + 1, most_samples);
 }
 
-int samples_for(const Place& step) {
-    const double length = std::hypot(step[0], step[1]);
-    return std::clamp(static_cast<int>(std::ceil(length - 0.25)), 1, most_samples);
-}
-
-/// The mean over a texel whose sides are these steps in the picture.
-Light sample_texel(const Sphere& sphere, const Place& middle, const Place& across,
-                   const Place& down) {
-    const int columns = samples_for(across), rows = samples_for(down);
-    if (columns == 1 && rows == 1)
-        return sphere.sample(middle[0], middle[1]);
-    Light sum = {};
+/// The mean over a texel whose sides are these steps in the picture: over a box as wide and high as
+/// they are together, for pictures of the sphere are stretched along their own axes.
+Pixel sample_texel(const Sphere& sphere, float x, float y, const Step& across, const Step& down) {
+    const float width_square = across.x * across.x + down.x * down.x;
+    const float height_square = across.y * across.y + down.y * down.y;
+    if (std::max(width_square, height_square) <= most_for_one * most_for_one)
+        return sphere.sample(x, y);
+    const float width = std::sqrt(width_square), height = std::sqrt(height_square);
+    const int columns = samples_over(width), rows = samples_over(height);
+    Pixel sum = {};
+    const float step_x = width / static_cast<float>(columns);
+    const float step_y = height / static_cast<float>(rows);
+    const float left = x - 0.5F * (width - step_x), top = y - 0.5F * (height - step_y);
     for (int j = 0; j < rows; ++j)
-        for (int i = 0; i < columns; ++i) {
-            const double a = (i + 0.5) / columns - 0.5, b = (j + 0.5) / rows - 0.5;
-            const Light one = sphere.sample(middle[0] + a * across[0] + b * down[0],
-                                            middle[1] + a * across[1] + b * down[1]);
-            for (std::size_t c = 0; c < 4; ++c)
-                sum[c] += one[c];
-        }
-    for (float& value : sum)
-        value /= static_cast<float>(columns * rows);
-    return sum;
+        for (int i = 0; i < columns; ++i)
+            sum += sphere.quick_sample(left + static_cast<float>(i) * step_x,
+                                       top + static_cast<float>(j) * step_y);
+    return sum / static_cast<float>(columns * rows);
 }
 
 Status check(const WorkingFormat& format) {
@@ -212,26 +244,25 @@ Light sample_pixel(const LightCube& light, CubeLayout layout, double x, double y
 Status resample_to_faces(ConstImageView picture, CubeLayout layout, Texture& cube) {
     const WorkingFormat format = working_format_of(cube);
     YL_CHECK(check(format));
-    const Sphere sphere(picture, format, layout);
+    YL_TRY(const Sphere sphere, Sphere::of(picture, format, layout));
     const std::uint32_t size = cube.shape().width;
     const std::size_t pieces = (size + rows_together - 1) / rows_together;
     parallel_each(6 * pieces, [&](std::size_t index) {
         const std::size_t face = index / pieces;
         const auto begin = static_cast<std::uint32_t>(index % pieces * rows_together);
         const std::uint32_t end = std::min(begin + static_cast<std::uint32_t>(rows_together), size);
-        const RowOfPlaces row_of_places(layout, face, size, sphere);
-        std::vector<Place> here(size), below(size);
+        Places here(size), below(size);
         std::vector<float> rgba(std::size_t{size} * 4), scratch(rgba.size());
-        row_of_places.fill(begin, here);
+        fill_places(layout, face, size, begin, sphere, here);
         for (std::uint32_t y = begin; y < end; ++y) {
-            row_of_places.fill(y + 1.0, below);
+            fill_places(layout, face, size, y + 1, sphere, below);
             for (std::uint32_t x = 0; x < size; ++x) {
-                const Place across = x + 1 < size ? step_between(here[x], here[x + 1], sphere)
-                                     : x > 0      ? step_between(here[x - 1], here[x], sphere)
-                                                  : Place{};
-                const Light light =
-                    sample_texel(sphere, here[x], across, step_between(here[x], below[x], sphere));
-                std::copy(light.begin(), light.end(), &rgba[std::size_t{x} * 4]);
+                const std::uint32_t left = x + 1 < size || x == 0 ? x : x - 1;
+                const std::uint32_t right = std::min(left + 1, size - 1);
+                const Step across(here.x[left], here.y[left], here.x[right], here.y[right], sphere);
+                const Step down(here.x[x], here.y[x], below.x[x], below.y[x], sphere);
+                store_pixel(sample_texel(sphere, here.x[x], here.y[x], across, down),
+                            &rgba[std::size_t{x} * 4]);
             }
             format.store(rgba.data(), scratch.data(),
                          cube.image(0, 0, static_cast<std::uint32_t>(face)).row(y).data(), size,

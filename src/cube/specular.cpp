@@ -5,6 +5,7 @@
 #include <charconv>
 #include <cmath>
 #include <numbers>
+#include <tuple>
 
 #include <yl/cube_light.hpp>
 #include "base/attempt.hpp"
@@ -22,6 +23,7 @@ struct LobeSample {
     float weight = 0;
     std::uint32_t level = 0;  ///< the finer of the two
     float share_of_next = 0;
+    float turn = 0;  ///< around the normal
 };
 
 double radical_inverse(std::uint32_t i) {
@@ -56,14 +58,16 @@ std::vector<LobeSample> lobe(double roughness, std::uint32_t count, std::uint32_
             std::min(std::floor(level), static_cast<double>(levels - 1)));
         samples.push_back({static_cast<float>(across * std::cos(2 * pi * v)),
                            static_cast<float>(across * std::sin(2 * pi * v)), static_cast<float>(z),
-                           static_cast<float>(z), finer, static_cast<float>(level - finer)});
+                           static_cast<float>(z), finer, static_cast<float>(level - finer),
+                           static_cast<float>(v)});
         sum += z;
     }
     for (LobeSample& sample : samples)
         sample.weight /= static_cast<float>(sum);
-    // Level by level, so that each level is read in one go.
-    std::stable_sort(samples.begin(), samples.end(),
-                     [](const LobeSample& a, const LobeSample& b) { return a.level < b.level; });
+    // Level by level, and in each round the normal, so that what is read next lies near.
+    std::sort(samples.begin(), samples.end(), [](const LobeSample& a, const LobeSample& b) {
+        return std::tie(a.level, a.turn) < std::tie(b.level, b.turn);
+    });
     return samples;
 }
 
@@ -80,25 +84,26 @@ struct Basis {
     }
 };
 
-Light gathered(const LightChain& chain, const std::vector<LobeSample>& samples,
-               const Direction& direction) {
+Light gathered(const std::vector<LightChain::Reader>& levels,
+               const std::vector<LobeSample>& samples, const Direction& direction) {
     const double length = std::sqrt(direction[0] * direction[0] + direction[1] * direction[1] +
                                     direction[2] * direction[2]);
     const auto nx = static_cast<float>(direction[0] / length),
                ny = static_cast<float>(direction[1] / length),
                nz = static_cast<float>(direction[2] / length);
     const Basis basis(nx, ny, nz);
-    Light sum = {};
+    Pixel sum = {};
     for (const LobeSample& sample : samples) {
         const QuickPoint point =
             quick_point(sample.x * basis.tx + sample.y * basis.bx + sample.z * nx,
                         sample.x * basis.ty + sample.y * basis.by + sample.z * ny,
                         sample.x * basis.tz + sample.y * basis.bz + sample.z * nz);
-        chain.add(point, sample.level, sample.weight * (1 - sample.share_of_next), sum);
-        if (sample.share_of_next > 0)
-            chain.add(point, sample.level + 1, sample.weight * sample.share_of_next, sum);
+        const float of_next = sample.weight * sample.share_of_next;
+        levels[sample.level].add(point, sample.weight - of_next, sum);
+        if (of_next > 0)
+            levels[sample.level + 1].add(point, of_next, sum);
     }
-    return sum;
+    return {sum[0], sum[1], sum[2], sum[3]};
 }
 
 LightCube filtered(const LightChain& chain, double roughness, std::uint32_t size,
@@ -107,13 +112,16 @@ LightCube filtered(const LightChain& chain, double roughness, std::uint32_t size
     const auto samples = roughness > 0
                              ? lobe(roughness, count, chain.level(0).size(), chain.level_count())
                              : std::vector<LobeSample>{};
+    std::vector<LightChain::Reader> levels;
+    for (std::size_t level = 0; level < chain.level_count(); ++level)
+        levels.push_back(chain.reader(level));
     parallel_each(std::size_t{6} * size, [&](std::size_t row) {
         const std::size_t face = row / size;
         const auto y = static_cast<std::uint32_t>(row % size);
         for (std::uint32_t x = 0; x < size; ++x) {
             const FacePoint middle = middle_of(face, x, y, size);
             const Light light = samples.empty() ? chain.for_size(size).sample(middle)
-                                                : gathered(chain, samples, direction_at(middle));
+                                                : gathered(levels, samples, direction_at(middle));
             std::copy(light.begin(), light.end(), result.texel(face, x, y));
         }
     });
