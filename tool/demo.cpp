@@ -7,6 +7,7 @@
 #include <functional>
 #include <memory>
 
+#include "demo_dawn.hpp"
 #include "describe.hpp"
 #include "driver.hpp"
 #include "glasshouse.hpp"
@@ -67,6 +68,11 @@ struct Demo {
         const auto chains = show_chains();
         if (!chains)
             return tl::unexpected(chains.error());
+        const auto sky = show_dawn(folder, *gpu,
+                                   {[&](const std::string& line) { session.say(line); },
+                                    [&](bool holds) { tally.add(holds); }});
+        if (!sky)
+            return tl::unexpected(sky.error());
         const double seconds =
             std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
         session.say(fmt::format("\n{} checks, {} failed, {:.1f} s; the pictures are in {}",

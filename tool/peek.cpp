@@ -67,6 +67,7 @@ struct PictureFacts {
     std::uint32_t bits = 0;
     yl::TextureShape baked = {};
     std::uint64_t top_bytes = 0;
+    std::optional<yl::CubeLayoutGuess> cube = {};
 
     explicit PictureFacts(const yl::Picture& picture)
         : use(yl::analyse_channels(picture.image.view(), picture.swizzle)),
@@ -77,8 +78,20 @@ struct PictureFacts {
                  .height = picture.image.height()};
         top_bytes = baked.total_bytes();
         baked.levels = yl::full_level_count(baked.width, baked.height);
+        cube = yl::guess_cube_layout(picture);
     }
 };
+
+std::string cube_text(const yl::CubeLayoutGuess& cube) {
+    if (!yl::is_cut_layout(cube.layout))
+        return fmt::format("{} {}", cube.agrees ? "seems to be a" : "has the sides of a",
+                           yl::name(cube.layout)) +
+               (cube.agrees ? fmt::format(", for faces of about {}", cube.face_size)
+                            : ", but not its content");
+    return fmt::format("has the sides of a {} with faces of {}, which {} (misfit {:.3f})",
+                       yl::name(cube.layout), cube.face_size, cube.agrees ? "join" : "do not join",
+                       cube.misfit);
+}
 
 Json picture_json(const std::string& path, const yl::Picture& picture, const PictureFacts& facts) {
     const yl::PictureInfo& info = picture.info;
@@ -105,6 +118,11 @@ Json picture_json(const std::string& path, const yl::Picture& picture, const Pic
                  {"gpu_bytes", facts.baked.total_bytes()},
                  {"remarks", info.remarks}};
     add_channels(json, facts.use);
+    if (facts.cube)
+        json["cube_layout"] = {{"layout", yl::name(facts.cube->layout)},
+                               {"face_size", facts.cube->face_size},
+                               {"agrees", facts.cube->agrees},
+                               {"misfit", facts.cube->misfit}};
     return json;
 }
 
@@ -131,6 +149,8 @@ Entry describe(const std::string& path, const yl::Picture& picture) {
         {"on the GPU", fmt::format("{} as {}, {} with {} levels", byte_text(facts.top_bytes),
                                    yl::info(facts.baked.format).name,
                                    byte_text(facts.baked.total_bytes()), facts.baked.levels)}};
+    if (facts.cube)
+        entry.rows.emplace_back("as a cube", cube_text(*facts.cube));
     for (const std::string& remark : info.remarks)
         entry.rows.emplace_back("remark", remark);
     entry.cells = {path,
@@ -206,6 +226,10 @@ Entry describe(const std::string& path, const yl::TextureFile& file) {
          has_alpha ? fmt::format("{}, {}", alpha_text(traits.alpha), alpha_use(use)) : "none"},
         {"row 0", std::string(origin_text(traits.origin))},
         {"on the GPU", byte_text(shape.total_bytes())}};
+    if (const auto seams = yl::measure_cube_seams(texture))
+        entry.rows.emplace_back(
+            "faces", fmt::format("{}: steps across edges are {:.2f} times those within faces",
+                                 seams->shows() ? "do not join" : "join", seams->ratio()));
     if (traits.sampler)
         entry.rows.emplace_back("sampler", yl::sampler_text(*traits.sampler));
     for (const auto& [key, value] : traits.notes)

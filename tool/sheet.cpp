@@ -66,6 +66,10 @@ void add_sheet(CLI::App& app, Session& session) {
         ->add_option("--max-size", sheet->options.greatest_side,
                      "Show larger levels made smaller (1024 when left out)")
         ->check(CLI::Range(16, 8192));
+    command
+        ->add_option("--stops", sheet->options.stops,
+                     "Of exposure, for floating point; each doubles the light")
+        ->check(CLI::Range(-30, 30));
     command->add_option("--columns", sheet->options.columns, "Enlarged levels side by side")
         ->check(CLI::Range(1, 16));
 }

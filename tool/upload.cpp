@@ -1,12 +1,12 @@
 // ylat upload: a texture file to a real device and back.
 #include <fmt/format.h>
-#include <yl/gl_headless.hpp>
 
 #include <algorithm>
 #include <memory>
 
 #include "arguments.hpp"
 #include "describe.hpp"
+#include "driver.hpp"
 #include "session.hpp"
 
 namespace ylat {
@@ -29,13 +29,10 @@ struct Upload {
                 return tl::unexpected(parsed.error());
             options.sampler = *parsed;
         }
-        const auto context = yl::gl::HeadlessContext::create();
-        if (!context)
-            return tl::unexpected(context.error());
-        const auto device = yl::gl::Device::open(context->loader());
-        if (!device)
-            return tl::unexpected(device.error());
-        const auto uploaded = device->upload(*texture, options);
+        const auto driver = Driver::open();
+        if (!driver)
+            return tl::unexpected(driver.error());
+        const auto uploaded = driver->device.upload(*texture, options);
         if (!uploaded)
             return tl::unexpected(uploaded.error());
         const auto back = uploaded->read_back();
@@ -50,17 +47,42 @@ struct Upload {
             expected = std::move(*converted);
         }
         const std::vector<bool> equal =
-            compare(uploaded->plan().converts() ? expected : *texture, *back);
-        report(device->profile(), *uploaded, equal);
+            compare(uploaded->plan(), uploaded->plan().converts() ? expected : *texture, *back);
+        report(driver->device.profile(), *uploaded, equal);
         const bool all_equal = std::find(equal.begin(), equal.end(), false) == equal.end();
         return all_equal && uploaded->findings().empty() ? Exit::done : Exit::findings;
     }
 
-    static std::vector<bool> compare(const yl::Texture& sent, const yl::Texture& back) {
+    /// Region by region.
+    static std::vector<bool> compare(const yl::UploadPlan& plan, const yl::Texture& sent,
+                                     const yl::Texture& back) {
         std::vector<bool> equal;
-        for (std::uint32_t level = 0; level < sent.shape().levels; ++level)
-            equal.push_back(std::ranges::equal(sent.level(level), back.level(level)));
+        for (const yl::UploadRegion& region : plan.regions) {
+            const auto a = sent.image(region.level, region.layer, region.face);
+            const auto b = back.image(region.level, region.layer, region.face);
+            bool is_equal = true;
+            for (std::uint32_t y = 0; y < region.height; ++y)
+                is_equal = is_equal && std::ranges::equal(a.row(y), b.row(y));
+            equal.push_back(is_equal);
+        }
         return equal;
+    }
+
+    /// A line for each level, whose layers and faces follow each other.
+    void say_levels(const yl::UploadPlan& plan, const std::vector<bool>& equal) const {
+        const std::size_t parts = plan.regions.size() / plan.shape.levels;
+        session.say(fmt::format("  {:>5}  {:>12}  {:>5}  {:>12}  {:>10}  {:>10}  {}", "level",
+                                "texels", "parts", "offset", "row pitch", "bytes", "read back"));
+        for (std::size_t i = 0; i < plan.regions.size(); i += parts) {
+            const yl::UploadRegion& region = plan.regions[i];
+            const auto begin = equal.begin() + static_cast<std::ptrdiff_t>(i);
+            const bool all_equal = std::find(begin, begin + static_cast<std::ptrdiff_t>(parts),
+                                             false) == begin + static_cast<std::ptrdiff_t>(parts);
+            session.say(fmt::format("  {:>5}  {:>12}  {:>5}  {:>12}  {:>10}  {:>10}  {}",
+                                    region.level, size_text(region.width, region.height), parts,
+                                    region.offset, region.row_pitch, parts * region.slice_pitch,
+                                    all_equal ? "identical" : "DIFFERENT"));
+        }
     }
 
     void report(const yl::DeviceProfile& profile, const yl::gl::GpuTexture& uploaded,
@@ -80,16 +102,13 @@ struct Upload {
             row_text("levels", fmt::format("{} to {} declared", uploaded.declared_levels().base,
                                            uploaded.declared_levels().max)));
         session.say("");
-        session.say(fmt::format("  {:>5}  {:>12}  {:>12}  {:>10}  {:>10}  {}", "level", "texels",
-                                "offset", "row pitch", "bytes", "read back"));
+        say_levels(plan, equal);
         Json regions = Json::array();
         for (std::size_t i = 0; i < plan.regions.size(); ++i) {
             const yl::UploadRegion& region = plan.regions[i];
-            session.say(fmt::format("  {:>5}  {:>12}  {:>12}  {:>10}  {:>10}  {}", region.level,
-                                    size_text(region.width, region.height), region.offset,
-                                    region.row_pitch, region.slice_pitch,
-                                    equal[i] ? "identical" : "DIFFERENT"));
             regions.push_back({{"level", region.level},
+                               {"layer", region.layer},
+                               {"face", region.face},
                                {"width", region.width},
                                {"height", region.height},
                                {"offset", region.offset},
@@ -99,8 +118,9 @@ struct Upload {
         }
         const auto same = std::count(equal.begin(), equal.end(), true);
         session.say("");
-        session.say(fmt::format("  {} of {} levels read back identical, {} in all", same,
-                                equal.size(), byte_text(plan.staging_bytes)));
+        session.say(fmt::format("  {} of {} {} read back identical, {} in all", same, equal.size(),
+                                plan.regions.size() > plan.shape.levels ? "parts" : "levels",
+                                byte_text(plan.staging_bytes)));
         session.warn(uploaded.findings(), texture_path);
         Json findings = Json::array();
         for (const yl::Finding& finding : uploaded.findings())

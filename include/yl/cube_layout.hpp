@@ -28,6 +28,19 @@ enum class CubeLayout : std::uint8_t {
 [[nodiscard]] std::vector<CubeLayout> possible_cube_layouts(std::uint32_t width,
                                                             std::uint32_t height);
 
+/// What a picture seems to hold.
+struct CubeLayoutGuess {
+    CubeLayout layout = CubeLayout::panorama;
+    std::uint32_t face_size = 0;
+    /// Whether its content agrees: faces join along their edges; a panorama's sides meet, and its
+    /// top and bottom rows are each one place; nothing is outside a disc.
+    bool agrees = false;
+    double misfit = 0;  ///< of faces, as in `FaceOrder`
+};
+
+/// By sides and content; nothing when no layout has such sides, or for squares that are no disc.
+[[nodiscard]] std::optional<CubeLayoutGuess> guess_cube_layout(const Picture& picture);
+
 /// Whether each face lies in the picture as it is, texel by texel.
 [[nodiscard]] bool is_cut_layout(CubeLayout layout);
 
