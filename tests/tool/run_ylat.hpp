@@ -4,6 +4,7 @@
 #include <sys/wait.h>
 
 #include <cstdio>
+#include <nlohmann/json.hpp>
 #include <string>
 
 #include "support/check.hpp"
@@ -27,6 +28,14 @@ inline Outcome run_ylat(const std::string& arguments, const std::string& environ
         return std::string(reinterpret_cast<const char*>(bytes.data()), bytes.size());
     };
     return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, text("out"), text("err")};
+}
+
+/// What it gives to programs.
+inline nlohmann::json run_json(const std::string& arguments, int exit = 0) {
+    const Outcome outcome = run_ylat("--json " + arguments);
+    CAPTURE(outcome.err);
+    REQUIRE(outcome.exit == exit);
+    return nlohmann::json::parse(outcome.out);
 }
 
 inline std::string demo_file(const std::string& name) {

@@ -12,19 +12,11 @@ using support::contains;
 using support::demo_file;
 using support::must;
 using support::Outcome;
+using support::run_json;
 using support::run_ylat;
 using support::TemporaryFolder;
 
-namespace {
-
-json run_json(const std::string& arguments, int exit = 0) {
-    const Outcome outcome = run_ylat("--json " + arguments);
-    CAPTURE(outcome.err);
-    REQUIRE(outcome.exit == exit);
-    return json::parse(outcome.out);
-}
-
-}  // namespace
+namespace {}  // namespace
 
 TEST_CASE("the demo data are what their generator makes") {
     for (const glasshouse::DemoPicture& picture : must(glasshouse::make_pictures())) {
