@@ -221,7 +221,7 @@ struct Cube {
                                                       baked.order->misfit, baked.order->confidence,
                                                       baked.order->is_sure ? "" : ": unsure")));
         for (const std::string& change : baked.changes)
-            session.say(row_text(baked.followed_edges ? "put right" : "by the edges", change));
+            session.say(row_text(baked.followed_edges ? "put right" : "edges say", change));
         session.say(row_text(
             "cube", fmt::format("faces of {}, {}, {} levels", size_text(shape.width, shape.height),
                                 yl::info(shape.format).name, shape.levels)));
@@ -274,6 +274,14 @@ struct Cube {
         }
         if (seams)
             result["seam_ratio"] = seams->ratio();
+        result["seams"] = Json::array();
+        for (std::uint32_t level = 0; level < shape.levels; ++level)
+            if (const auto at_level = yl::measure_cube_seams(baked.texture, level))
+                result["seams"].push_back({{"level", level},
+                                           {"greatest_across", at_level->greatest_across},
+                                           {"greatest_within", at_level->greatest_within},
+                                           {"mean_across", at_level->mean_across},
+                                           {"mean_within", at_level->mean_within}});
         if (baked.harmonics)
             result["harmonics"] = baked.harmonics->radiance;
         return result;

@@ -68,12 +68,14 @@ struct PictureFacts {
     yl::TextureShape baked = {};
     std::uint64_t top_bytes = 0;
     std::optional<yl::CubeLayoutGuess> cube = {};
+    bool is_float = false;
 
     explicit PictureFacts(const yl::Picture& picture)
         : use(yl::analyse_channels(picture.image.view(), picture.swizzle)),
           seams(yl::measure_seams(picture.image.view())),
           bits(yl::bits_in_use(picture.image.view())) {
-        baked = {.format = yl::default_format(picture, yl::Role::color),
+        is_float = yl::info(picture.image.format()).is_float();
+        baked = {.format = yl::default_format(picture, is_float ? yl::Role::hdr : yl::Role::color),
                  .width = picture.image.width(),
                  .height = picture.image.height()};
         top_bytes = baked.total_bytes();
@@ -157,7 +159,8 @@ Entry describe(const std::string& path, const yl::Picture& picture) {
                    info.file_format,
                    size,
                    used,
-                   fmt::format("{} of {}", facts.bits, info.file_bits),
+                   facts.is_float ? fmt::format("{}, float", info.file_bits)
+                                  : fmt::format("{} of {}", facts.bits, info.file_bits),
                    std::string(transfer_text(picture.transfer)),
                    short_alpha_text(has_alpha, facts.use),
                    short_seam_text(facts.seams),
