@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <atomic>
 #include <cmath>
 
 #include "base/attempt.hpp"
@@ -23,9 +24,18 @@ constexpr std::size_t rows_together = 16;
 class Sphere {
  public:
     static Result<Sphere> of(ConstImageView image, const WorkingFormat& format, CubeLayout layout) {
+        const bool is_panorama = layout == CubeLayout::panorama;
+        if (is_working_already(image, format))
+            return Sphere(image, is_panorama, {});
         YL_TRY(Image working, Image::create(Format::rgba32_float, image.width, image.height,
                                             {.greatest_bytes = ~std::uint64_t{0}}));
-        return Sphere(image, format, layout, std::move(working));
+        const ImageView rows = working.view();
+        parallel_each(image.height, [&](std::size_t index) {
+            const auto y = static_cast<std::uint32_t>(index);
+            format.load(image.row(y).data(), reinterpret_cast<float*>(rows.row(y).data()),
+                        image.width);
+        });
+        return Sphere(rows, is_panorama, std::move(working));
     }
 
     [[nodiscard]] std::uint32_t width() const { return width_; }
@@ -115,22 +125,32 @@ class Sphere {
                              4;
     }
 
-    Sphere(ConstImageView image, const WorkingFormat& format, CubeLayout layout, Image working)
+    Sphere(ConstImageView image, bool is_panorama, Image working)
         : width_(image.width),
           height_(image.height),
-          is_panorama_(layout == CubeLayout::panorama),
+          is_panorama_(is_panorama),
           working_(std::move(working)),
-          texels_(reinterpret_cast<const float*>(working_.view().data)) {
-        const ImageView rows = working_.view();
-        parallel_each(height_, [&](std::size_t index) {
-            const auto y = static_cast<std::uint32_t>(index);
-            format.load(image.row(y).data(), reinterpret_cast<float*>(rows.row(y).data()), width_);
-        });
+          texels_(reinterpret_cast<const float*>(image.data)) {}
+
+    /// Floats that no alpha changes need not be copied.
+    static bool is_working_already(ConstImageView image, const WorkingFormat& format) {
+        if (image.format != Format::rgba32_float || image.row_stride != image.row_bytes())
+            return false;
+        std::atomic<bool> is_opaque = true;
+        if (format.weigh_by_alpha)
+            parallel_each(image.height, [&](std::size_t y) {
+                const auto* row =
+                    reinterpret_cast<const float*>(image.row(static_cast<std::uint32_t>(y)).data());
+                for (std::size_t x = 0; x < image.width; ++x)
+                    if (row[4 * x + 3] != 1)
+                        is_opaque = false;
+            });
+        return is_opaque;
     }
 
     std::uint32_t width_, height_;
     bool is_panorama_;
-    Image working_;
+    Image working_;  ///< empty where the image itself is read
     const float* texels_;
 };
 
