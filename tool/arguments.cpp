@@ -103,6 +103,10 @@ yl::Result<yl::TextureWriteOptions> parse_supercompression(const std::string& te
     return options;
 }
 
+yl::Result<yl::Sampler> parse_sampler_option(const std::string& text) {
+    return yl::parse_sampler(text);
+}
+
 yl::Result<yl::LevelRange> parse_level_range(const std::string& text, const char* option) {
     const auto pair = parse_pair(text, "..");
     if (!pair || (*pair)[0] > (*pair)[1])

@@ -19,6 +19,22 @@ namespace ylat {
 /// "1280x800"
 [[nodiscard]] yl::Result<std::array<std::uint32_t, 2>> parse_size(const std::string& text);
 
+/// Fills in `value` from an option's text, where the option was given.
+template <class T, class U>
+[[nodiscard]] yl::Status parse_if_given(const std::string& text,
+                                        yl::Result<T> (*parse)(const std::string&), U& value) {
+    if (text.empty())
+        return {};
+    auto parsed = parse(text);
+    if (!parsed)
+        return tl::unexpected(parsed.error());
+    value = std::move(*parsed);
+    return {};
+}
+
+/// As in the library, for an option of its own name.
+[[nodiscard]] yl::Result<yl::Sampler> parse_sampler_option(const std::string& text);
+
 /// All names, for help texts.
 [[nodiscard]] std::string role_names();
 

@@ -107,30 +107,14 @@ struct Bake {
 
     yl::Result<yl::BakeOptions> options() const {
         yl::BakeOptions result;
-        const auto parsed_role = parse_role(role);
-        const auto parsed_levels = parse_levels(levels);
-        const auto parsed_origin = parse_origin(origin);
-        if (!parsed_role)
-            return tl::unexpected(parsed_role.error());
-        if (!parsed_levels)
-            return tl::unexpected(parsed_levels.error());
-        if (!parsed_origin)
-            return tl::unexpected(parsed_origin.error());
-        result.role = *parsed_role;
-        result.levels = *parsed_levels;
-        result.origin = *parsed_origin;
-        if (!format.empty()) {
-            const auto parsed = parse_format(format);
-            if (!parsed)
-                return tl::unexpected(parsed.error());
-            result.format = *parsed;
-        }
-        if (!sampler.empty()) {
-            const auto parsed = yl::parse_sampler(sampler);
-            if (!parsed)
-                return tl::unexpected(parsed.error());
-            result.sampler = *parsed;
-        }
+        for (const yl::Status& status :
+             {parse_if_given(role, parse_role, result.role),
+              parse_if_given(levels, parse_levels, result.levels),
+              parse_if_given(origin, parse_origin, result.origin),
+              parse_if_given(format, parse_format, result.format),
+              parse_if_given(sampler, parse_sampler_option, result.sampler)})
+            if (!status)
+                return tl::unexpected(status.error());
         if (auto status = read_chain_options(result); !status)
             return tl::unexpected(status.error());
         if (auto status = read_given(result); !status)
@@ -175,9 +159,6 @@ struct Bake {
         session.say(row_text("bytes", fmt::format("{} on the GPU, {} on disk, supercompression {}",
                                                   byte_text(shape.total_bytes()),
                                                   byte_text(disk_bytes), yl::name(scheme))));
-        Json findings = Json::array();
-        for (const yl::Finding& finding : baked.findings)
-            findings.push_back({{"problem", finding.problem}, {"remedy", finding.remedy}});
         session.give({{"input", top},
                       {"output", output},
                       {"gpu_format", yl::info(shape.format).name},
@@ -190,7 +171,7 @@ struct Bake {
                       {"supercompression", yl::name(scheme)},
                       {"gpu_bytes", shape.total_bytes()},
                       {"file_bytes", disk_bytes},
-                      {"findings", findings}});
+                      {"findings", findings_json(baked.findings)}});
     }
 };
 

@@ -64,35 +64,18 @@ struct Cube {
     bool reorder = false, join_edges = false, dither = false;
 
     yl::Status read_names(yl::CubeBakeOptions& result) const {
-        if (!role.empty()) {
-            const auto parsed = parse_role(role);
-            if (!parsed)
-                return tl::unexpected(parsed.error());
-            result.role = *parsed;
-        }
-        if (!format.empty()) {
-            const auto parsed = parse_format(format);
-            if (!parsed)
-                return tl::unexpected(parsed.error());
-            result.format = *parsed;
-        }
+        for (const yl::Status& status :
+             {parse_if_given(role, parse_role, result.role),
+              parse_if_given(format, parse_format, result.format),
+              parse_if_given(levels, parse_levels, result.levels),
+              parse_if_given(sampler, parse_sampler_option, result.sampler)})
+            if (!status)
+                return status;
         if (!layout.empty()) {
             result.source.layout = yl::find_cube_layout(layout);
             if (!result.source.layout)
                 return wrong("--layout", fmt::format("'{}' is no layout; it takes {}", layout,
                                                      cube_layout_names()));
-        }
-        if (!levels.empty()) {
-            const auto parsed = parse_levels(levels);
-            if (!parsed)
-                return tl::unexpected(parsed.error());
-            result.levels = *parsed;
-        }
-        if (!sampler.empty()) {
-            const auto parsed = yl::parse_sampler(sampler);
-            if (!parsed)
-                return tl::unexpected(parsed.error());
-            result.sampler = *parsed;
         }
         const auto kernel = yl::parse_kernel(filter);
         if (!kernel)
@@ -253,9 +236,6 @@ struct Cube {
     Json json(const yl::BakedCube& baked, const yl::Result<yl::CubeSeams>& seams,
               const std::vector<float>& roughness_found) const {
         const yl::TextureShape& shape = baked.texture.shape();
-        Json findings = Json::array();
-        for (const yl::Finding& finding : baked.findings)
-            findings.push_back({{"problem", finding.problem}, {"remedy", finding.remedy}});
         Json result = {{"inputs", inputs},
                        {"output", output},
                        {"source", baked.source},
@@ -266,7 +246,7 @@ struct Cube {
                        {"changes", baked.changes},
                        {"followed_edges", baked.followed_edges},
                        {"roughness", roughness_found},
-                       {"findings", findings}};
+                       {"findings", findings_json(baked.findings)}};
         if (baked.order) {
             result["misfit"] = baked.order->misfit;
             result["confidence"] = baked.order->confidence;

@@ -119,19 +119,6 @@ struct Demo {
         return textures;
     }
 
-    static yl::Result<bool> returns_identical(const Driver& gpu, const yl::Texture& texture) {
-        const auto uploaded = gpu.device.upload(texture);
-        if (!uploaded)
-            return tl::unexpected(uploaded.error());
-        const auto back = uploaded->read_back();
-        if (!back)
-            return tl::unexpected(back.error());
-        for (std::uint32_t level = 0; level < texture.shape().levels; ++level)
-            if (!std::ranges::equal(texture.level(level), back->level(level)))
-                return false;
-        return true;
-    }
-
     /// One scene with several samplers, drawn by the CPU and by the driver; the latter is written.
     yl::Status draw_row(const std::string& name, const std::string& heading, const yl::Scene& scene,
                         const yl::Texture& texture, const std::vector<std::string>& samplers,

@@ -4,8 +4,6 @@
 #include <yl/gl_scene.hpp>
 #include <yl/yl.hpp>
 
-#include <algorithm>
-
 #include "dawn.hpp"
 #include "describe.hpp"
 
@@ -46,19 +44,6 @@ yl::Result<yl::Texture> cube_of_panorama(const std::string& folder,
     if (!baked)
         return tl::unexpected(baked.error());
     return std::move(baked->texture);
-}
-
-yl::Result<bool> returns_identical(const Driver& gpu, const yl::Texture& texture) {
-    const auto uploaded = gpu.device.upload(texture);
-    if (!uploaded)
-        return tl::unexpected(uploaded.error());
-    const auto back = uploaded->read_back();
-    if (!back)
-        return tl::unexpected(back.error());
-    for (std::uint32_t level = 0; level < texture.shape().levels; ++level)
-        if (!std::ranges::equal(texture.level(level), back->level(level)))
-            return false;
-    return true;
 }
 
 /// Drawn by both; the driver's is kept.

@@ -45,6 +45,13 @@ void Session::warn(const yl::Findings& findings, const std::string& about) const
         fmt::print(stderr, "{}: note: {}; {}\n", about, finding.problem, finding.remedy);
 }
 
+Json findings_json(const yl::Findings& findings) {
+    Json json = Json::array();
+    for (const yl::Finding& finding : findings)
+        json.push_back({{"problem", finding.problem}, {"remedy", finding.remedy}});
+    return json;
+}
+
 CLI::App* add_command(CLI::App& app, Session& session, const char* name, const char* description,
                       std::function<yl::Result<Exit>()> run) {
     CLI::App* command = app.add_subcommand(name, description);

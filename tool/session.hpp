@@ -35,6 +35,9 @@ struct Session {
     void warn(const yl::Findings& findings, const std::string& about) const;
 };
 
+/// Findings for programs.
+[[nodiscard]] Json findings_json(const yl::Findings& findings);
+
 /// Adds a command whose work is done by `run` once its options are parsed.
 CLI::App* add_command(CLI::App& app, Session& session, const char* name, const char* description,
                       std::function<yl::Result<Exit>()> run);

@@ -122,9 +122,6 @@ struct Upload {
                                 plan.regions.size() > plan.shape.levels ? "parts" : "levels",
                                 byte_text(plan.staging_bytes)));
         session.warn(uploaded.findings(), texture_path);
-        Json findings = Json::array();
-        for (const yl::Finding& finding : uploaded.findings())
-            findings.push_back({{"problem", finding.problem}, {"remedy", finding.remedy}});
         session.give({{"texture", texture_path},
                       {"api", profile.api},
                       {"device", profile.name},
@@ -134,7 +131,7 @@ struct Upload {
                       {"bytes", plan.staging_bytes},
                       {"regions", regions},
                       {"identical", same == static_cast<std::ptrdiff_t>(equal.size())},
-                      {"findings", findings}});
+                      {"findings", findings_json(uploaded.findings())}});
     }
 };
 

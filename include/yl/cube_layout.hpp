@@ -32,7 +32,8 @@ enum class CubeLayout : std::uint8_t {
 struct CubeLayoutGuess {
     CubeLayout layout = CubeLayout::panorama;
     std::uint32_t face_size = 0;
-    /// Whether its content agrees: faces join along their edges; a panorama's sides meet, and its
+    /// Whether its content agrees: faces join along their edges, and the rest of a cross is
+    /// plain; a panorama's sides meet, and its
     /// top and bottom rows are each one place; nothing is outside a disc.
     bool agrees = false;
     double misfit = 0;  ///< of faces, as in `FaceOrder`

@@ -217,12 +217,16 @@ class CubeBaker {
     }
 
     void report_seams(const Texture& cube) {
-        const auto seams = measure_cube_seams(cube);
-        if (seams && seams->shows() && result_.findings.empty())
+        if (!result_.findings.empty() || cube.shape().width < 2)
+            return;
+        std::array<ConstImageView, 6> faces;
+        for (std::uint32_t i = 0; i < 6; ++i)
+            faces[i] = cube.image(0, 0, i);
+        const auto order = check_face_order(faces, cube.traits.transfer, as_claimed(in_order));
+        if (order && !order->joins)
             result_.findings.push_back(
-                {fmt::format("the faces do not join well: the steps across edges are {:.1f} times "
-                             "those within faces",
-                             seams->ratio()),
+                {fmt::format("the faces do not join well: {} and {} differ most along their edge",
+                             name(order->worst.a), name(order->worst.b)),
                  "look at it with ylat sheet; --reorder finds another order if there is one"});
     }
 

@@ -54,6 +54,19 @@ bool is_disc(ConstImageView image) {
     return !std::equal(first, first + bytes, middle);
 }
 
+/// The cells of a cross that hold no face are plain.
+bool has_plain_corners(ConstImageView image, CubeLayout layout, std::uint32_t side) {
+    if (layout != CubeLayout::horizontal_cross && layout != CubeLayout::vertical_cross)
+        return true;
+    const std::size_t bytes = info(image.format).block_bytes;
+    const std::byte* first = image.row(0).data();
+    for (std::uint32_t y = 0; y < side; ++y)
+        for (std::uint32_t x = 0; x < side; ++x)
+            if (!std::equal(first, first + bytes, image.row(y).data() + x * bytes))
+                return false;
+    return true;
+}
+
 CubeLayoutGuess guess_cut(const Picture& picture, CubeLayout layout) {
     CubeLayoutGuess guess{.layout = layout};
     const auto cube = cube_of_picture(picture, {.layout = layout});
@@ -67,7 +80,8 @@ CubeLayoutGuess guess_cut(const Picture& picture, CubeLayout layout) {
         straight[i] = {i, Turn::none};
     }
     if (const auto order = check_face_order(faces, picture.transfer, straight)) {
-        guess.agrees = order->joins;
+        guess.agrees =
+            order->joins && has_plain_corners(picture.image.view(), layout, guess.face_size);
         guess.misfit = order->misfit;
     }
     return guess;

@@ -28,6 +28,16 @@ double misfit_at(const EdgeStrips& strips, const CubeEdge& edge, const FaceArran
         reversed(side_before(b.turn, edge.side_of_b.side), edge.side_of_b.is_backwards));
 }
 
+/// Whether two ways to join give cubes that look the same: a face without features may be turned.
+bool look_alike(const EdgeStrips& strips, const FaceArrangement& a, const FaceArrangement& b) {
+    double difference = 0;
+    for (std::size_t face = 0; face < 6; ++face)
+        difference +=
+            strips.difference(a[face].image, a[face].turn, b[face].image, b[face].turn) / 6;
+    constexpr double barely_seen = 0.002 * 0.002;
+    return difference < barely_seen;
+}
+
 /// A way to join six images, and the sum of its edges' mean squares.
 struct Candidate {
     FaceArrangement faces = {};
@@ -45,7 +55,7 @@ class Search {
                     side_before(turn, side);
     }
 
-    /// The best ones, best first.
+    /// The best ones that look different, best first.
     [[nodiscard]] std::vector<Candidate> run() {
         Candidate start;
         start.faces[number(CubeFace::front)] = {0, Turn::none};
@@ -54,7 +64,7 @@ class Search {
     }
 
  private:
-    static constexpr std::size_t most_kept = 48;
+    static constexpr std::size_t most_kept = 4;
     static constexpr std::array<CubeFace, 6> order = {CubeFace::front,  CubeFace::right,
                                                       CubeFace::top,    CubeFace::left,
                                                       CubeFace::bottom, CubeFace::back};
@@ -115,6 +125,14 @@ class Search {
     }
 
     void keep(const Candidate& candidate) {
+        const auto same = std::find_if(best_.begin(), best_.end(), [&](const Candidate& known) {
+            return look_alike(strips_, known.faces, candidate.faces);
+        });
+        if (same != best_.end()) {
+            if (same->cost <= candidate.cost)
+                return;
+            best_.erase(same);
+        }
         const auto place = std::upper_bound(
             best_.begin(), best_.end(), candidate,
             [](const Candidate& a, const Candidate& b) { return a.cost < b.cost; });
@@ -127,16 +145,6 @@ class Search {
     std::array<std::array<DirectedSide, 4>, 9> sides_{};
     std::vector<Candidate> best_;
 };
-
-/// Whether two ways to join give cubes that look the same: a face without features may be turned.
-bool look_alike(const EdgeStrips& strips, const FaceArrangement& a, const FaceArrangement& b) {
-    double difference = 0;
-    for (std::size_t face = 0; face < 6; ++face)
-        difference +=
-            strips.difference(a[face].image, a[face].turn, b[face].image, b[face].turn) / 6;
-    constexpr double barely_seen = 0.002 * 0.002;
-    return difference < barely_seen;
-}
 
 /// The whole cube turned or mirrored.
 FaceArrangement turned_whole(const FaceArrangement& faces, const AxisMap& map) {
@@ -218,12 +226,7 @@ Result<FaceOrder> find_face_order(std::span<const ConstImageView, 6> images, Tra
                                   const OrderHints& hints) {
     YL_TRY(const EdgeStrips strips, EdgeStrips::of(images, transfer));
     const std::vector<Candidate> best = Search(strips).run();
-    double rival = std::numeric_limits<double>::infinity();
-    for (const Candidate& candidate : best)
-        if (!look_alike(strips, candidate.faces, best.front().faces)) {
-            rival = candidate.cost;
-            break;
-        }
+    const double rival = best.size() > 1 ? best[1].cost : std::numeric_limits<double>::infinity();
     FaceOrder order = measured(strips, best.front().faces);
     // Differences too small to be stored do not count.
     constexpr double floor = 12 * 1e-7;

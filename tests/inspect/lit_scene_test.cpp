@@ -118,7 +118,33 @@ TEST_CASE("sheets show layers, faces and slices, each with its name") {
     array.is_array = true;
     TextureShape cube{.format = Format::rgba16_float, .width = 32, .height = 32, .faces = 6};
     CHECK(size(array, {})[1] > 2 * size(one, {})[1]);
-    CHECK(size(cube, {})[1] > 6 * 32);
+    CHECK(size(cube, {})[0] >= 4 * 32);  // a cross
+    CHECK(size(cube, {})[1] > 3 * 32);
+    // Each face lies where it joins the others: the front in the middle, what is no face is paper.
+    Texture faces =
+        must(Texture::create({.format = Format::rgba8_srgb, .width = 8, .height = 8, .faces = 6}));
+    for (std::uint32_t face = 0; face < 6; ++face)
+        for (std::uint32_t y = 0; y < 8; ++y)
+            for (std::size_t i = 0; i < 32; ++i)
+                faces.image(0, 0, face).row(y)[i] =
+                    i % 4 == 3 ? std::byte{255} : static_cast<std::byte>(40 * face + 10);
+    const Image cross = must(level_sheet(faces, "", {}));
+    const auto red_at = [&](std::uint32_t column, std::uint32_t row) {
+        const std::uint32_t left = 16, top = cross.height() - 16;
+        // From the lower edge upwards: margin, gaps and one line of text stand below the cross.
+        std::uint32_t first = 0;
+        while (first < top && std::to_integer<int>(cross.view().row(first)[(left + 12) * 4]) != 90)
+            ++first;  // the top face's first row
+        return std::to_integer<int>(
+            cross.view().row(first + 8 * row + 4)[(left + 8 * column + 4) * 4]);
+    };
+    CHECK(red_at(1, 0) == 90);
+    CHECK(red_at(0, 1) == 50);
+    CHECK(red_at(1, 1) == 170);
+    CHECK(red_at(2, 1) == 10);
+    CHECK(red_at(3, 1) == 210);
+    CHECK(red_at(1, 2) == 130);
+    CHECK(red_at(0, 0) < 40);
     CHECK(size(one, {.enlarged = true, .columns = 7})[0] >= 7 * 64);
     CHECK(size(one, {.enlarged = true, .greatest_side = 16, .columns = 7})[0] < 7 * 64);
     const TextureShape volume{

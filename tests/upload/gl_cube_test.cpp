@@ -81,17 +81,17 @@ TEST_CASE(
              {"mag=nearest min=nearest mip=none", "mag=linear min=linear mip=none",
               "mag=linear min=linear mip=nearest", "mag=linear min=linear mip=linear",
               "mag=linear min=linear mip=linear bias=1.5 lod=0.5..3"})
-            for (const auto& [yaw, pitch, view] : {std::array{0.0F, 0.0F, 60.0F},
-                                                   {45.0F, 35.0F, 90.0F},
-                                                   {200.0F, -80.0F, 120.0F},
-                                                   {-45.0F, -35.26F, 8.0F}}) {
+            for (const auto& camera : {std::array{0.0F, 0.0F, 60.0F},
+                                       {45.0F, 35.0F, 90.0F},
+                                       {200.0F, -80.0F, 120.0F},
+                                       {-45.0F, -35.26F, 8.0F}}) {
                 const CubeScene scene = sky_scene({.width = 200,
                                                    .height = 140,
-                                                   .yaw = yaw,
-                                                   .pitch = pitch,
-                                                   .field_of_view = view});
+                                                   .yaw = camera[0],
+                                                   .pitch = camera[1],
+                                                   .field_of_view = camera[2]});
                 CAPTURE(filter);
-                CAPTURE(yaw);
+                CAPTURE(camera[0]);
                 CHECK(share_within_2(gl, scene, cube, filter) >= 0.995);
             }
     }

@@ -1,6 +1,5 @@
 // The scenes of yl/cube_scene.hpp by an OpenGL driver.
 #include <yl/gl_scene.hpp>
-#include "base/attempt.hpp"
 #include "inspect/gl/program.hpp"
 
 namespace yl::gl {
@@ -67,19 +66,13 @@ Result<Image> draw_cube_scene(const Device& device, const CubeScene& scene,
     const Functions& gl = *device.functions();
     if (cube.target() != GL_TEXTURE_CUBE_MAP)
         return fail(ErrorKind::usage, "this is no cube map");
-    YL_TRY(Image picture, Image::create(Format::rgba8_srgb, scene.width, scene.height));
-    YL_TRY(const Program program, Program::link(gl, fragment_source));
-    const Target target(gl, scene.width, scene.height);
-    if (!target.is_ready())
-        return tl::unexpected(no_target());
-    program.use();
-    set_uniforms(gl, program, scene);
-    cube.bind(0);
     gl.Enable(GL_TEXTURE_CUBE_MAP_SEAMLESS);
-    target.draw_and_read(picture.view());
+    auto picture =
+        draw_picture(gl, fragment_source, scene.width, scene.height, [&](const Program& program) {
+            set_uniforms(gl, program, scene);
+            cube.bind(0);
+        });
     gl.Disable(GL_TEXTURE_CUBE_MAP_SEAMLESS);
-    gl.UseProgram(0);
-    YL_CHECK(gl.check("draw the sky"));
     return picture;
 }
 

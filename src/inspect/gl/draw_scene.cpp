@@ -1,7 +1,6 @@
 // The scenes of yl/scene.hpp by an OpenGL driver: one triangle over the picture, whose fragments
 // find their texture coordinates as the CPU does.
 #include <yl/gl_scene.hpp>
-#include "base/attempt.hpp"
 #include "inspect/gl/program.hpp"
 
 namespace yl::gl {
@@ -61,18 +60,11 @@ void set_uniforms(const Functions& gl, const Program& program, const Scene& scen
 Result<Image> draw_scene(const Device& device, const Scene& scene, const GpuTexture& texture,
                          AlphaMode alpha) {
     const Functions& gl = *device.functions();
-    YL_TRY(Image picture, Image::create(Format::rgba8_srgb, scene.width, scene.height));
-    YL_TRY(const Program program, Program::link(gl, fragment_source));
-    const Target target(gl, scene.width, scene.height);
-    if (!target.is_ready())
-        return tl::unexpected(no_target());
-    program.use();
-    set_uniforms(gl, program, scene, alpha);
-    texture.bind(0);
-    target.draw_and_read(picture.view());
-    gl.UseProgram(0);
-    YL_CHECK(gl.check("draw the scene"));
-    return picture;
+    return draw_picture(gl, fragment_source, scene.width, scene.height,
+                        [&](const Program& program) {
+                            set_uniforms(gl, program, scene, alpha);
+                            texture.bind(0);
+                        });
 }
 
 }  // namespace yl::gl

@@ -5,6 +5,7 @@
 #include <utility>
 
 #include <yl/image.hpp>
+#include "base/attempt.hpp"
 #include "upload/gl/functions.hpp"
 #include "upload/gl/saved_state.hpp"
 
@@ -111,8 +112,22 @@ class Target {
     GLuint vertices_ = 0;
 };
 
-[[nodiscard]] inline Error no_target() {
-    return {ErrorKind::device, "the driver has no sRGB colour target of this size"};
+/// Draws one picture: `prepare(program)` sets uniforms and binds textures.
+template <class Prepare>
+[[nodiscard]] Result<Image> draw_picture(const Functions& gl, const char* fragment_source,
+                                         std::uint32_t width, std::uint32_t height,
+                                         const Prepare& prepare) {
+    YL_TRY(Image picture, Image::create(Format::rgba8_srgb, width, height));
+    YL_TRY(const Program program, Program::link(gl, fragment_source));
+    const Target target(gl, width, height);
+    if (!target.is_ready())
+        return fail(ErrorKind::device, "the driver has no sRGB colour target of this size");
+    program.use();
+    prepare(program);
+    target.draw_and_read(picture.view());
+    gl.UseProgram(0);
+    YL_CHECK(gl.check("draw the scene"));
+    return picture;
 }
 
 }  // namespace yl::gl
