@@ -340,8 +340,7 @@ void add_cube(CLI::App& app, Session& session) {
     command
         ->add_option("INPUT", cube->inputs,
                      "A cross, row, column, panorama or ball; or six faces, as FILE or FACE=FILE")
-        ->required()
-        ->expected(1, 6);
+        ->required();
     command->add_option("-o", cube->output, "The texture file to write (.ktx2)")
         ->required()
         ->option_text("OUT");
