@@ -279,3 +279,50 @@ TEST_CASE("layers and faces have chains of their own") {
                   doctest::Approx(sum / 64.0).epsilon(0.02));
         }
 }
+
+TEST_CASE("the quick first level of 8-bit RGBA is the ideal one, rounded") {
+    for (const Format format : {Format::rgba8_srgb, Format::rgba8_unorm})
+        for (const bool opaque : {true, false}) {
+            Texture texture = support::random_texture(
+                {.format = format, .width = 62, .height = 34, .levels = 2}, opaque ? 1 : 2);
+            const ImageView top = texture.image(0);
+            for (std::uint32_t y = 0; y < top.height; ++y)
+                for (std::size_t x = 0; opaque && x < top.width; ++x)
+                    top.row(y)[4 * x + 3] = std::byte{255};
+            must(build_mips(texture));
+            const auto light_of = [&](double code) {
+                return format == Format::rgba8_srgb ? srgb_decode(code / 255) : code / 255;
+            };
+            const auto code_of = [&](double light) {
+                return 255 * (format == Format::rgba8_srgb ? srgb_encode(light) : light);
+            };
+            double worst = 0;
+            for (std::uint32_t y = 0; y < 17; ++y)
+                for (std::size_t x = 0; x < 31; ++x) {
+                    std::array<double, 4> sum{};
+                    for (const std::uint32_t row : {2 * y, 2 * y + 1})
+                        for (const std::size_t column : {2 * x, 2 * x + 1}) {
+                            const auto code = [&](std::size_t c) {
+                                return static_cast<double>(
+                                    std::to_integer<int>(top.row(row)[4 * column + c]));
+                            };
+                            for (std::size_t c = 0; c < 3; ++c)
+                                sum[c] += light_of(code(c)) * code(3);
+                            sum[3] += code(3);
+                        }
+                    const std::byte* found = texture.image(1).row(y).data() + 4 * x;
+                    const auto off = [&](std::size_t c, double ideal) {
+                        worst = std::max(
+                            worst,
+                            std::abs(static_cast<double>(std::to_integer<int>(found[c])) - ideal));
+                    };
+                    off(3, sum[3] / 4);
+                    for (std::size_t c = 0; c < 3 && sum[3] > 0; ++c)
+                        off(c, code_of(sum[c] / sum[3]));
+                }
+            CAPTURE(info(format).name);
+            CAPTURE(opaque);
+            CHECK(worst <= 0.502);
+            CHECK(worst > 0.4);  // it is rounded, and was compared
+        }
+}

@@ -173,6 +173,17 @@ TEST_CASE("a program's own levels are stored as given") {
     const Texture a = texture_of(given), b = texture_of(cross);
     CHECK(std::ranges::equal(a.level(1), b.level(1)));
     CHECK(std::ranges::equal(a.level(2), b.level(2)));
+    // Six pictures for a level, in the order of those of level 0.
+    REQUIRE(run_ylat("unpack " + cross + " -o " + folder.path("f")).exit == 0);
+    std::string level0, level2;
+    for (const char* which : {"top", "right", "front", "left", "back", "bottom"}) {
+        level0 += folder.path(std::string("f/level0_") + which + ".exr") + " ";
+        level2 +=
+            (level2.empty() ? "" : ",") + folder.path(std::string("f/level2_") + which + ".exr");
+    }
+    REQUIRE(run_ylat("cube " + level0 + "--level 2=" + level2 + " -o " + given).exit == 0);
+    CHECK(std::ranges::equal(texture_of(given).level(0), b.level(0)));
+    CHECK(std::ranges::equal(texture_of(given).level(2), b.level(2)));
     const Outcome wrong =
         run_ylat("cube " + folder.path("u/level0_row.exr") + " -o " + folder.path("w.ktx2") +
                  " --level 1=" + folder.path("u/level2_row.exr"));
