@@ -17,13 +17,14 @@ struct SpecularOptions {
     std::vector<float> roughness = {};
 };
 
-/// A chain whose levels show what a surface reflects, from smooth to rough: the GGX lobe, seen from
-/// straight above, as split sums need it (Karis, "Real Shading in Unreal Engine 4", 2013; Walter
-/// and others, 2007). Directions are drawn by importance, and each is looked up in a chain of the
-/// source at the level whose texels cover as much of the sphere as the sample stands for (Krivanek
-/// and Colbert, "Real-time Shading with Filtered Importance Sampling", 2008), so that a small
-/// bright sun makes no sparks. The result has the source's format, which should be floating point;
-/// the note `specular_note` tells the roughness of each level.
+/// A chain whose levels show what a surface reflects, from smooth to rough: the GGX lobe (Walter
+/// and others, 2007), seen from straight above, as split sums need it (Karis, in "Physically Based
+/// Shading in Theory and Practice", SIGGRAPH courses, 2013). Directions are drawn by importance,
+/// and each is looked up in a chain of the source at the level whose texels cover as much of the
+/// sphere as the sample stands for (Krivanek and Colbert, "Real-time Shading with Filtered
+/// Importance Sampling", 2008), so that a small bright sun makes no sparks. The result has the
+/// source's format, which should be floating point; the note `specular_note` tells the roughness of
+/// each level.
 [[nodiscard]] Result<Texture> prefilter_specular(const Texture& cube,
                                                  const SpecularOptions& options = {});
 
