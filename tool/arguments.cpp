@@ -82,6 +82,7 @@ yl::Result<yl::TextureWriteOptions> parse_supercompression(const std::string& te
     const std::size_t colon = text.find(':');
     const std::string scheme = text.substr(0, colon);
     yl::TextureWriteOptions options;
+    options.writer = fmt::format("ylat {} (Yellow Lattice)", yl::version);
     int most = 0;
     if (scheme == "zstd") {
         options.supercompression = yl::Supercompression::zstd;

@@ -11,7 +11,7 @@ namespace ylat {
 [[nodiscard]] yl::Result<yl::Origin> parse_origin(const std::string& text);
 /// "full" or a number.
 [[nodiscard]] yl::Result<std::optional<std::uint32_t>> parse_levels(const std::string& text);
-/// "none", "zlib" or "zstd", the latter two with ":LEVEL" if wanted.
+/// "none", "zlib" or "zstd", the latter two with ":LEVEL" if wanted; the writer is this tool.
 [[nodiscard]] yl::Result<yl::TextureWriteOptions> parse_supercompression(const std::string& text);
 /// "0..1000"
 [[nodiscard]] yl::Result<yl::LevelRange> parse_level_range(const std::string& text,

@@ -126,10 +126,9 @@ struct Bake {
         const auto bake_options = options();
         if (!bake_options)
             return tl::unexpected(bake_options.error());
-        auto write_options = parse_supercompression(supercompression);
+        const auto write_options = parse_supercompression(supercompression);
         if (!write_options)
             return tl::unexpected(write_options.error());
-        write_options->writer = fmt::format("ylat {} (Yellow Lattice)", yl::version);
         const auto top = top_picture();
         if (!top)
             return tl::unexpected(top.error());

@@ -165,10 +165,9 @@ struct Cube {
         const auto bake_options = options();
         if (!bake_options)
             return tl::unexpected(bake_options.error());
-        auto write_options = parse_supercompression(supercompression);
+        const auto write_options = parse_supercompression(supercompression);
         if (!write_options)
             return tl::unexpected(write_options.error());
-        write_options->writer = fmt::format("ylat {} (Yellow Lattice)", yl::version);
         std::vector<yl::Picture> pictures;
         std::vector<const yl::Picture*> pointers;
         std::vector<std::string> names;

@@ -141,6 +141,9 @@ struct Draw {
         if (!roughness_paths.empty() && roughness_paths.size() != texture_paths.size())
             return yl::fail_at({yl::ErrorKind::usage, "as many are needed as there are textures"},
                                "--roughness-map");
+        if (shows_cube() && !lamp.empty())
+            return yl::fail_at({yl::ErrorKind::usage, "a sky is light itself: leave the lamp out"},
+                               "--lamp");
         std::vector<Subject> subjects;
         for (std::size_t i = 0; i < texture_paths.size(); ++i) {
             auto texture = shows_cube()
@@ -149,6 +152,10 @@ struct Draw {
                                               lamp.empty() ? yl::Role::color : yl::Role::normal);
             if (!texture)
                 return tl::unexpected(texture.error());
+            if (!shows_cube() && texture->shape().faces == 6)
+                return yl::fail_at(
+                    {yl::ErrorKind::usage, "this is a cube map; the scenes sky and ball show it"},
+                    texture_paths[i]);
             Subject subject{.path = texture_paths[i], .texture = std::move(*texture)};
             if (!roughness_paths.empty()) {
                 auto map = load_texture(roughness_paths[i], yl::Role::data);

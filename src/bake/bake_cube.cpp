@@ -135,6 +135,8 @@ class CubeBaker {
     }
 
     [[nodiscard]] std::string joint_text(const FaceJoint& joint) const {
+        if (sources_.size() == 1)
+            return fmt::format("{} and {}", name(joint.a), name(joint.b));
         return fmt::format("{} as {} and {} as {}", named(joint.image_a), name(joint.a),
                            named(joint.image_b), name(joint.b));
     }

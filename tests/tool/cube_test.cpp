@@ -268,6 +268,16 @@ TEST_CASE("what is no cube is refused with a reason") {
         run_ylat("draw sky " + demo_file("label.png") + " -o " + folder.path("s.png"));
     CHECK(flat.exit == 2);
     CHECK(contains(flat.err, "no layout of a cube"));
+    // What a scene cannot show is not left out in silence.
+    const std::string cube = folder.path("c.ktx2"), to = " -o " + folder.path("s.png");
+    REQUIRE(run_ylat("cube " + demo_file("dawn.hdr") + " --face-size 8 -o " + cube).exit == 0);
+    const Outcome lit = run_ylat("draw ball " + cube + " --lamp 0,1,0" + to);
+    CHECK(lit.exit == 2);
+    CHECK(contains(lit.err, "--lamp"));
+    const Outcome floor = run_ylat("draw floor " + cube + to);
+    CHECK(floor.exit == 2);
+    CHECK(contains(floor.err, "sky and ball"));
+    CHECK_FALSE(std::filesystem::exists(folder.path("s.png")));
     CHECK(run_ylat("unpack " + demo_file("label.png") + " -o " + folder.path("u")).exit == 2);
 }
 
