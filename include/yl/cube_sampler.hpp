@@ -1,6 +1,7 @@
 // A cube map read as a GPU reads it, on the CPU.
 #pragma once
 
+#include <memory>
 #include <yl/cube.hpp>
 #include <yl/texture_sampler.hpp>
 
@@ -43,6 +44,7 @@ class CubeSampler {
                              std::int64_t y) const;
     [[nodiscard]] Rgba seen(Rgba stored) const;
 
+    std::shared_ptr<const Texture> decoded_ = {};  ///< of a block format
     const Texture* texture_ = nullptr;
     Sampler sampler_ = {};
     LevelRange range_;

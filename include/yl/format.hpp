@@ -45,6 +45,22 @@ enum class Format : std::uint32_t {
     rgba32_float = 109,
     rg11b10_float = 122,
     rgb9e5_float = 123,
+    bc1_unorm = 131,
+    bc1_srgb = 132,
+    bc1a_unorm = 133,
+    bc1a_srgb = 134,
+    bc2_unorm = 135,
+    bc2_srgb = 136,
+    bc3_unorm = 137,
+    bc3_srgb = 138,
+    bc4_unorm = 139,
+    bc4_snorm = 140,
+    bc5_unorm = 141,
+    bc5_snorm = 142,
+    bc6h_ufloat = 143,
+    bc6h_sfloat = 144,
+    bc7_unorm = 145,
+    bc7_srgb = 146,
 };
 
 /// How stored numbers relate to light.
@@ -64,14 +80,16 @@ enum class NumericKind : std::uint8_t {
 
 enum class Channel : std::uint8_t { red, green, blue, alpha };
 
-/// Where one channel lies in a texel, counted in bits from its first byte's lowest bit.
+/// Where one channel lies in a texel, counted in bits from its first byte's lowest bit. In a block
+/// format: a channel that its texels have, at offset 0, with the bits that decoding gives it.
 struct ChannelLayout {
     Channel channel = Channel::red;
     std::uint8_t offset = 0;
     std::uint8_t bits = 0;
 };
 
-/// The three numbers with which OpenGL names a format.
+/// The three numbers with which OpenGL names a format; of a block format, the last two say what its
+/// decoded texels are transferred as.
 struct GlFormat {
     std::uint32_t internal_format = 0;  ///< 0: OpenGL has no such format
     std::uint32_t format = 0;
@@ -97,6 +115,8 @@ struct FormatInfo {
 
     [[nodiscard]] bool has(Channel channel) const;
     [[nodiscard]] bool is_float() const { return kind >= NumericKind::signed_float; }
+    /// Several texels share a block; they have to be decoded before anything else sees them.
+    [[nodiscard]] bool is_block() const { return block_width * block_height > 1; }
 };
 
 /// All formats, in the order of their numbers.

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <memory>
 #include <yl/sampler_rules.hpp>
 #include <yl/texture.hpp>
 
@@ -50,6 +51,7 @@ class TextureSampler {
     [[nodiscard]] Rgba texel(std::uint32_t level, std::int64_t x, std::int64_t y) const;
     [[nodiscard]] Rgba seen(Rgba stored) const;
 
+    std::shared_ptr<const Texture> decoded_ = {};  ///< of a block format
     const Texture* texture_ = nullptr;
     Sampler sampler_ = {};
     LevelRange range_;

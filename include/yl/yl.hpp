@@ -5,6 +5,7 @@
 #include <yl/analysis.hpp>
 #include <yl/bake.hpp>
 #include <yl/bake_cube.hpp>
+#include <yl/block.hpp>
 #include <yl/buffer.hpp>
 #include <yl/channels.hpp>
 #include <yl/codec.hpp>

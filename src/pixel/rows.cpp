@@ -271,7 +271,7 @@ void load_rgba8_unorm(const std::byte* texels, float* rgba, std::size_t count) {
 }
 
 bool is_rgba8(const FormatInfo& format) {
-    return format.kind == NumericKind::unorm && format.channel_count == 4 &&
+    return !format.is_block() && format.kind == NumericKind::unorm && format.channel_count == 4 &&
            format.channels[0].bits == 8 && format.channels[0].channel == Channel::red;
 }
 
@@ -288,6 +288,8 @@ RowCodec plain_row_codec(Format format, Transfer transfer) {
     const FormatInfo& f = info(format);
     const bool srgb = f.transfer == Transfer::srgb || transfer == Transfer::srgb;
     const bool wide = f.channels[0].bits == 16;
+    if (f.is_block())
+        return {};
     switch (f.kind) {
         case NumericKind::unorm:
             if (format == Format::rgb10a2_unorm)

@@ -6,6 +6,7 @@
 
 #include "cube/light_chain.hpp"
 #include "pixel/rows.hpp"
+#include "sampling/decoded.hpp"
 #include "sampling/level_choice.hpp"
 
 namespace yl {
@@ -26,12 +27,13 @@ Result<CubeSampler> CubeSampler::create(const Texture& cube, const Sampler& samp
     if (cube.shape().faces != 6)
         return fail(ErrorKind::usage, "this is no cube map");
     CubeSampler result;
-    result.texture_ = &cube;
+    YL_TRY(result.decoded_, decoded_if_blocks(cube));
+    result.texture_ = result.decoded_ ? result.decoded_.get() : &cube;
     result.sampler_ = sampler;
     result.range_ = range;
     result.curve_ = curve;
     result.is_seamless_ = is_seamless;
-    result.load_ = row_codec(cube.shape().format, Transfer::linear).load;
+    result.load_ = row_codec(result.texture_->shape().format, Transfer::linear).load;
     if (result.load_ == nullptr)
         return fail(ErrorKind::unsupported,
                     fmt::format("{} cannot be sampled", info(cube.shape().format).name));

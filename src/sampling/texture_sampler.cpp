@@ -5,7 +5,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/attempt.hpp"
 #include "pixel/rows.hpp"
+#include "sampling/decoded.hpp"
 #include "sampling/level_choice.hpp"
 #include "sampling/wrap.hpp"
 
@@ -20,10 +22,11 @@ Result<TextureSampler> TextureSampler::create(const Texture& texture, const Samp
                                               LevelRange range, LevelCurve curve) {
     TextureSampler result;
     result.curve_ = curve;
-    result.texture_ = &texture;
+    YL_TRY(result.decoded_, decoded_if_blocks(texture));
+    result.texture_ = result.decoded_ ? result.decoded_.get() : &texture;
     result.sampler_ = sampler;
     result.range_ = range;
-    result.load_ = row_codec(texture.shape().format, Transfer::linear).load;
+    result.load_ = row_codec(result.texture_->shape().format, Transfer::linear).load;
     if (result.load_ == nullptr)
         return fail(ErrorKind::unsupported,
                     fmt::format("{} cannot be sampled", info(texture.shape().format).name));

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <optional>
 
+#include <yl/block.hpp>
 #include <yl/convert.hpp>
 #include <yl/upload.hpp>
 #include "base/attempt.hpp"
@@ -12,7 +13,7 @@ namespace yl {
 namespace {
 
 bool holds(const FormatInfo& wide, const FormatInfo& f) {
-    if (wide.transfer != f.transfer || wide.channel_count < f.channel_count)
+    if (wide.is_block() || wide.transfer != f.transfer || wide.channel_count < f.channel_count)
         return false;
     if (wide.kind == NumericKind::shared_exponent || wide.kind == NumericKind::unsigned_float)
         return false;
@@ -78,7 +79,9 @@ Result<UploadPlan> plan_upload(const TextureShape& shape, const DeviceProfile& p
     plan.shape = shape;
     plan.source_format = shape.format;
     if (!profile.supports(shape.format)) {
-        const auto other = substitute(info(shape.format), profile);
+        const Format texels = decoded_format(shape.format).value_or(shape.format);
+        const auto other =
+            profile.supports(texels) ? std::optional(texels) : substitute(info(texels), profile);
         if (!other)
             return fail(ErrorKind::device,
                         fmt::format("the device has neither {} nor a format that holds its values",
@@ -101,8 +104,14 @@ Result<Texture> converted_for(const UploadPlan& plan, const Texture& texture) {
     const Transfer transfer = converted.traits.transfer;
     converted.traits = texture.traits;
     converted.traits.transfer = transfer;
+    Texture decoded;
+    const bool is_block = info(plan.source_format).is_block();
+    if (is_block) {
+        YL_TRY(decoded, decode_texture(texture));
+    }
+    const Texture& texels = is_block ? decoded : texture;
     for (const UploadRegion& region : plan.regions) {
-        YL_CHECK(convert(texture.image(region.level, region.layer, region.face),
+        YL_CHECK(convert(texels.image(region.level, region.layer, region.face),
                          converted.image(region.level, region.layer, region.face)));
     }
     return converted;

@@ -48,6 +48,8 @@ TEST_CASE("every format that is written is read as RGBA on request") {
     for (const char* ending :
          {"png", "bmp", "tga", "qoi", "ppm", "pgm", "pam", "pfm", "hdr", "exr"})
         for (const FormatInfo& format : all_formats()) {
+            if (format.is_block())
+                continue;
             const Texture texture =
                 support::random_texture({.format = format.format, .width = 37, .height = 5}, 7);
             const auto file = encode_picture(ending, texture.image(0));

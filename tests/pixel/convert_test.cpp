@@ -90,10 +90,13 @@ TEST_CASE("16-bit pixels may hold sRGB values, and are told apart by the transfe
 TEST_CASE("every format to every other: one that can hold more gives the same bytes back") {
     for (const FormatInfo& from : all_formats()) {
         CAPTURE(from.name);
+        if (from.is_block())
+            continue;
         const Texture source =
             support::random_texture({.format = from.format, .width = 33, .height = 5}, 7);
         for (const FormatInfo& to : all_formats())
-            must(convert(source.image(0), to.format));
+            if (!to.is_block())
+                must(convert(source.image(0), to.format));
         const Image floats = must(convert(source.image(0), Format::rgba32_float));
         const Image back = must(convert(floats.view(), from.format));
         if (from.kind == NumericKind::snorm || from.kind == NumericKind::shared_exponent) {

@@ -227,6 +227,8 @@ TEST_CASE("one colour stays that colour to the last code value") {
 TEST_CASE("every format has a chain, and floats keep their mean") {
     for (const FormatInfo& format : all_formats()) {
         CAPTURE(format.name);
+        if (format.is_block())
+            continue;
         Texture texture = top_level(format.format, 64, 32, 5);
         must(build_mips(texture));
         if (format.kind == NumericKind::snorm || format.transfer == Transfer::srgb ||

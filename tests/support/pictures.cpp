@@ -8,8 +8,9 @@ namespace support {
 
 void fill_random(yl::ImageView image, Random& random) {
     const yl::FormatInfo& format = yl::info(image.format);
-    if (!format.is_float()) {
-        for (std::uint32_t y = 0; y < image.height; ++y)
+    if (!format.is_float() || format.is_block()) {
+        const std::uint32_t rows = (image.height + format.block_height - 1U) / format.block_height;
+        for (std::uint32_t y = 0; y < rows; ++y)
             for (std::byte& byte : image.row(y))
                 byte = static_cast<std::byte>(random() & 0xFF);
         return;
@@ -29,6 +30,8 @@ yl::Texture random_texture(const yl::TextureShape& shape, std::uint32_t seed) {
     for (std::uint32_t level = 0; level < shape.levels; ++level) {
         yl::ImageView all =
             texture.image(level);  // every surface of the level, one below the other
+        const std::uint32_t block = yl::info(shape.format).block_height;
+        all.height = (all.height + block - 1) / block * block;
         all.height *= shape.depth_at(level) * shape.layers * shape.faces;
         fill_random(all, random);
     }

@@ -83,7 +83,82 @@ std::vector<Sample> shared_exponent_samples(const FormatInfo& f) {
     return samples;
 }
 
+// Colour models of the block formats, in the order of their numbers.
+constexpr std::uint32_t model_bc1 = 128, model_bc2 = 129, model_bc3 = 130, model_bc4 = 131,
+                        model_bc5 = 132, model_bc6h = 133, model_bc7 = 134;
+constexpr std::uint32_t channel_color = 0;
+constexpr std::uint32_t channel_color_with_cut_out = 1;  // of BC1
+
+std::uint32_t color_model(Format format) {
+    switch (format) {
+        case Format::bc1_unorm:
+        case Format::bc1_srgb:
+        case Format::bc1a_unorm:
+        case Format::bc1a_srgb:
+            return model_bc1;
+        case Format::bc2_unorm:
+        case Format::bc2_srgb:
+            return model_bc2;
+        case Format::bc3_unorm:
+        case Format::bc3_srgb:
+            return model_bc3;
+        case Format::bc4_unorm:
+        case Format::bc4_snorm:
+            return model_bc4;
+        case Format::bc5_unorm:
+        case Format::bc5_snorm:
+            return model_bc5;
+        case Format::bc6h_ufloat:
+        case Format::bc6h_sfloat:
+            return model_bc6h;
+        case Format::bc7_unorm:
+        case Format::bc7_srgb:
+            return model_bc7;
+        default:
+            return model_rgbsda;
+    }
+}
+
+/// A block's bits that no further field describes.
+Sample block_sample(const FormatInfo& f, std::uint32_t offset, std::uint32_t bits,
+                    std::uint32_t channel) {
+    Sample sample{offset, bits, channel, 0, ~0U};
+    if (f.is_float()) {
+        sample.channel |= qualifier_float;
+        sample.upper = std::bit_cast<std::uint32_t>(1.0F);
+        if (f.kind == NumericKind::signed_float)
+            sample.lower = std::bit_cast<std::uint32_t>(-1.0F);
+    }
+    if (f.kind == NumericKind::snorm) {
+        sample.lower = 0x80000000U;
+        sample.upper = 0x7FFFFFFFU;
+    }
+    if (f.kind == NumericKind::snorm || f.kind == NumericKind::signed_float)
+        sample.channel |= qualifier_signed;
+    return sample;
+}
+
+std::vector<Sample> block_samples(const FormatInfo& f, bool srgb) {
+    switch (color_model(f.format)) {
+        case model_bc1:
+            return {block_sample(
+                f, 0, 64, f.has(Channel::alpha) ? channel_color_with_cut_out : channel_color)};
+        case model_bc2:
+        case model_bc3:
+            return {block_sample(f, 0, 64, channel_alpha | (srgb ? qualifier_linear : 0)),
+                    block_sample(f, 64, 64, channel_color)};
+        case model_bc4:
+            return {block_sample(f, 0, 64, 0)};
+        case model_bc5:
+            return {block_sample(f, 0, 64, 0), block_sample(f, 64, 64, 1)};
+        default:
+            return {block_sample(f, 0, 128, channel_color)};
+    }
+}
+
 std::vector<Sample> samples_of(const FormatInfo& f, bool srgb) {
+    if (f.is_block())
+        return block_samples(f, srgb);
     if (f.kind == NumericKind::shared_exponent)
         return shared_exponent_samples(f);
     std::vector<Sample> samples;
@@ -108,10 +183,10 @@ std::vector<std::byte> data_format_descriptor(Format format, Transfer transfer, 
     writer.write(length + 4);
     writer.write(std::uint32_t{0});
     writer.write(descriptor_version | length << 16);
-    writer.write(model_rgbsda | primaries_bt709 << 8 |
+    writer.write(color_model(format) | primaries_bt709 << 8 |
                  (srgb ? transfer_srgb : transfer_linear) << 16 |
                  (alpha == AlphaMode::premultiplied ? flag_premultiplied : 0U) << 24);
-    writer.write(std::uint32_t{0});  // texel blocks of 1 x 1 x 1 x 1
+    writer.write((f.block_width - 1U) | (f.block_height - 1U) << 8);
     writer.write(std::uint32_t{f.block_bytes});
     writer.write(std::uint32_t{0});
     for (const Sample& sample : samples) {
@@ -141,8 +216,8 @@ Result<DescriptorTraits> check_descriptor(ByteSpan descriptor, std::size_t offse
                                 total, descriptor.size()),
                     offset);
     const std::uint32_t transfer = word(descriptor, 2) >> 16 & 0xFF;
-    const bool may_differ =
-        info(format).kind == NumericKind::unorm && !with_transfer(format, Transfer::srgb);
+    const bool may_differ = info(format).kind == NumericKind::unorm && !info(format).is_block() &&
+                            !with_transfer(format, Transfer::srgb);
     DescriptorTraits traits;
     traits.transfer =
         may_differ && transfer == transfer_srgb ? Transfer::srgb : info(format).transfer;

@@ -23,15 +23,26 @@ std::set<std::string> extensions(const Functions& gl) {
     return names;
 }
 
-/// All of the table's formats are core in OpenGL 3.3, except one- and two-channel sRGB.
-std::vector<Format> sampled_formats(const std::set<std::string>& available) {
+/// All of the table's formats are core in OpenGL 3.3, except one- and two-channel sRGB and some
+/// block formats.
+std::vector<Format> sampled_formats(const std::set<std::string>& available, int version) {
+    const auto has = [&](const char* extension) { return available.contains(extension); };
+    const bool has_s3tc = has("GL_EXT_texture_compression_s3tc");
+    const bool has_s3tc_srgb =
+        has_s3tc && (has("GL_EXT_texture_sRGB") || has("GL_EXT_texture_compression_s3tc_srgb"));
+    const bool has_bptc = version >= 42 || has("GL_ARB_texture_compression_bptc");
     std::vector<Format> formats;
     for (const FormatInfo& f : all_formats()) {
         if (f.gl.internal_format == 0)
             continue;
-        if (f.format == Format::r8_srgb && !available.contains("GL_EXT_texture_sRGB_R8"))
+        if (f.format == Format::r8_srgb && !has("GL_EXT_texture_sRGB_R8"))
             continue;
-        if (f.format == Format::rg8_srgb && !available.contains("GL_EXT_texture_sRGB_RG8"))
+        if (f.format == Format::rg8_srgb && !has("GL_EXT_texture_sRGB_RG8"))
+            continue;
+        if (f.format >= Format::bc1_unorm && f.format <= Format::bc3_srgb &&
+            !(f.transfer == Transfer::srgb ? has_s3tc_srgb : has_s3tc))
+            continue;
+        if (f.format >= Format::bc6h_ufloat && f.format <= Format::bc7_srgb && !has_bptc)
             continue;
         formats.push_back(f.format);
     }
@@ -140,10 +151,18 @@ void fill_region(const Functions& gl, GLenum target, const Texture& texture,
     const auto width = static_cast<GLsizei>(region.width);
     const auto height = static_cast<GLsizei>(region.height);
     const void* pixels = texture.image(region.level, region.layer, region.face).data;
-    if (has_third_place(target))
-        gl.TexSubImage3D(target, level, 0, 0,
-                         static_cast<GLint>(region.layer * texture.shape().faces + region.face),
-                         width, height, 1, format.format, format.type, pixels);
+    const auto place = static_cast<GLint>(region.layer * texture.shape().faces + region.face);
+    const auto bytes = static_cast<GLsizei>(texture.shape().surface_bytes(region.level));
+    const bool is_block = info(texture.shape().format).is_block();
+    if (has_third_place(target) && is_block)
+        gl.CompressedTexSubImage3D(target, level, 0, 0, place, width, height, 1,
+                                   format.internal_format, bytes, pixels);
+    else if (has_third_place(target))
+        gl.TexSubImage3D(target, level, 0, 0, place, width, height, 1, format.format, format.type,
+                         pixels);
+    else if (is_block)
+        gl.CompressedTexSubImage2D(face_target(target, region.face), level, 0, 0, width, height,
+                                   format.internal_format, bytes, pixels);
     else
         gl.TexSubImage2D(face_target(target, region.face), level, 0, 0, width, height,
                          format.format, format.type, pixels);
@@ -195,7 +214,7 @@ Result<Device> Device::open(const Loader& loader) {
                                 available.contains("GL_ARB_texture_filter_anisotropic");
     if (has_anisotropy)
         gl.GetFloatv(greatest_anisotropy_name, &profile.greatest_anisotropy);
-    profile.formats = sampled_formats(available);
+    profile.formats = sampled_formats(available, major * 10 + minor);
     YL_CHECK(gl.check("describe the device"));
     return device;
 }
@@ -285,8 +304,11 @@ Result<Texture> GpuTexture::read_back() const {
                     ErrorKind::device,
                     fmt::format("level {} is {} x {} texels on the device", level, width, height));
             // Arrays come as a whole: layer by layer, face by face, as they lie here too.
-            gl.GetTexImage(target, number, format.format, format.type,
-                           texture.image(level, 0, part).data);
+            void* pixels = texture.image(level, 0, part).data;
+            if (info(plan_.shape.format).is_block())
+                gl.GetCompressedTexImage(target, number, pixels);
+            else
+                gl.GetTexImage(target, number, format.format, format.type, pixels);
         }
     YL_CHECK(gl.check("read the texture back"));
     return texture;

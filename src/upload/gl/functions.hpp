@@ -20,6 +20,9 @@
     X(TexSubImage2D, TEXSUBIMAGE2D)                     \
     X(TexImage3D, TEXIMAGE3D)                           \
     X(TexSubImage3D, TEXSUBIMAGE3D)                     \
+    X(CompressedTexSubImage2D, COMPRESSEDTEXSUBIMAGE2D) \
+    X(CompressedTexSubImage3D, COMPRESSEDTEXSUBIMAGE3D) \
+    X(GetCompressedTexImage, GETCOMPRESSEDTEXIMAGE)     \
     X(TexParameteri, TEXPARAMETERI)                     \
     X(TexParameteriv, TEXPARAMETERIV)                   \
     X(GetTexImage, GETTEXIMAGE)                         \

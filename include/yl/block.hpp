@@ -1,0 +1,64 @@
+// Block-compressed formats: BC1 to BC7, decoded and encoded.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <yl/image.hpp>
+#include <yl/role.hpp>
+#include <yl/texture.hpp>
+
+namespace yl {
+
+/// What the texels of a block format are decoded to: 8-bit RGBA for BC1, BC2, BC3 and BC7, one or
+/// two channels of 8 bits for BC4 and BC5, half-float RGBA for BC6H. Nothing for other formats.
+[[nodiscard]] std::optional<Format> decoded_format(Format format);
+
+/// Decodes every block. `pixels` has the same size and the format above. The colours between two
+/// endpoints are rounded to the nearest code; those of BC6H and BC7 are exact, as their standard
+/// says. Blocks of reserved modes are black: transparent in BC7, opaque in BC6H.
+[[nodiscard]] Status decode_blocks(ConstImageView blocks, ImageView pixels);
+
+/// The same into a new image.
+[[nodiscard]] Result<Image> decode_blocks(ConstImageView blocks);
+
+/// A texture's every level, layer, face and slice decoded; its traits are kept. Other formats are
+/// copied.
+[[nodiscard]] Result<Texture> decode_texture(const Texture& texture);
+
+/// What counts as an error of a colour.
+enum class ErrorWeights : std::uint8_t {
+    uniform,     ///< all channels alike: the square of the difference of code values
+    perceptual,  ///< by how much a channel adds to what is seen as brightness
+};
+
+struct BlockOptions {
+    /// `color` and `hdr`: texels count by their alpha, since transparent ones are not seen.
+    /// `normal`: the angle between vectors. Others: the plain square.
+    Role role = Role::color;
+    ErrorWeights weights = ErrorWeights::uniform;
+    int effort = 5;  ///< 0: the fastest that is still sound .. 10: everything within reason
+    /// How colour values are encoded where the source's format does not say it (16 bits).
+    Transfer source_transfer = Transfer::linear;
+    /// How much squared error a bit of the compressed file is worth: from 0 (none) to about 100.
+    /// Blocks are then chosen so that Zstandard or DEFLATE pack them better.
+    float thrift = 0;
+    /// Told of the share that is done, 0 .. 1, from any thread, one call at a time; false cancels.
+    std::function<bool(float)> progress = {};
+};
+
+/// Encodes an image. `blocks` has the same size and a block format; at edges that are no multiple
+/// of four, the last texels are repeated. Any format that can be converted will do as the source;
+/// BC4 and BC5 use 16 bits and floats in full. The bytes do not depend on threads and processor.
+/// Fails with `ErrorKind::cancelled` when `progress` says so.
+[[nodiscard]] Status encode_blocks(ConstImageView pixels, ImageView blocks,
+                                   const BlockOptions& options = {});
+
+/// The same into a new image.
+[[nodiscard]] Result<Image> encode_blocks(ConstImageView pixels, Format format,
+                                          const BlockOptions& options = {});
+
+/// A texture's every level, layer, face and slice encoded; its traits are kept.
+[[nodiscard]] Result<Texture> encode_texture(const Texture& texture, Format format,
+                                             const BlockOptions& options = {});
+
+}  // namespace yl

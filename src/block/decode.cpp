@@ -1,0 +1,128 @@
+// Images and textures of block formats, decoded row of blocks by row of blocks.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cstring>
+
+#include <yl/block.hpp>
+#include "base/attempt.hpp"
+#include "base/parallel.hpp"
+#include "block/bc/decode.hpp"
+#include "block/surfaces.hpp"
+
+namespace yl {
+namespace {
+
+constexpr std::size_t block_rows_at_least = 8;
+constexpr std::uint32_t side = 4;
+constexpr std::size_t most_block_bytes = 16 * 8;  // of texels
+
+bc::Decoder decoder_of(Format format) {
+    switch (format) {
+        case Format::bc1_unorm:
+        case Format::bc1_srgb:
+            return bc::decode_bc1;
+        case Format::bc1a_unorm:
+        case Format::bc1a_srgb:
+            return bc::decode_bc1a;
+        case Format::bc2_unorm:
+        case Format::bc2_srgb:
+            return bc::decode_bc2;
+        case Format::bc3_unorm:
+        case Format::bc3_srgb:
+            return bc::decode_bc3;
+        case Format::bc4_unorm:
+            return bc::decode_bc4;
+        case Format::bc4_snorm:
+            return bc::decode_bc4_snorm;
+        case Format::bc5_unorm:
+            return bc::decode_bc5;
+        case Format::bc5_snorm:
+            return bc::decode_bc5_snorm;
+        case Format::bc6h_ufloat:
+            return bc::decode_bc6h_ufloat;
+        case Format::bc6h_sfloat:
+            return bc::decode_bc6h_sfloat;
+        case Format::bc7_unorm:
+        case Format::bc7_srgb:
+            return bc::decode_bc7;
+        default:
+            return nullptr;
+    }
+}
+
+void decode_row(ConstImageView blocks, ImageView pixels, std::uint32_t block_y,
+                bc::Decoder decode) {
+    const std::size_t block_bytes = info(blocks.format).block_bytes;
+    const std::size_t texel_bytes = info(pixels.format).block_bytes;
+    const std::byte* block = blocks.row(block_y).data();
+    std::byte* texels = pixels.data + std::size_t{block_y} * side * pixels.row_stride;
+    const std::uint32_t rows = std::min(side, pixels.height - block_y * side);
+    const std::uint32_t whole = rows == side ? pixels.width / side : 0;
+    for (std::uint32_t x = 0; x < whole; ++x)
+        decode(block + x * block_bytes, texels + x * side * texel_bytes, pixels.row_stride);
+    std::byte edge[most_block_bytes];
+    for (std::uint32_t x = whole; x * side < pixels.width; ++x) {
+        decode(block + x * block_bytes, edge, side * texel_bytes);
+        const std::size_t bytes = std::min(side, pixels.width - x * side) * texel_bytes;
+        for (std::uint32_t y = 0; y < rows; ++y)
+            std::memcpy(texels + y * pixels.row_stride + x * side * texel_bytes,
+                        edge + y * side * texel_bytes, bytes);
+    }
+}
+
+}  // namespace
+
+std::optional<Format> decoded_format(Format format) {
+    const FormatInfo& f = info(format);
+    if (decoder_of(format) == nullptr)
+        return {};
+    if (f.is_float())
+        return Format::rgba16_float;
+    if (f.kind == NumericKind::snorm)
+        return f.channel_count == 1 ? Format::r8_snorm : Format::rg8_snorm;
+    if (f.channel_count <= 2)
+        return f.channel_count == 1 ? Format::r8_unorm : Format::rg8_unorm;
+    return f.transfer == Transfer::srgb ? Format::rgba8_srgb : Format::rgba8_unorm;
+}
+
+Status decode_blocks(ConstImageView blocks, ImageView pixels) {
+    const auto format = decoded_format(blocks.format);
+    if (!format)
+        return fail(ErrorKind::usage,
+                    fmt::format("{} is no block format", info(blocks.format).name));
+    if (pixels.format != *format || pixels.width != blocks.width || pixels.height != blocks.height)
+        return fail(
+            ErrorKind::usage,
+            fmt::format("{} x {} texels of {} decode to as many of {}, not to {} x {} of {}",
+                        blocks.width, blocks.height, info(blocks.format).name, info(*format).name,
+                        pixels.width, pixels.height, info(pixels.format).name));
+    const bc::Decoder decode = decoder_of(blocks.format);
+    parallel_ranges((blocks.height + side - 1) / side, block_rows_at_least,
+                    [&](std::size_t begin, std::size_t end) {
+                        for (std::size_t y = begin; y < end; ++y)
+                            decode_row(blocks, pixels, static_cast<std::uint32_t>(y), decode);
+                    });
+    return {};
+}
+
+Result<Image> decode_blocks(ConstImageView blocks) {
+    YL_TRY(Image image, Image::create(decoded_format(blocks.format).value_or(blocks.format),
+                                      blocks.width, blocks.height));
+    YL_CHECK(decode_blocks(blocks, image.view()));
+    return image;
+}
+
+Result<Texture> decode_texture(const Texture& texture) {
+    const auto format = decoded_format(texture.shape().format);
+    return with_each_surface(texture, format.value_or(texture.shape().format),
+                             [&](ConstImageView from, ImageView to) -> Status {
+                                 if (format)
+                                     return decode_blocks(from, to);
+                                 for (std::uint32_t y = 0; y < from.height; ++y)
+                                     std::ranges::copy(from.row(y), to.row(y).begin());
+                                 return {};
+                             });
+}
+
+}  // namespace yl

@@ -1,0 +1,32 @@
+// A texture made of another one, surface by surface.
+#pragma once
+
+#include <yl/texture.hpp>
+#include "base/attempt.hpp"
+
+namespace yl {
+
+/// A texture of the same shape in another format, with the same traits; `change(from, to)` makes
+/// each surface: every level, layer, face and slice.
+template <class Change>
+[[nodiscard]] Result<Texture> with_each_surface(const Texture& texture, Format format,
+                                                const Change& change) {
+    TextureShape shape = texture.shape();
+    shape.format = format;
+    YL_TRY(Texture result,
+           Texture::create(shape, {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}));
+    for (std::uint32_t level = 0; level < shape.levels; ++level)
+        for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
+            for (std::uint32_t face = 0; face < shape.faces; ++face)
+                for (std::uint32_t slice = 0; slice < shape.depth_at(level); ++slice) {
+                    ConstImageView from = texture.image(level, layer, face);
+                    from.data += slice * texture.shape().surface_bytes(level);
+                    ImageView to = result.image(level, layer, face);
+                    to.data += slice * shape.surface_bytes(level);
+                    YL_CHECK(change(from, to));
+                }
+    result.traits = texture.traits;
+    return result;
+}
+
+}  // namespace yl
