@@ -15,6 +15,7 @@ Exit exit_for(yl::ErrorKind kind) {
         case yl::ErrorKind::limit:
             return Exit::bad_input;
         case yl::ErrorKind::io:
+        case yl::ErrorKind::cancelled:
             return Exit::io;
         case yl::ErrorKind::device:
             return Exit::no_device;

@@ -17,6 +17,7 @@ enum class ErrorKind {
     limit,        ///< larger than `ReadLimits` or the memory at hand allow
     io,           ///< a file cannot be opened, read or written
     device,       ///< no such device, or the device refused
+    cancelled,    ///< the program's own callback said so
 };
 
 /// One error: a sentence, and where it happened.

@@ -1,4 +1,5 @@
 // BC7 blocks to RGBA.
+#include <algorithm>
 #include <array>
 #include <bit>
 #include <cstring>
@@ -35,9 +36,11 @@ std::uint32_t widened(std::uint32_t value, unsigned bits) {
     return raised | raised >> bits;
 }
 
-Endpoints read_endpoints(BitSource& bits, const Bc7Mode& mode) {
+template <unsigned number>
+Endpoints read_endpoints(BitSource& bits) {
+    constexpr Bc7Mode mode = bc7_modes[number];
     std::array<std::array<std::uint32_t, 6>, 4> values{};
-    const std::size_t count = mode.subsets * std::size_t{2};
+    constexpr std::size_t count = mode.subsets * std::size_t{2};
     for (std::size_t channel = 0; channel < 4; ++channel)
         if (const unsigned width = channel < 3 ? mode.color_bits : mode.alpha_bits; width > 0)
             for (std::size_t i = 0; i < count; ++i)
@@ -48,7 +51,7 @@ Endpoints read_endpoints(BitSource& bits, const Bc7Mode& mode) {
             extra[i] = bits.take(1);
         else if (mode.subset_extra != 0)
             extra[i] = i % 2 == 0 ? bits.take(1) : extra[i - 1];
-    const unsigned more = mode.endpoint_extra + mode.subset_extra;
+    constexpr unsigned more = mode.endpoint_extra + mode.subset_extra;
     Endpoints result;
     for (std::size_t i = 0; i < count; ++i) {
         Wide wide = 0;
@@ -65,21 +68,26 @@ Endpoints read_endpoints(BitSource& bits, const Bc7Mode& mode) {
     return result;
 }
 
-/// Where an index has a bit less.
-std::uint32_t anchors_of(const Bc7Mode& mode, std::size_t partition) {
-    if (mode.subsets == 2)
-        return 1U | 1U << anchor_of_two[partition];
-    if (mode.subsets == 3)
-        return 1U | 1U << second_anchor_of_three[partition] |
-               1U << third_anchor_of_three[partition];
-    return 1U;
+/// Where an index has a bit less, in rising order.
+template <std::size_t subsets>
+std::array<unsigned, subsets> anchors_of(std::size_t partition) {
+    if constexpr (subsets == 1)
+        return {0};
+    if constexpr (subsets == 2)
+        return {0, anchor_of_two[partition]};
+    if constexpr (subsets == 3) {
+        const unsigned a = second_anchor_of_three[partition];
+        const unsigned b = third_anchor_of_three[partition];
+        return {0, std::min(a, b), std::max(a, b)};
+    }
 }
 
 /// Two bits a texel.
-std::uint32_t subsets_of(const Bc7Mode& mode, std::size_t partition) {
-    if (mode.subsets == 3)
+template <std::size_t subsets>
+std::uint32_t subsets_of(std::size_t partition) {
+    if constexpr (subsets == 3)
         return three_subsets[partition];
-    if (mode.subsets == 1)
+    if constexpr (subsets == 1)
         return 0;
     std::uint32_t spread = two_subsets[partition];
     spread = (spread | spread << 8) & 0x00FF00FFU;
@@ -88,59 +96,75 @@ std::uint32_t subsets_of(const Bc7Mode& mode, std::size_t partition) {
     return (spread | spread << 1) & 0x55555555U;
 }
 
-using Indices = std::array<std::uint8_t, 16>;
-
-Indices read_indices(BitSource& bits, unsigned width, std::uint32_t anchors) {
-    Indices indices{};
-    std::uint64_t rest = bits.rest();
-    unsigned used = 0;
-    for (std::uint8_t& index : indices) {
-        const unsigned count = width - (anchors & 1U);
-        index = static_cast<std::uint8_t>(rest & ((1U << count) - 1U));
-        rest >>= count;
-        used += count;
-        anchors >>= 1;
+/// The bits of all indices, each with its full width: anchors' highest bits are put in as 0. The
+/// anchors come in rising order.
+template <unsigned width, std::size_t count>
+std::uint64_t read_indices(BitSource& bits, const std::array<unsigned, count>& anchors) {
+    std::uint64_t indices = bits.rest();
+    for (const unsigned anchor : anchors) {
+        const std::uint64_t below = (std::uint64_t{1} << (anchor * width + width - 1)) - 1U;
+        indices = (indices & below) | (indices & ~below) << 1;
     }
-    bits.skip(used);
+    bits.skip(16 * width - static_cast<unsigned>(count));
     return indices;
 }
 
 /// Subsets with one index for all four channels: every colour that occurs is made once.
-void write_subsets(const Endpoints& endpoints, const Bc7Mode& mode, const Indices& indices,
-                   std::uint32_t subsets, std::byte* texels, std::size_t stride) {
-    std::array<std::uint32_t, 24> palette{};
-    const unsigned colors = 1U << mode.index_bits;
-    const std::uint8_t* weights = weights_of(mode.index_bits);
+template <unsigned number>
+void decode_subsets(BitSource bits, std::byte* texels, std::size_t stride) {
+    constexpr Bc7Mode mode = bc7_modes[number];
+    constexpr unsigned colors = 1U << mode.index_bits;
+    constexpr const std::uint8_t* weights = weights_of(mode.index_bits);
+    const std::size_t partition = bits.take(mode.partition_bits);
+    const Endpoints endpoints = read_endpoints<number>(bits);
+    std::uint64_t indices =
+        read_indices<mode.index_bits>(bits, anchors_of<mode.subsets>(partition));
+    std::array<std::uint32_t, 4 * colors> palette;  // the fourth subset is none
     for (std::size_t subset = 0; subset < mode.subsets; ++subset)
         for (std::size_t i = 0; i < colors; ++i)
             palette[subset * colors + i] = narrow(blended(
                 endpoints.of_subset[subset][0], endpoints.of_subset[subset][1], weights[i]));
+    std::uint32_t subsets = subsets_of<mode.subsets>(partition);
     for (std::size_t y = 0; y < 4; ++y) {
-        std::array<std::uint32_t, 4> row{};
-        for (std::size_t x = 0; x < 4; ++x, subsets >>= 2)
-            row[x] = palette[(subsets & 3U) * colors + indices[4 * y + x]];
+        std::array<std::uint32_t, 4> row;
+        for (std::uint32_t& texel : row) {
+            texel = palette[(subsets & 3U) * colors + (indices & (colors - 1))];
+            subsets >>= 2;
+            indices >>= mode.index_bits;
+        }
         std::memcpy(texels + y * stride, row.data(), sizeof row);
     }
 }
 
-struct Planes {
-    unsigned rotation;
-    const std::uint8_t* color_weights;
-    const std::uint8_t* alpha_weights;
-    Indices color, alpha;
-};
-
 /// Colour and alpha with indices of their own; alpha may have changed places with a colour.
-void write_planes(const Endpoints& endpoints, const Planes& planes, std::byte* texels,
-                  std::size_t stride) {
+template <unsigned number>
+void decode_planes(BitSource bits, std::byte* texels, std::size_t stride) {
+    constexpr Bc7Mode mode = bc7_modes[number];
+    const unsigned rotation = bits.take(mode.rotation_bits);
+    const bool swapped = bits.take(mode.selection_bits) != 0;
+    const Endpoints endpoints = read_endpoints<number>(bits);
+    std::uint64_t color = read_indices<mode.index_bits>(bits, anchors_of<1>(0));
+    std::uint64_t alpha = read_indices<mode.second_index_bits>(bits, anchors_of<1>(0));
+    unsigned color_bits = mode.index_bits, alpha_bits = mode.second_index_bits;
+    if (swapped) {
+        std::swap(color, alpha);
+        std::swap(color_bits, alpha_bits);
+    }
     const auto& [first, second] = endpoints.of_subset[0];
+    std::array<std::uint32_t, 8> colors, alphas;
+    for (std::size_t i = 0; i < (1U << color_bits); ++i)
+        colors[i] = narrow(blended(first, second, weights_of(color_bits)[i])) & 0xFFFFFFU;
+    for (std::size_t i = 0; i < (1U << alpha_bits); ++i)
+        alphas[i] = static_cast<std::uint32_t>(
+                        blended(first >> 48, second >> 48, weights_of(alpha_bits)[i]))
+                    << 24;
+    const unsigned place = rotation == 0 ? 24 : 8 * (rotation - 1);
     for (std::size_t i = 0; i < 16; ++i) {
-        const Wide color = blended(first, second, planes.color_weights[planes.color[i]]);
-        const Wide alpha =
-            blended(first >> 48, second >> 48, planes.alpha_weights[planes.alpha[i]]);
-        std::uint32_t texel = (narrow(color) & 0xFFFFFFU) | static_cast<std::uint32_t>(alpha) << 24;
-        if (planes.rotation != 0) {
-            const unsigned place = 8 * (planes.rotation - 1);
+        std::uint32_t texel = colors[color & ((1U << color_bits) - 1U)] |
+                              alphas[alpha & ((1U << alpha_bits) - 1U)];
+        color >>= color_bits;
+        alpha >>= alpha_bits;
+        if (rotation != 0) {
             const std::uint32_t difference = (texel >> place ^ texel >> 24) & 0xFFU;
             texel ^= difference << place | difference << 24;
         }
@@ -158,25 +182,13 @@ void decode_bc7(const std::byte* block, std::byte* texels, std::size_t stride) {
         return;
     }
     const auto number = static_cast<unsigned>(std::countr_zero(first));
-    const Bc7Mode& mode = bc7_modes[number];
     BitSource bits(block);
     bits.skip(number + 1);
-    const std::size_t partition = bits.take(mode.partition_bits);
-    const unsigned rotation = bits.take(mode.rotation_bits);
-    const bool swapped = bits.take(mode.selection_bits) != 0;
-    const Endpoints endpoints = read_endpoints(bits, mode);
-    const Indices indices = read_indices(bits, mode.index_bits, anchors_of(mode, partition));
-    if (mode.second_index_bits == 0) {
-        write_subsets(endpoints, mode, indices, subsets_of(mode, partition), texels, stride);
-        return;
-    }
-    Planes planes{rotation, weights_of(mode.index_bits), weights_of(mode.second_index_bits),
-                  indices, read_indices(bits, mode.second_index_bits, 1U)};
-    if (swapped) {
-        std::swap(planes.color, planes.alpha);
-        std::swap(planes.color_weights, planes.alpha_weights);
-    }
-    write_planes(endpoints, planes, texels, stride);
+    using ModeDecoder = void (*)(BitSource, std::byte*, std::size_t);
+    static constexpr ModeDecoder decoders[] = {
+        decode_subsets<0>, decode_subsets<1>, decode_subsets<2>, decode_subsets<3>,
+        decode_planes<4>,  decode_planes<5>,  decode_subsets<6>, decode_subsets<7>};
+    decoders[number](bits, texels, stride);
 }
 
 }  // namespace yl::bc

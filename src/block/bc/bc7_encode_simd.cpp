@@ -1,0 +1,563 @@
+// BC7: all eight modes, partitions ranked before they are fitted, and the best result kept.
+#include <bit>
+
+#include "base/bytes.hpp"
+#include "block/bc/bc7_modes.hpp"
+#include "block/bc/bc7_pack.hpp"
+#include "block/bc/encode.hpp"
+
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "block/bc/bc7_encode_simd.cpp"
+#include <hwy/foreach_target.h>
+#include <hwy/highway.h>
+
+#include "block/bc/partitions-inl.hpp"
+#include "block/bc/lines-inl.hpp"
+
+HWY_BEFORE_NAMESPACE();
+namespace yl::bc::HWY_NAMESPACE {
+
+constexpr std::size_t most_lanes = hn::MaxLanes(Floats());
+constexpr std::size_t most_candidates = 16;
+
+/// The best encoding of each lane's block so far.
+struct Winner {
+    F error;
+    I mode, partition, rotation, selection, extra;
+    I codes[6];
+    Indices indices, second_indices;
+
+    HWY_INLINE void clear() {
+        error = number(never);
+        mode = whole(6);
+        partition = rotation = selection = extra = whole(0);
+        for (I& code : codes)
+            code = whole(0);
+        indices = second_indices = {whole(0), whole(0)};
+    }
+};
+
+HWY_NOINLINE void keep_winner(const Winner& candidate, Winner& best) {
+    const Where better = candidate.error < best.error;
+    if (nowhere(better))
+        return;
+    keep(better, candidate.error, best.error);
+    keep(better, candidate.mode, best.mode);
+    keep(better, candidate.partition, best.partition);
+    keep(better, candidate.rotation, best.rotation);
+    keep(better, candidate.selection, best.selection);
+    keep(better, candidate.extra, best.extra);
+    for (std::size_t i = 0; i < 6; ++i)
+        keep(better, candidate.codes[i], best.codes[i]);
+    keep(better, candidate.indices.low, best.indices.low);
+    keep(better, candidate.indices.high, best.indices.high);
+    keep(better, candidate.second_indices.low, best.second_indices.low);
+    keep(better, candidate.second_indices.high, best.second_indices.high);
+}
+
+/// A number of few bits widened to 8 by repeating its highest ones.
+template <int bits>
+HWY_INLINE F widened(F code) {
+    if constexpr (bits == 8)
+        return code;
+    const I value = to_whole(code);
+    return to_number(hn::ShiftLeft<8 - bits>(value) | hn::ShiftRight<2 * bits - 8>(value));
+}
+
+/// Ends as they are stored, and the values that they stand for.
+template <std::size_t subsets, std::size_t channels>
+struct Coded {
+    I codes[2 * subsets];
+    I extra;
+    Lines<subsets, channels> values;
+};
+
+/// The nearest code of `bits`, with an extra lowest bit of 0 or 1 if there is one.
+template <int bits, bool has_extra>
+HWY_INLINE F nearest_code(F value, float extra) {
+    if constexpr (!has_extra) {
+        constexpr float greatest = (1 << bits) - 1;
+        return rounded(clamped(value * number(greatest / 255), zero(), number(greatest)));
+    } else {
+        constexpr float greatest = (1 << bits) - 1;
+        constexpr float scale = static_cast<float>((2 << bits) - 1) / 255 / 2;
+        return rounded(clamped(value * number(scale) - number(extra / 2), zero(), number(greatest)));
+    }
+}
+
+template <int bits, bool has_extra>
+HWY_INLINE F value_of(F code, float extra) {
+    if constexpr (!has_extra)
+        return widened<bits>(code);
+    else
+        return widened<bits + 1>(code + code + number(extra));
+}
+
+template <unsigned mode_number>
+struct Mode {
+    static constexpr Bc7Mode mode = bc7_modes[mode_number];
+    static constexpr std::size_t subsets = mode.subsets;
+    static constexpr std::size_t channels = mode.alpha_bits > 0 ? 4 : 3;
+    static constexpr bool has_extra = mode.endpoint_extra + mode.subset_extra > 0;
+    static constexpr int alpha_bits = channels == 4 ? mode.alpha_bits : mode.color_bits;
+    using Ends = Lines<subsets, channels>;
+    using Stored = Coded<subsets, channels>;
+
+    template <std::size_t channel>
+    static HWY_INLINE F code(F value, float extra) {
+        return nearest_code<channel == 3 ? alpha_bits : mode.color_bits, has_extra>(value,
+                                                                                         extra);
+    }
+
+    /// One end with a given extra bit: its codes, values and how far these are off.
+    static HWY_INLINE F store_end(const Texels& texels, const F* ideal, float extra, I& codes,
+                                  F* values) {
+        F error = zero();
+        codes = whole(0);
+        for (std::size_t c = 0; c < channels; ++c) {
+            const F number_of_code = c == 3 ? code<3>(ideal[c], extra) : code<0>(ideal[c], extra);
+            values[c] = c == 3 ? value_of<alpha_bits, has_extra>(
+                                     number_of_code, extra)
+                               : value_of<mode.color_bits, has_extra>(number_of_code, extra);
+            codes = codes | hn::ShiftLeftSame(to_whole(number_of_code), static_cast<int>(8 * c));
+            error = error + squared(values[c] - ideal[c]) * texels.channel_weight[c];
+        }
+        return error;
+    }
+
+    /// The nearest ends that can be stored. Where `is_opaque`, alpha stays 255.
+    static HWY_INLINE void store_ends(const Texels& texels, const Ends& ideal, Where is_opaque,
+                                      Stored& stored) {
+        stored.extra = whole(0);
+        for (std::size_t s = 0; s < subsets; ++s) {
+            I codes[2][2];
+            F values[2][2][channels];
+            F error[2][2];
+            for (std::size_t end = 0; end < 2; ++end) {
+                F wanted[channels];
+                for (std::size_t c = 0; c < channels; ++c)
+                    wanted[c] = end == 0 ? ideal.from[c][s] : ideal.to[c][s];
+                for (std::size_t extra = 0; extra < (has_extra ? 2 : 1); ++extra)
+                    error[end][extra] =
+                        store_end(texels, wanted, static_cast<float>(extra), codes[end][extra],
+                                  values[end][extra]);
+            }
+            for (std::size_t end = 0; end < 2; ++end) {
+                I chosen = codes[end][0];
+                Where has_one = zero() < zero();
+                if constexpr (has_extra) {
+                    has_one = mode.endpoint_extra != 0
+                                  ? error[end][1] < error[end][0]
+                                  : error[0][1] + error[1][1] < error[0][0] + error[1][0];
+                    if constexpr (channels == 4)
+                        has_one = hn::Or(has_one, is_opaque);
+                    chosen = choose(has_one, codes[end][1], chosen);
+                    stored.extra =
+                        stored.extra |
+                        choose(has_one, whole(std::int32_t{1} << (2 * s + end)), whole(0));
+                }
+                stored.codes[2 * s + end] = chosen;
+                for (std::size_t c = 0; c < channels; ++c) {
+                    F& value = end == 0 ? stored.values.from[c][s] : stored.values.to[c][s];
+                    value = values[end][0][c];
+                    if constexpr (has_extra)
+                        keep(has_one, values[end][1][c], value);
+                }
+            }
+        }
+    }
+};
+
+template <std::size_t subsets, std::size_t channels>
+HWY_INLINE void keep_stored(Where better, const Coded<subsets, channels>& candidate,
+                            Coded<subsets, channels>& best) {
+    keep(better, candidate.extra, best.extra);
+    for (std::size_t i = 0; i < 2 * subsets; ++i)
+        keep(better, candidate.codes[i], best.codes[i]);
+    for (std::size_t c = 0; c < channels; ++c)
+        for (std::size_t s = 0; s < subsets; ++s) {
+            keep(better, candidate.values.from[c][s], best.values.from[c][s]);
+            keep(better, candidate.values.to[c][s], best.values.to[c][s]);
+        }
+}
+
+/// Fits lines, stores their ends, lets texels choose, and solves again, `rounds` times more. `M`
+/// says how ends are stored.
+template <class M, unsigned index_bits>
+HWY_NOINLINE F refine(const Texels& texels, const Subsets& split, Where is_opaque, int rounds,
+                      Coded<M::subsets, M::channels>& best, Indices& indices) {
+    constexpr std::size_t s = M::subsets, c = M::channels;
+    Lines<s, c> ideal;
+    Totals<s, c> totals;
+    fit_lines<s, c>(texels, split, ideal, totals);
+    M::store_ends(texels, ideal, is_opaque, best);
+    Choices<s, c> choices;
+    F least = measure<s, c, index_bits, Purpose::refine>(texels, split, best.values, &choices,
+                                                         nullptr);
+    for (int round = 0; round < rounds; ++round) {
+        solve(texels, choices, totals, ideal);
+        Coded<s, c> stored;
+        M::store_ends(texels, ideal, is_opaque, stored);
+        const F error = measure<s, c, index_bits, Purpose::refine>(texels, split, stored.values,
+                                                                   &choices, nullptr);
+        const Where better = error < least;
+        keep(better, error, least);
+        keep_stored(better, stored, best);
+    }
+    return measure<s, c, index_bits, Purpose::finish>(texels, split, best.values, nullptr,
+                                                      &indices);
+}
+
+/// Tries a mode whose channels share their indices.
+template <unsigned mode_number>
+HWY_INLINE void try_mode(const Texels& texels, const Subsets& split, I partition, Where allowed,
+                         Where is_opaque, int rounds, Winner& best) {
+    using M = Mode<mode_number>;
+    if (nowhere(allowed))
+        return;
+    Winner candidate;
+    candidate.clear();
+    typename M::Stored stored;
+    const F error = refine<M, M::mode.index_bits>(texels, split, is_opaque, rounds,
+                                                            stored, candidate.indices);
+    candidate.error = choose(allowed, error, number(never));
+    candidate.mode = whole(mode_number);
+    candidate.partition = partition;
+    candidate.extra = stored.extra;
+    for (std::size_t i = 0; i < 2 * M::subsets; ++i)
+        candidate.codes[i] = stored.codes[i];
+    keep_winner(candidate, best);
+}
+
+/// Channels changed places with alpha, in each lane as its rotation says.
+HWY_INLINE void rotate(const Texels& texels, I rotation, Texels& rotated) {
+    rotated = texels;
+    for (std::size_t c = 0; c < 3; ++c) {
+        const Where here =
+            hn::RebindMask(Floats(), rotation == whole(static_cast<std::int32_t>(c) + 1));
+        if (nowhere(here))
+            continue;
+        for (std::size_t i = 0; i < texels_of_block; ++i) {
+            rotated.color[c][i] = choose(here, texels.color[3][i], rotated.color[c][i]);
+            rotated.color[3][i] = choose(here, texels.color[c][i], rotated.color[3][i]);
+            if (!texels.has_weights)
+                continue;
+            rotated.error_weight[c][i] =
+                choose(here, texels.error_weight[3][i], rotated.error_weight[c][i]);
+            rotated.error_weight[3][i] =
+                choose(here, texels.error_weight[c][i], rotated.error_weight[3][i]);
+        }
+        keep(here, texels.channel_weight[3], rotated.channel_weight[c]);
+        keep(here, texels.channel_weight[c], rotated.channel_weight[3]);
+    }
+}
+
+/// Only the channel that has indices of its own, as the first one.
+HWY_INLINE void take_alpha(const Texels& texels, Texels& alone) {
+    alone.has_weights = texels.has_weights;
+    alone.least = texels.least;
+    alone.greatest = texels.greatest;
+    alone.channel_weight[0] = texels.channel_weight[3];
+    for (std::size_t i = 0; i < texels_of_block; ++i) {
+        alone.color[0][i] = texels.color[3][i];
+        if (!texels.has_weights)
+            continue;
+        alone.error_weight[0][i] = alone.fit_weight[i] = texels.error_weight[3][i];
+    }
+}
+
+/// Colour or alpha of modes 4 and 5.
+template <int bits, std::size_t channel_count>
+struct Plane {
+    static constexpr std::size_t subsets = 1;
+    static constexpr std::size_t channels = channel_count;
+
+    static HWY_INLINE void store_ends(const Texels&, const Lines<1, channels>& ideal, Where,
+                                      Coded<1, channels>& stored) {
+        stored.extra = stored.codes[0] = stored.codes[1] = whole(0);
+        for (std::size_t c = 0; c < channels; ++c) {
+            const F from = nearest_code<bits, false>(ideal.from[c][0], 0);
+            const F to = nearest_code<bits, false>(ideal.to[c][0], 0);
+            stored.values.from[c][0] = widened<bits>(from);
+            stored.values.to[c][0] = widened<bits>(to);
+            stored.codes[0] =
+                stored.codes[0] | hn::ShiftLeftSame(to_whole(from), static_cast<int>(8 * c));
+            stored.codes[1] =
+                stored.codes[1] | hn::ShiftLeftSame(to_whole(to), static_cast<int>(8 * c));
+        }
+    }
+};
+
+template <unsigned mode_number, bool swapped>
+HWY_INLINE void try_planes(const Texels& rotated, I rotation, int rounds, Winner& best) {
+    constexpr Bc7Mode mode = bc7_modes[mode_number];
+    constexpr unsigned color_bits = swapped ? mode.second_index_bits : mode.index_bits;
+    constexpr unsigned alpha_bits = swapped ? mode.index_bits : mode.second_index_bits;
+    Winner candidate;
+    candidate.clear();
+    Texels alone;
+    take_alpha(rotated, alone);
+    Coded<1, 3> color;
+    Coded<1, 1> alpha;
+    const Subsets whole_block = {whole(0), whole(0)};
+    const Where nothing = zero() < zero();
+    const F color_error = refine<Plane<mode.color_bits, 3>, color_bits>(
+        rotated, whole_block, nothing, rounds, color,
+        swapped ? candidate.second_indices : candidate.indices);
+    const F alpha_error = refine<Plane<mode.alpha_bits, 1>, alpha_bits>(
+        alone, whole_block, nothing, rounds, alpha,
+        swapped ? candidate.indices : candidate.second_indices);
+    candidate.error = color_error + alpha_error;
+    candidate.mode = whole(mode_number);
+    candidate.rotation = rotation;
+    candidate.selection = whole(swapped ? 1 : 0);
+    for (std::size_t end = 0; end < 2; ++end)
+        candidate.codes[end] = color.codes[end] | hn::ShiftLeft<24>(alpha.codes[end]);
+    keep_winner(candidate, best);
+}
+
+/// The rotation that leaves least beside a line through the three channels that stay together.
+HWY_NOINLINE I best_rotation(const Texels& texels) {
+    const BlockMoments<4> block(texels);
+    F least = number(never);
+    I best = whole(0);
+    for (int rotation = 0; rotation < 4; ++rotation) {
+        const std::size_t alone = rotation == 0 ? 3 : static_cast<std::size_t>(rotation) - 1;
+        Moments<3> together;
+        together.value[0] = block.all.value[0];
+        F own = zero();
+        for (std::size_t row = 0, to_row = 0, at = 0, to = 0; row < 4; ++row) {
+            if (row != alone)
+                together.value[1 + to_row++] = block.all.value[1 + row];
+            for (std::size_t column = row; column < 4; ++column, ++at) {
+                if (row == alone && column == alone)
+                    own = block.all.value[5 + at] -
+                          squared(block.all.value[1 + row]) * inverse_or_zero(block.all.value[0]);
+                if (row != alone && column != alone)
+                    together.value[4 + to++] = block.all.value[5 + at];
+            }
+        }
+        const F estimate = estimated_error<3, 2>(together) + own * number(1.0F / 9);
+        const Where better = estimate < least;
+        keep(better, estimate, least);
+        keep(better, whole(rotation), best);
+    }
+    return best;
+}
+
+/// The pairs of 7-bit codes of which index 1 of 2 bits makes each value of 8 bits exactly.
+constexpr std::array<std::int32_t, 256> solid_pairs_of_7_bits = [] {
+    std::array<std::int32_t, 256> pairs{};
+    for (int a = 0; a < 128; ++a)
+        for (int near = -1; near <= 1; ++near) {
+            const int b = a + near < 0 ? 0 : (a + near > 127 ? 127 : a + near);
+            const int value = ((a << 1 | a >> 6) * 43 + (b << 1 | b >> 6) * 21 + 32) >> 6;
+            pairs[static_cast<std::size_t>(value)] = a | b << 8;
+        }
+    return pairs;
+}();
+
+/// Blocks of one colour, exactly.
+HWY_INLINE void try_solid(const Texels& texels, Winner& best) {
+    Where is_solid = zero() == zero();
+    for (std::size_t c = 0; c < 4; ++c)
+        for (std::size_t i = 1; i < texels_of_block; ++i)
+            is_solid = both(is_solid, texels.color[c][i] == texels.color[c][0]);
+    if (nowhere(is_solid))
+        return;
+    Winner candidate;
+    candidate.clear();
+    candidate.error = choose(is_solid, zero(), number(never));
+    candidate.mode = whole(5);
+    for (std::size_t c = 0; c < 3; ++c) {
+        const I pair = hn::GatherIndex(Ints(), solid_pairs_of_7_bits.data(),
+                                       to_whole(texels.color[c][0]));
+        candidate.codes[0] = candidate.codes[0] |
+                             hn::ShiftLeftSame(pair & whole(127), static_cast<int>(8 * c));
+        candidate.codes[1] = candidate.codes[1] |
+                             hn::ShiftLeftSame(hn::ShiftRight<8>(pair), static_cast<int>(8 * c));
+    }
+    const I alpha = hn::ShiftLeft<24>(to_whole(texels.color[3][0]));
+    candidate.codes[0] = candidate.codes[0] | alpha;
+    candidate.codes[1] = candidate.codes[1] | alpha;
+    candidate.indices = {whole(0x11111111), whole(0x11111111)};
+    keep_winner(candidate, best);
+}
+
+struct Effort {
+    int rounds;
+    std::size_t partitions;     // of two subsets that are ranked
+    std::size_t with_mode_1, with_mode_3, with_mode_7;  // of the ranked ones that are fitted
+    std::size_t triples;        // partitions of three subsets that are ranked
+    std::size_t with_mode_0, with_mode_2;
+    bool with_mode_4, with_mode_5;
+};
+
+HWY_INLINE Effort effort_of(int effort) {
+    constexpr Effort efforts[] = {
+        {1, 0, 0, 0, 0, 0, 0, 0, false, false},  {1, 16, 1, 0, 1, 0, 0, 0, false, false},
+        {1, 64, 1, 0, 1, 0, 0, 0, false, false}, {1, 64, 1, 1, 1, 0, 0, 0, false, true},
+        {1, 64, 2, 1, 2, 0, 0, 0, false, true},  {1, 64, 2, 1, 2, 0, 0, 0, true, true},
+        {1, 64, 2, 2, 2, 64, 1, 1, true, true},  {2, 64, 4, 2, 4, 64, 2, 2, true, true},
+        {3, 64, 6, 4, 6, 64, 4, 4, true, true},  {3, 64, 10, 8, 10, 64, 6, 8, true, true},
+        {4, 64, 16, 16, 16, 64, 16, 16, true, true}};
+    return efforts[effort];
+}
+
+HWY_NOINLINE void try_opaque_modes(const Texels& texels, const Effort& effort, Where is_opaque,
+                                 Winner& best) {
+    if (nowhere(is_opaque) || effort.partitions == 0)
+        return;
+    const BlockMoments<3> block(texels);
+    Ranking<most_candidates> ranking;
+    ranking.clear();
+    rank_two<3, 3>(block, effort.partitions, HWY_MAX(effort.with_mode_1, effort.with_mode_3),
+                   ranking);
+    for (std::size_t i = 0; i < effort.with_mode_1; ++i)
+        try_mode<1>(texels, subsets_of_two(ranking.partition[i]), ranking.partition[i], is_opaque,
+                    is_opaque, effort.rounds, best);
+    for (std::size_t i = 0; i < effort.with_mode_3; ++i)
+        try_mode<3>(texels, subsets_of_two(ranking.partition[i]), ranking.partition[i], is_opaque,
+                    is_opaque, effort.rounds, best);
+    if (effort.triples == 0)
+        return;
+    ranking.clear();
+    rank_three<3, 2>(block, effort.triples, effort.with_mode_2, ranking);
+    for (std::size_t i = 0; i < effort.with_mode_2; ++i)
+        try_mode<2>(texels, subsets_of_three(ranking.partition[i]), ranking.partition[i],
+                    is_opaque, is_opaque, effort.rounds, best);
+    ranking.clear();
+    rank_three<3, 3>(block, 16, effort.with_mode_0, ranking);
+    for (std::size_t i = 0; i < effort.with_mode_0; ++i)
+        try_mode<0>(texels, subsets_of_three(ranking.partition[i]), ranking.partition[i],
+                    is_opaque, is_opaque, effort.rounds, best);
+}
+
+HWY_NOINLINE void try_alpha_modes(const Texels& texels, const Effort& effort, Where is_opaque,
+                                Winner& best) {
+    const Where has_alpha = hn::Not(is_opaque);
+    if (nowhere(has_alpha) || effort.partitions == 0)
+        return;
+    const BlockMoments<4> block(texels);
+    Ranking<most_candidates> ranking;
+    ranking.clear();
+    rank_two<4, 2>(block, effort.partitions, effort.with_mode_7, ranking);
+    for (std::size_t i = 0; i < effort.with_mode_7; ++i)
+        try_mode<7>(texels, subsets_of_two(ranking.partition[i]), ranking.partition[i], has_alpha,
+                    is_opaque, effort.rounds, best);
+}
+
+HWY_NOINLINE void try_plane_modes(const Texels& texels, const Effort& effort, bool thorough,
+                                Winner& best) {
+    Texels rotated;
+    const I first = best_rotation(texels);
+    for (int turn = 0; turn < (thorough ? 5 : 1); ++turn) {
+        const I rotation = turn == 0 ? first : whole(turn - 1);
+        rotate(texels, rotation, rotated);
+        if (effort.with_mode_5)
+            try_planes<5, false>(rotated, rotation, effort.rounds, best);
+        if (effort.with_mode_4) {
+            try_planes<4, false>(rotated, rotation, effort.rounds, best);
+            try_planes<4, true>(rotated, rotation, effort.rounds, best);
+        }
+    }
+}
+
+HWY_INLINE void load_texels(const std::byte* bytes, std::size_t count,
+                            const ColorSettings& settings, Texels& texels) {
+    const I offsets = lane_offsets(count, texels_of_block);
+    texels.least = zero();
+    texels.greatest = number(255);
+    for (std::size_t c = 0; c < 4; ++c)
+        texels.channel_weight[c] = number(settings.channel_weights[c]);
+    const auto* words = reinterpret_cast<const std::int32_t*>(bytes);
+    Where all_opaque = zero() == zero();
+    for (std::size_t i = 0; i < texels_of_block; ++i) {
+        const I word = hn::GatherIndex(Ints(), words + i, offsets);
+        for (std::size_t c = 0; c < 4; ++c)
+            texels.color[c][i] =
+                to_number(hn::ShiftRightSame(word, static_cast<int>(8 * c)) & whole(255));
+        all_opaque = both(all_opaque, texels.color[3][i] == number(255));
+    }
+    texels.has_weights = settings.weigh_by_alpha && !hn::AllTrue(Floats(), all_opaque);
+    if (!texels.has_weights)
+        return;
+    for (std::size_t i = 0; i < texels_of_block; ++i) {
+        const F seen = texels.color[3][i] * number(1.0F / 255);
+        for (std::size_t c = 0; c < 3; ++c)
+            texels.error_weight[c][i] = seen;
+        texels.error_weight[3][i] = number(1);
+        // Alpha counts where colour does not.
+        texels.fit_weight[i] = choose(all_opaque, number(1), (seen + number(0.125F)));
+    }
+}
+
+HWY_INLINE void write(const Winner& best, std::size_t count, std::byte* blocks) {
+    HWY_ALIGN std::int32_t lanes_of[15][most_lanes];
+    const I fields[15] = {best.mode,           best.partition,          best.rotation,
+                          best.selection,      best.extra,              best.codes[0],
+                          best.codes[1],       best.codes[2],           best.codes[3],
+                          best.codes[4],       best.codes[5],           best.indices.low,
+                          best.indices.high,   best.second_indices.low, best.second_indices.high};
+    for (std::size_t i = 0; i < 15; ++i)
+        hn::Store(fields[i], Ints(), lanes_of[i]);
+    for (std::size_t lane = 0; lane < count; ++lane) {
+        const auto field = [&](std::size_t i) HWY_ATTR {
+            return static_cast<std::uint32_t>(lanes_of[i][lane]);
+        };
+        Bc7Choice choice;
+        choice.mode = field(0);
+        choice.partition = field(1);
+        choice.rotation = field(2);
+        choice.selection = field(3);
+        choice.extra = field(4);
+        for (std::size_t i = 0; i < 6; ++i)
+            choice.codes[i] = field(5 + i);
+        choice.indices = field(11) | std::uint64_t{field(12)} << 32;
+        choice.second_indices = field(13) | std::uint64_t{field(14)} << 32;
+        pack_bc7(choice, blocks + 16 * lane);
+    }
+}
+
+void encode_group(const std::byte* bytes, std::size_t count, const ColorSettings& settings,
+                  std::byte* blocks) {
+    Texels texels;
+    load_texels(bytes, count, settings, texels);
+    Where is_opaque = zero() == zero();
+    for (std::size_t i = 0; i < texels_of_block; ++i)
+        is_opaque = both(is_opaque, texels.color[3][i] == number(255));
+    const Effort effort = effort_of(settings.effort);
+    Winner best;
+    best.clear();
+    const Where everywhere = zero() == zero();
+    try_mode<6>(texels, {whole(0), whole(0)}, whole(0), everywhere, is_opaque, effort.rounds, best);
+    if (effort.with_mode_5 || effort.with_mode_4)
+        try_plane_modes(texels, effort, settings.effort >= 8, best);
+    try_opaque_modes(texels, effort, is_opaque, best);
+    try_alpha_modes(texels, effort, is_opaque, best);
+    try_solid(texels, best);
+    write(best, count, blocks);
+}
+
+void encode(const std::byte* texels, std::size_t count, const ColorSettings& settings,
+            std::byte* blocks) {
+    for (std::size_t at = 0; at < count; at += lanes())
+        encode_group(texels + at * 4 * texels_of_block, HWY_MIN(lanes(), count - at), settings,
+                     blocks + at * 16);
+}
+
+}  // namespace yl::bc::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+namespace yl::bc {
+
+HWY_EXPORT(encode);
+
+void encode_bc7(const std::byte* texels, std::size_t count, const ColorSettings& settings,
+                std::byte* blocks) {
+    HWY_DYNAMIC_DISPATCH(encode)(texels, count, settings, blocks);
+}
+
+}  // namespace yl::bc
+#endif

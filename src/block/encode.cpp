@@ -1,0 +1,273 @@
+// Images and textures encoded, several rows of blocks at a time.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <atomic>
+#include <mutex>
+
+#include "base/bytes.hpp"
+#include "base/parallel.hpp"
+#include "block/bc/encode.hpp"
+#include "block/source_blocks.hpp"
+#include "block/surfaces.hpp"
+#include "block/thrift.hpp"
+
+namespace yl {
+namespace {
+
+constexpr std::size_t blocks_at_least = 256;  // in one piece of work, so that lanes are full
+
+/// Counts what is done; asks the program whether to go on.
+class Progress {
+ public:
+    Progress(const std::function<bool(float)>& callback, std::uint64_t total)
+        : callback_(callback), total_(static_cast<float>(total)) {}
+
+    [[nodiscard]] bool cancelled() const { return cancelled_; }
+
+    void add(std::uint64_t count) {
+        if (!callback_)
+            return;
+        const std::lock_guard lock(mutex_);
+        done_ += count;
+        if (!cancelled_ && !callback_(static_cast<float>(done_) / total_))
+            cancelled_ = true;
+    }
+
+    [[nodiscard]] Status status() const {
+        if (cancelled_)
+            return fail(ErrorKind::cancelled, "encoding was cancelled");
+        return {};
+    }
+
+ private:
+    const std::function<bool(float)>& callback_;
+    float total_;
+    std::mutex mutex_;
+    std::uint64_t done_ = 0;
+    std::atomic<bool> cancelled_ = false;
+};
+
+bc::ColorSettings color_settings(const BlockOptions& options) {
+    bc::ColorSettings settings{.effort = options.effort};
+    // Half by what a channel adds to the luminance of Rec. 709, half alike.
+    if (options.weights == ErrorWeights::perceptual)
+        settings.channel_weights = {0.82F, 1.57F, 0.61F, 1.0F};
+    settings.weigh_by_alpha = options.role == Role::color;
+    settings.are_normals = options.role == Role::normal;
+    return settings;
+}
+
+/// Encodes whole rows of blocks, one after the other in memory.
+class RowEncoder {
+ public:
+    RowEncoder(ConstImageView pixels, Format format, const BlockOptions& options)
+        : f_(info(format)),
+          source_(pixels, options.source_transfer, f_),
+          options_(options),
+          color_(color_settings(options)) {}
+
+    [[nodiscard]] bool possible() const { return source_.possible(); }
+    [[nodiscard]] std::size_t across() const { return source_.across(); }
+
+    void encode(std::uint32_t first_row, std::uint32_t rows, std::byte* blocks) const {
+        if (f_.channel_count <= 2)
+            for (std::uint32_t row = 0; row < rows; ++row)
+                encode_channels(first_row + row, blocks + row * across() * f_.block_bytes);
+        else
+            encode_texels(first_row, rows, blocks);
+    }
+
+    /// Blocks of texels as the decoder gives them, for those who compare.
+    [[nodiscard]] const SourceBlocks& source() const { return source_; }
+
+ private:
+    void encode_channels(std::uint32_t row, std::byte* blocks) const {
+        const std::size_t count = across();
+        const std::size_t values = count * block_texels;
+        std::vector<float> codes(values * f_.channel_count);
+        source_.read_codes(row, codes.data());
+        const bool is_signed = f_.kind == NumericKind::snorm;
+        bc::ChannelSettings settings{.effort = options_.effort,
+                                     .least = is_signed ? -127.0F : 0.0F,
+                                     .greatest = is_signed ? 127.0F : 255.0F,
+                                     .block_words = f_.block_bytes / 4U};
+        std::vector<float> weights;
+        const bool are_normals = options_.role == Role::normal && f_.channel_count == 2;
+        if (are_normals)
+            weights = normal_weights(codes, is_signed);
+        for (std::size_t channel = 0; channel < f_.channel_count; ++channel)
+            bc::encode_bc4(codes.data() + channel * values,
+                           are_normals ? weights.data() + channel * values : nullptr, count,
+                           settings, blocks + channel * 8);
+    }
+
+    /// How much an error of x or y turns the vector (x, y, z) whose z follows from its length: for
+    /// small errors that are independent of each other, 1 + x^2 / z^2 and 1 + y^2 / z^2.
+    [[nodiscard]] static std::vector<float> normal_weights(const std::vector<float>& codes,
+                                                           bool is_signed) {
+        constexpr float least_z_squared = 1.0F / 64;
+        const std::size_t count = codes.size() / 2;
+        const auto unit = [&](float code) {
+            return is_signed ? code / 127.0F : code / 127.5F - 1.0F;
+        };
+        std::vector<float> weights(codes.size());
+        for (std::size_t i = 0; i < count; ++i) {
+            const float x = unit(codes[i]);
+            const float y = unit(codes[count + i]);
+            const float z_squared = std::max(1.0F - x * x - y * y, least_z_squared);
+            weights[i] = 1.0F + x * x / z_squared;
+            weights[count + i] = 1.0F + y * y / z_squared;
+        }
+        return weights;
+    }
+
+    void encode_texels(std::uint32_t first_row, std::uint32_t rows, std::byte* blocks) const {
+        const std::size_t texel_bytes = f_.is_float() ? 8 : 4;
+        const std::size_t row_bytes = across() * block_texels * texel_bytes;
+        const std::size_t count = across() * rows;
+        std::vector<std::byte> texels(row_bytes * rows);
+        for (std::uint32_t row = 0; row < rows; ++row)
+            source_.read(first_row + row, texels.data() + row * row_bytes);
+        switch (f_.format) {
+            case Format::bc1_unorm:
+            case Format::bc1_srgb:
+                return bc::encode_bc1(texels.data(), count, color_, blocks);
+            case Format::bc1a_unorm:
+            case Format::bc1a_srgb:
+                return bc::encode_bc1a(texels.data(), count, color_, blocks);
+            case Format::bc2_unorm:
+            case Format::bc2_srgb:
+                bc::encode_bc3_color(texels.data(), count, color_, blocks);
+                return encode_explicit_alpha(texels.data(), count, blocks);
+            case Format::bc3_unorm:
+            case Format::bc3_srgb:
+                bc::encode_bc3_color(texels.data(), count, color_, blocks);
+                return encode_graded_alpha(texels.data(), count, blocks);
+            case Format::bc6h_ufloat:
+            case Format::bc6h_sfloat:
+                return bc::encode_bc6h(
+                    texels.data(), count,
+                    {.effort = options_.effort, .is_signed = f_.kind == NumericKind::signed_float},
+                    blocks);
+            default:
+                return bc::encode_bc7(texels.data(), count, color_, blocks);
+        }
+    }
+
+    /// BC2: 4 bits a texel.
+    static void encode_explicit_alpha(const std::byte* texels, std::size_t count,
+                                      std::byte* blocks) {
+        for (std::size_t block = 0; block < count; ++block) {
+            std::uint64_t bits = 0;
+            for (std::size_t i = 0; i < block_texels; ++i) {
+                const auto alpha =
+                    std::to_integer<std::uint64_t>(texels[(block * block_texels + i) * 4 + 3]);
+                bits |= (alpha * 15 + 127) / 255 << 4 * i;
+            }
+            store(blocks + block * 16, bits);
+        }
+    }
+
+    void encode_graded_alpha(const std::byte* texels, std::size_t count, std::byte* blocks) const {
+        std::vector<float> alphas(count * block_texels);
+        for (std::size_t i = 0; i < alphas.size(); ++i)
+            alphas[i] = static_cast<float>(std::to_integer<int>(texels[i * 4 + 3]));
+        bc::encode_bc4(alphas.data(), nullptr, count,
+                       {.effort = options_.effort, .block_words = 4}, blocks);
+    }
+
+    const FormatInfo& f_;
+    SourceBlocks source_;
+    const BlockOptions& options_;
+    bc::ColorSettings color_;
+};
+
+std::uint32_t rows_of_blocks(std::uint32_t height) {
+    return (height + block_side - 1) / block_side;
+}
+
+Status encode(ConstImageView pixels, ImageView blocks, const BlockOptions& options,
+              Progress& progress) {
+    const RowEncoder encoder(pixels, blocks.format, options);
+    if (!encoder.possible())
+        return fail(ErrorKind::unsupported,
+                    fmt::format("{} cannot be encoded as {}: decode it first",
+                                info(pixels.format).name, info(blocks.format).name));
+    const std::size_t row_bytes = blocks.row_bytes();
+    const std::uint32_t total = rows_of_blocks(blocks.height);
+    const auto rows_at_once = static_cast<std::uint32_t>(
+        options.thrift > 0 ? thrift_rows
+                           : (blocks_at_least + encoder.across() - 1) / encoder.across());
+    parallel_each((total + rows_at_once - 1) / rows_at_once, [&](std::size_t piece) {
+        if (progress.cancelled())
+            return;
+        const auto first = static_cast<std::uint32_t>(piece) * rows_at_once;
+        const std::uint32_t rows = std::min(rows_at_once, total - first);
+        std::vector<std::byte> encoded(row_bytes * rows);
+        encoder.encode(first, rows, encoded.data());
+        if (options.thrift > 0)
+            make_thrifty(encoder.source(), {first, rows}, info(blocks.format), options,
+                         encoded.data());
+        for (std::uint32_t row = 0; row < rows; ++row)
+            std::copy_n(encoded.data() + row * row_bytes, row_bytes,
+                        blocks.row(first + row).data());
+        progress.add(rows * encoder.across());
+    });
+    return progress.status();
+}
+
+Status check(Format format, const BlockOptions& options) {
+    if (!decoded_format(format))
+        return fail_at({ErrorKind::usage, fmt::format("{} is no block format", info(format).name)},
+                       "format");
+    if (options.effort < 0 || options.effort > 10)
+        return fail_at(
+            {ErrorKind::usage, fmt::format("the effort is {}; it goes from 0 to 10", options.effort)},
+            "effort");
+    if (!(options.thrift >= 0))
+        return fail_at({ErrorKind::usage, "the thrift has to be 0 or more"}, "thrift");
+    return {};
+}
+
+std::uint64_t block_count(const TextureShape& shape) {
+    return shape.total_bytes() / info(shape.format).block_bytes;
+}
+
+}  // namespace
+
+Status encode_blocks(ConstImageView pixels, ImageView blocks, const BlockOptions& options) {
+    YL_CHECK(check(blocks.format, options));
+    if (pixels.width != blocks.width || pixels.height != blocks.height)
+        return fail(ErrorKind::usage, fmt::format("{} x {} texels do not become {} x {}",
+                                                  pixels.width, pixels.height, blocks.width,
+                                                  blocks.height));
+    Progress progress(options.progress, std::uint64_t{rows_of_blocks(blocks.height)} *
+                                            (blocks.row_bytes() / info(blocks.format).block_bytes));
+    return encode(pixels, blocks, options, progress);
+}
+
+Result<Image> encode_blocks(ConstImageView pixels, Format format, const BlockOptions& options) {
+    YL_CHECK(check(format, options));
+    YL_TRY(Image blocks, Image::create(format, pixels.width, pixels.height));
+    YL_CHECK(encode_blocks(pixels, blocks.view(), options));
+    return blocks;
+}
+
+Result<Texture> encode_texture(const Texture& texture, Format format,
+                               const BlockOptions& options) {
+    YL_CHECK(check(format, options));
+    TextureShape shape = texture.shape();
+    shape.format = format;
+    Progress progress(options.progress, block_count(shape));
+    BlockOptions each = options;
+    each.source_transfer = texture.traits.transfer;
+    YL_TRY(Texture result,
+           with_each_surface(texture, format, [&](ConstImageView from, ImageView to) -> Status {
+               return encode(from, to, each, progress);
+           }));
+    result.traits.transfer = info(format).transfer;
+    return result;
+}
+
+}  // namespace yl

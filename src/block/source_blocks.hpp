@@ -1,0 +1,46 @@
+// Texels of any image, gathered block by block as the encoders take them.
+#pragma once
+
+#include <vector>
+
+#include <yl/block.hpp>
+#include "pixel/rows.hpp"
+
+namespace yl {
+
+inline constexpr std::uint32_t block_side = 4;
+inline constexpr std::size_t block_texels = 16;
+
+/// How an encoder takes its texels.
+enum class TexelKind {
+    bytes,   ///< RGBA of 8 bits
+    codes,   ///< one or two channels, as numbers in the target's codes
+    halves,  ///< RGBA of half floats
+};
+
+/// Reads blocks of an image; beyond its edges the last texels are repeated.
+class SourceBlocks {
+ public:
+    SourceBlocks(ConstImageView image, Transfer transfer, const FormatInfo& target);
+
+    [[nodiscard]] bool possible() const { return load_ != nullptr; }
+
+    /// Row `block_y` of blocks as bytes or halves, one block after the other.
+    void read(std::uint32_t block_y, std::byte* blocks) const;
+    /// The same as codes: all blocks' first channel, then their second.
+    void read_codes(std::uint32_t block_y, float* blocks) const;
+
+    [[nodiscard]] std::size_t across() const { return (image_.width + 3U) / block_side; }
+
+ private:
+    void read_row(std::uint32_t y, std::vector<float>& rgba) const;
+
+    ConstImageView image_;
+    FormatInfo target_;
+    Format texel_format_;
+    Transfer transfer_;
+    void (*load_)(const std::byte*, float*, std::size_t);
+    RowCodec texels_;
+};
+
+}  // namespace yl
