@@ -17,53 +17,52 @@ constexpr std::size_t block_rows_at_least = 8;
 constexpr std::uint32_t side = 4;
 constexpr std::size_t most_block_bytes = 16 * 8;  // of texels
 
-bc::Decoder decoder_of(Format format) {
+bc::RowDecoder decoder_of(Format format) {
     switch (format) {
         case Format::bc1_unorm:
         case Format::bc1_srgb:
-            return bc::decode_bc1;
+            return bc::each_block<8, 16, bc::decode_bc1>;
         case Format::bc1a_unorm:
         case Format::bc1a_srgb:
-            return bc::decode_bc1a;
+            return bc::each_block<8, 16, bc::decode_bc1a>;
         case Format::bc2_unorm:
         case Format::bc2_srgb:
-            return bc::decode_bc2;
+            return bc::each_block<16, 16, bc::decode_bc2>;
         case Format::bc3_unorm:
         case Format::bc3_srgb:
-            return bc::decode_bc3;
+            return bc::decode_bc3_row;
         case Format::bc4_unorm:
-            return bc::decode_bc4;
+            return bc::decode_bc4_row;
         case Format::bc4_snorm:
-            return bc::decode_bc4_snorm;
+            return bc::decode_bc4_snorm_row;
         case Format::bc5_unorm:
-            return bc::decode_bc5;
+            return bc::decode_bc5_row;
         case Format::bc5_snorm:
-            return bc::decode_bc5_snorm;
+            return bc::decode_bc5_snorm_row;
         case Format::bc6h_ufloat:
-            return bc::decode_bc6h_ufloat;
+            return bc::each_block<16, 32, bc::decode_bc6h_ufloat>;
         case Format::bc6h_sfloat:
-            return bc::decode_bc6h_sfloat;
+            return bc::each_block<16, 32, bc::decode_bc6h_sfloat>;
         case Format::bc7_unorm:
         case Format::bc7_srgb:
-            return bc::decode_bc7;
+            return bc::each_block<16, 16, bc::decode_bc7>;
         default:
             return nullptr;
     }
 }
 
 void decode_row(ConstImageView blocks, ImageView pixels, std::uint32_t block_y,
-                bc::Decoder decode) {
+                bc::RowDecoder decode) {
     const std::size_t block_bytes = info(blocks.format).block_bytes;
     const std::size_t texel_bytes = info(pixels.format).block_bytes;
     const std::byte* block = blocks.row(block_y).data();
     std::byte* texels = pixels.data + std::size_t{block_y} * side * pixels.row_stride;
     const std::uint32_t rows = std::min(side, pixels.height - block_y * side);
     const std::uint32_t whole = rows == side ? pixels.width / side : 0;
-    for (std::uint32_t x = 0; x < whole; ++x)
-        decode(block + x * block_bytes, texels + x * side * texel_bytes, pixels.row_stride);
+    decode(block, whole, texels, pixels.row_stride);
     std::byte edge[most_block_bytes];
     for (std::uint32_t x = whole; x * side < pixels.width; ++x) {
-        decode(block + x * block_bytes, edge, side * texel_bytes);
+        decode(block + x * block_bytes, 1, edge, side * texel_bytes);
         const std::size_t bytes = std::min(side, pixels.width - x * side) * texel_bytes;
         for (std::uint32_t y = 0; y < rows; ++y)
             std::memcpy(texels + y * pixels.row_stride + x * side * texel_bytes,
@@ -97,7 +96,7 @@ Status decode_blocks(ConstImageView blocks, ImageView pixels) {
             fmt::format("{} x {} texels of {} decode to as many of {}, not to {} x {} of {}",
                         blocks.width, blocks.height, info(blocks.format).name, info(*format).name,
                         pixels.width, pixels.height, info(pixels.format).name));
-    const bc::Decoder decode = decoder_of(blocks.format);
+    const bc::RowDecoder decode = decoder_of(blocks.format);
     parallel_ranges((blocks.height + side - 1) / side, block_rows_at_least,
                     [&](std::size_t begin, std::size_t end) {
                         for (std::size_t y = begin; y < end; ++y)

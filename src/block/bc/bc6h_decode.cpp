@@ -1,5 +1,7 @@
 // BC6H blocks to half floats.
 #include <array>
+#include <cstring>
+#include <utility>
 
 #include "block/bc/bc6h_modes.hpp"
 #include "block/bc/block_bits.hpp"
@@ -24,18 +26,20 @@ constexpr std::array<std::uint8_t, 32> mode_of_bits = [] {
     return rows;
 }();
 
-Bc6hFields read_fields(BitSource& bits, const Bc6hLayout& layout) {
+template <std::size_t row, std::size_t... run_numbers>
+Bc6hFields read_fields(BitSource& bits, std::index_sequence<run_numbers...>) {
     Bc6hFields fields;
-    for (std::size_t i = 0; i < layout.count; ++i) {
-        const Bc6hRun& run = layout.runs[i];
+    const auto read_run = [&]<std::size_t i>() {
+        constexpr Bc6hRun run = bc6h_layouts[row].runs[i];
         std::uint32_t value = bits.take(run.count);
-        if (run.is_reversed)
+        if constexpr (run.is_reversed)
             value = reversed_bits(value, run.count);
-        if (run.endpoint == 4)
+        if constexpr (run.endpoint == 4)
             fields.partition = value;
         else
             fields.endpoints[run.endpoint][run.channel] |= value << run.lowest;
-    }
+    };
+    (read_run.template operator()<run_numbers>(), ...);
     return fields;
 }
 
@@ -74,23 +78,14 @@ std::uint64_t finished(int value) {
         return static_cast<std::uint64_t>((value * 31) >> 5);
 }
 
-template <bool is_signed>
-void decode(const std::byte* block, std::byte* texels, std::size_t stride) {
-    BitSource bits(block);
-    const std::uint8_t row = mode_of_bits[bits.rest() & 31U];
-    if (row == no_mode) {  // reserved: opaque black
-        for (std::size_t i = 0; i < 16; ++i)
-            store(texels + i / 4 * stride + i % 4 * 8, half_one << 48);
-        return;
-    }
-    const Bc6hMode& mode = bc6h_modes[row];
-    bits.skip(mode.number_bits);
-    const Bc6hFields fields = read_fields(bits, bc6h_layouts[row]);
+using Color = std::array<int, 3>;
 
-    std::array<std::array<int, 3>, 4> ends{};
-    const std::size_t end_count = mode.subsets * std::size_t{2};
-    for (std::size_t channel = 0; channel < 3; ++channel)
-        for (std::size_t end = 0; end < end_count; ++end) {
+template <std::size_t row, bool is_signed>
+std::array<Color, 4> widened_ends(const Bc6hFields& fields) {
+    constexpr const Bc6hMode& mode = bc6h_modes[row];
+    std::array<Color, 4> ends{};
+    for (std::size_t end = 0; end < mode.subsets * std::size_t{2}; ++end)
+        for (std::size_t channel = 0; channel < 3; ++channel) {
             std::uint32_t value = fields.endpoints[end][channel];
             if (mode.is_delta && end > 0)
                 value = (fields.endpoints[0][channel] + static_cast<std::uint32_t>(sign_extended(
@@ -100,31 +95,71 @@ void decode(const std::byte* block, std::byte* texels, std::size_t stride) {
                 is_signed ? sign_extended(value, mode.base_bits) : static_cast<int>(value),
                 mode.base_bits);
         }
+    return ends;
+}
 
-    const unsigned index_bits = mode.subsets == 1 ? 4 : 3;
-    const std::uint8_t* weights = weights_of(index_bits);
-    std::array<std::uint64_t, 16> palette{};
-    const unsigned colors = 1U << index_bits;
+template <bool is_signed>
+std::uint64_t blended(const Color& a, const Color& b, int weight) {
+    std::uint64_t color = half_one << 48;
+    for (unsigned channel = 0; channel < 3; ++channel)
+        color |= finished<is_signed>((a[channel] * (64 - weight) + b[channel] * weight + 32) >> 6)
+                 << 16 * channel;
+    return color;
+}
+
+template <std::size_t row, bool is_signed>
+void decode_mode(BitSource bits, std::byte* texels, std::size_t stride) {
+    constexpr const Bc6hMode& mode = bc6h_modes[row];
+    constexpr unsigned index_bits = mode.subsets == 1 ? 4 : 3;
+    constexpr unsigned colors = 1U << index_bits;
+    bits.skip(mode.number_bits);
+    const Bc6hFields fields =
+        read_fields<row>(bits, std::make_index_sequence<bc6h_layouts[row].count>());
+    const auto ends = widened_ends<row, is_signed>(fields);
+    std::array<std::uint64_t, 16> palette;
     for (std::size_t subset = 0; subset < mode.subsets; ++subset)
-        for (std::size_t i = 0; i < colors; ++i) {
-            std::uint64_t color = half_one << 48;
-            for (unsigned channel = 0; channel < 3; ++channel) {
-                const int a = ends[2 * subset][channel];
-                const int b = ends[2 * subset + 1][channel];
-                const int value = (a * (64 - weights[i]) + b * weights[i] + 32) >> 6;
-                color |= finished<is_signed>(value) << 16 * channel;
-            }
-            palette[subset * colors + i] = color;
-        }
+        for (std::size_t i = 0; i < colors; ++i)
+            palette[subset * colors + i] = blended<is_signed>(
+                ends[2 * subset], ends[2 * subset + 1], weights_of(index_bits)[i]);
+    // Anchors' indices lack their highest bit, which is put in as 0.
+    std::uint64_t indices = bits.rest();
+    const auto insert = [&](unsigned anchor) {
+        const std::uint64_t below =
+            (std::uint64_t{1} << (anchor * index_bits + index_bits - 1)) - 1U;
+        indices = (indices & below) | (indices & ~below) << 1;
+    };
+    insert(0);
+    if (mode.subsets == 2)
+        insert(anchor_of_two[fields.partition]);
     std::uint32_t subsets = mode.subsets == 2 ? two_subsets[fields.partition] : 0U;
-    std::uint32_t anchors = 1U | (mode.subsets == 2 ? 1U << anchor_of_two[fields.partition] : 0U);
-    std::uint64_t rest = bits.rest();
-    for (std::size_t i = 0; i < 16; ++i, subsets >>= 1, anchors >>= 1) {
-        const unsigned width = index_bits - (anchors & 1U);
-        const auto index = static_cast<std::size_t>(rest & ((1U << width) - 1U));
-        rest >>= width;
-        store(texels + i / 4 * stride + i % 4 * 8, palette[(subsets & 1U) * colors + index]);
+    for (std::size_t y = 0; y < 4; ++y) {
+        std::array<std::uint64_t, 4> texel_row;
+        for (std::uint64_t& texel : texel_row) {
+            texel = palette[(subsets & 1U) * colors % 16 + (indices & (colors - 1))];
+            subsets >>= 1;
+            indices >>= index_bits;
+        }
+        std::memcpy(texels + y * stride, texel_row.data(), sizeof texel_row);
     }
+}
+
+using ModeDecoder = void (*)(BitSource, std::byte*, std::size_t);
+
+template <bool is_signed, std::size_t... rows>
+constexpr std::array<ModeDecoder, sizeof...(rows)> decoders_of(std::index_sequence<rows...>) {
+    return {decode_mode<rows, is_signed>...};
+}
+
+template <bool is_signed>
+void decode(const std::byte* block, std::byte* texels, std::size_t stride) {
+    static constexpr auto decoders =
+        decoders_of<is_signed>(std::make_index_sequence<bc6h_modes.size()>());
+    const BitSource bits(block);
+    const std::uint8_t row = mode_of_bits[bits.rest() & 31U];
+    if (row != no_mode)
+        return decoders[row](bits, texels, stride);
+    for (std::size_t i = 0; i < 16; ++i)  // reserved: opaque black
+        store(texels + i / 4 * stride + i % 4 * 8, half_one << 48);
 }
 
 }  // namespace
