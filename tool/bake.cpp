@@ -5,6 +5,7 @@
 #include <memory>
 
 #include "arguments.hpp"
+#include "blocks.hpp"
 #include "describe.hpp"
 #include "session.hpp"
 
@@ -29,6 +30,7 @@ struct Bake {
     yl::MipOptions mips = {};
     bool plain_chain = false;
     std::uint32_t first_level = 0;
+    BlockChoices blocks = {};
 
     /// Level 0 may come first, or be named like the others.
     yl::Result<std::string> top_picture() const {
@@ -110,11 +112,11 @@ struct Bake {
         for (const yl::Status& status :
              {parse_if_given(role, parse_role, result.role),
               parse_if_given(levels, parse_levels, result.levels),
-              parse_if_given(origin, parse_origin, result.origin),
-              parse_if_given(format, parse_format, result.format),
+              parse_if_given(origin, parse_origin, result.origin), choose_format(format, result),
               parse_if_given(sampler, parse_sampler_option, result.sampler)})
             if (!status)
                 return tl::unexpected(status.error());
+        result.blocks = blocks.options(session);
         if (auto status = read_chain_options(result); !status)
             return tl::unexpected(status.error());
         if (auto status = read_given(result); !status)
@@ -257,7 +259,8 @@ void add_bake(CLI::App& app, Session& session) {
         ->option_text("ROLE");
     command
         ->add_option("--as", bake->format,
-                     "Pixel format, such as rgba8-srgb; by role when left out")
+                     "Pixel format, such as rgba8-srgb or bc7-srgb, or bc for the block format "
+                     "that suits the role; a plain one by role when left out")
         ->option_text("FORMAT");
     command->add_option("--levels", bake->levels, "Mip levels: full, or how many")
         ->option_text("full|N");
@@ -269,6 +272,7 @@ void add_bake(CLI::App& app, Session& session) {
         ->option_text("SCHEME");
     command->add_option("--sampler", bake->sampler, "The sampler to keep with the texture")
         ->option_text("SAMPLER");
+    add_block_options(*command, bake->blocks);
     add_chain_options(*command, *bake);
 }
 

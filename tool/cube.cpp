@@ -6,6 +6,7 @@
 #include <memory>
 
 #include "arguments.hpp"
+#include "blocks.hpp"
 #include "describe.hpp"
 #include "session.hpp"
 
@@ -62,15 +63,16 @@ struct Cube {
     std::uint32_t samples = 1024;
     std::vector<float> roughness = {};
     bool reorder = false, join_edges = false, dither = false;
+    BlockChoices blocks = {};
 
     yl::Status read_names(yl::CubeBakeOptions& result) const {
         for (const yl::Status& status :
-             {parse_if_given(role, parse_role, result.role),
-              parse_if_given(format, parse_format, result.format),
+             {parse_if_given(role, parse_role, result.role), choose_format(format, result),
               parse_if_given(levels, parse_levels, result.levels),
               parse_if_given(sampler, parse_sampler_option, result.sampler)})
             if (!status)
                 return status;
+        result.blocks = blocks.options(session);
         if (!layout.empty()) {
             result.source.layout = yl::find_cube_layout(layout);
             if (!result.source.layout)
@@ -344,13 +346,16 @@ void add_cube(CLI::App& app, Session& session) {
         ->required()
         ->option_text("OUT");
     command->add_option("--role", cube->role, "color, or hdr (default for floating point)");
-    command->add_option("--as", cube->format, "The texture's format")->option_text("FORMAT");
+    command
+        ->add_option("--as", cube->format, "The texture's format; bc: the block format that suits")
+        ->option_text("FORMAT");
     command->add_option("--sampler", cube->sampler, "Kept with the texture")
         ->option_text("SAMPLER");
     command->add_option("--supercompress", cube->supercompression,
                         "none, zlib or zstd, the latter two with ':LEVEL' if wanted");
     add_source_options(*command, *cube);
     add_level_options(*command, *cube);
+    add_block_options(*command, cube->blocks);
 }
 
 }  // namespace ylat

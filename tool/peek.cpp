@@ -205,7 +205,9 @@ Entry describe(const std::string& path, const yl::TextureFile& file) {
     const yl::TextureShape& shape = texture.shape();
     const yl::TextureTraits& traits = texture.traits;
     const yl::FormatInfo& format = yl::info(shape.format);
-    const yl::ChannelUse use = yl::analyse_channels(texture.image(0), traits.swizzle);
+    const auto decoded = yl::decode_blocks(texture.image(0));  // fails where there are no blocks
+    const yl::ConstImageView top = decoded ? decoded->view() : texture.image(0);
+    const yl::ChannelUse use = yl::analyse_channels(top, traits.swizzle);
     const bool has_alpha =
         format.has(yl::Channel::alpha) || traits.swizzle == yl::gray_alpha_swizzle;
     const std::uint32_t full = yl::full_level_count(shape.width, shape.height, shape.depth);

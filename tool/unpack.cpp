@@ -31,7 +31,10 @@ struct Unpack {
         auto file = yl::read_texture(texture_path);
         if (!file)
             return tl::unexpected(file.error());
-        yl::Texture texture = std::move(file->texture);
+        auto texels = yl::decode_texture(file->texture);
+        if (!texels)
+            return tl::unexpected(texels.error());
+        yl::Texture texture = std::move(*texels);
         const yl::TextureShape& shape = texture.shape();
         if (only_level && *only_level >= shape.levels)
             return yl::fail_at({yl::ErrorKind::usage,

@@ -61,7 +61,7 @@ struct Upload {
             const auto a = sent.image(region.level, region.layer, region.face);
             const auto b = back.image(region.level, region.layer, region.face);
             bool is_equal = true;
-            for (std::uint32_t y = 0; y < region.height; ++y)
+            for (std::uint32_t y = 0; y < a.row_count(); ++y)
                 is_equal = is_equal && std::ranges::equal(a.row(y), b.row(y));
             equal.push_back(is_equal);
         }

@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <memory>
 #include <optional>
+#include <yl/block.hpp>
 #include <yl/codec.hpp>
 #include <yl/finding.hpp>
 #include <yl/mip.hpp>
@@ -24,7 +25,10 @@ enum class PowerOfTwo : std::uint8_t { any, nearest, up, down };
 /// Every part may be left out; then the role decides.
 struct BakeOptions {
     Role role = Role::color;
-    std::optional<Format> format = {};         ///< of the texture
+    std::optional<Format> format = {};  ///< of the texture
+    bool compressed = false;            ///< without a format: the block format that suits the role
+    /// Of block formats: effort, weights, thrift, progress. Its role is the one above.
+    BlockOptions blocks = {};
     std::optional<std::uint32_t> levels = {};  ///< a full chain when left out
     Origin origin = Origin::top;               ///< `bottom` turns the rows round and records it
     std::optional<Sampler> sampler = {};       ///< kept with the texture
@@ -48,6 +52,10 @@ struct Baked {
 
 /// The format that a picture gets in a role when none is asked for.
 [[nodiscard]] Format default_format(const Picture& picture, Role role);
+
+/// The block format that suits a picture in a role: BC7 for colours, BC5 for normals and data of
+/// two channels, BC4 for data of one, BC6H for light.
+[[nodiscard]] Format default_block_format(const Picture& picture, Role role);
 
 [[nodiscard]] Result<Baked> bake(const Picture& picture, const BakeOptions& options = {});
 

@@ -22,8 +22,10 @@ struct GivenCubeLevel {
 
 /// Every part may be left out.
 struct CubeBakeOptions {
-    std::optional<Role> role = {};             ///< hdr for pictures in floating point, else color
-    std::optional<Format> format = {};         ///< of the texture; the role's when left out
+    std::optional<Role> role = {};         ///< hdr for pictures in floating point, else color
+    std::optional<Format> format = {};     ///< of the texture; the role's when left out
+    bool compressed = false;               ///< without a format: BC6H for light, BC7 for colours
+    BlockOptions blocks = BlockOptions();  ///< of block formats
     std::optional<std::uint32_t> levels = {};  ///< a full chain when left out
     CubeSourceOptions source = {};             ///< of one picture
     /// How the faces are stored, and in which world; the names of six pictures speak of its axes.

@@ -24,6 +24,11 @@ struct BasicImageView {
         const FormatInfo& f = info(format);
         return std::size_t{(width + f.block_width - 1U) / f.block_width} * f.block_bytes;
     }
+    /// Rows that are stored: of texels, or of blocks.
+    [[nodiscard]] std::uint32_t row_count() const {
+        const FormatInfo& f = info(format);
+        return (height + f.block_height - 1U) / f.block_height;
+    }
     /// Row `y` of texels; of blocks, for a block format.
     [[nodiscard]] std::span<Byte> row(std::uint32_t y) const {
         return {data + y * row_stride, row_bytes()};

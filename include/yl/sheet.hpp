@@ -16,8 +16,7 @@ struct SheetOptions {
 
 /// Cubes are shown as crosses, one for each level and layer. Colours as the GPU shows them, over
 /// dark gray where they are transparent; other roles' numbers as if they were colours. Gives
-/// `rgba8-srgb`. Fails with `ErrorKind::unsupported` for block formats, and with `usage` when the
-/// picture would be larger than any.
+/// `rgba8-srgb`. Fails with `ErrorKind::usage` when the picture would be larger than any.
 [[nodiscard]] Result<Image> level_sheet(const Texture& texture, const std::string& heading,
                                         const SheetOptions& options = {});
 

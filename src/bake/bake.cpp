@@ -11,6 +11,7 @@
 #include <yl/mip.hpp>
 #include <yl/resize.hpp>
 #include <yl/roughness.hpp>
+#include "bake/block_step.hpp"
 #include "base/attempt.hpp"
 
 namespace yl {
@@ -117,6 +118,29 @@ Format default_format(const Picture& picture, Role role) {
             return Format::rgba16_float;
     }
     return Format::rgba8_srgb;
+}
+
+Format default_block_format(const Picture& picture, Role role) {
+    const std::uint32_t channels =
+        role == Role::mask || role == Role::data
+            ? analyse_channels(picture.image.view(), picture.swizzle).useful_channels()
+            : 0;
+    switch (role) {
+        case Role::color:
+            return Format::bc7_srgb;
+        case Role::normal:
+            return Format::bc5_unorm;
+        case Role::mask:
+        case Role::data:
+            return channels == 1   ? Format::bc4_unorm
+                   : channels == 2 ? Format::bc5_unorm
+                                   : Format::bc7_unorm;
+        case Role::height:
+            return Format::bc4_unorm;
+        case Role::hdr:
+            return Format::bc6h_ufloat;
+    }
+    return Format::bc7_srgb;
 }
 
 namespace {
@@ -237,10 +261,13 @@ Result<Texture> without_first(const Texture& texture, std::uint32_t count) {
 }  // namespace
 
 Result<Baked> bake(const Picture& picture, const BakeOptions& options) {
-    const Format format = options.format.value_or(default_format(picture, options.role));
+    const Format wanted =
+        options.format.value_or(options.compressed ? default_block_format(picture, options.role)
+                                                   : default_format(picture, options.role));
+    const Format format = format_of_chain(wanted);
     ConstImageView source = picture.image.view();
     const ChannelUse use = analyse_channels(source, picture.swizzle);
-    const ChannelPlan channels = plan_channels(picture, use, info(format));
+    const ChannelPlan channels = plan_channels(picture, use, info(wanted));
     const auto size = texture_size(source, options);
     Image resized;
     if (size[0] != source.width || size[1] != source.height) {
@@ -259,7 +286,7 @@ Result<Baked> bake(const Picture& picture, const BakeOptions& options) {
                                            *options.levels, size[0], size[1], most_levels)},
             "levels");
     Baked baked;
-    baked.findings = check_format(picture, options, use, info(format));
+    baked.findings = check_format(picture, options, use, info(wanted));
     YL_TRY(baked.texture, Texture::create({.format = format,
                                            .width = size[0],
                                            .height = size[1],
@@ -275,6 +302,9 @@ Result<Baked> bake(const Picture& picture, const BakeOptions& options) {
     if (options.first_level > 0) {
         YL_TRY(baked.texture, without_first(baked.texture, options.first_level));
     }
+    YL_CHECK(encode_chain(baked.texture, wanted, options.role, options.blocks));
+    const Findings sizes = check_block_size(baked.texture.shape());
+    baked.findings.insert(baked.findings.end(), sizes.begin(), sizes.end());
     return baked;
 }
 

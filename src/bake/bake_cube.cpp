@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include <yl/convert.hpp>
+#include "bake/block_step.hpp"
 #include "base/attempt.hpp"
 
 namespace yl {
@@ -47,8 +48,10 @@ class CubeBaker {
                 ErrorKind::usage,
                 fmt::format("a cube is made of one picture or of six, not of {}", sources_.size()));
         const Role role = options_.role.value_or(is_light(*sources_[0]) ? Role::hdr : Role::color);
-        format_ =
-            options_.format.value_or(role == Role::hdr ? Format::rgba16_float : Format::rgba8_srgb);
+        const Format plain = role == Role::hdr ? Format::rgba16_float : Format::rgba8_srgb;
+        const Format blocks = role == Role::hdr ? Format::bc6h_ufloat : Format::bc7_srgb;
+        const Format wanted = options_.format.value_or(options_.compressed ? blocks : plain);
+        format_ = format_of_chain(wanted);
         for (const Picture* source : sources_) {
             YL_TRY(Picture picture, prepared(*source, format_));
             pictures_.push_back(std::move(picture));
@@ -58,6 +61,9 @@ class CubeBaker {
         report_seams(top);
         YL_CHECK(finish(std::move(top)));
         result_.texture.traits.sampler = options_.sampler;
+        YL_CHECK(encode_chain(result_.texture, wanted, role, options_.blocks));
+        const Findings sizes = check_block_size(result_.texture.shape());
+        result_.findings.insert(result_.findings.end(), sizes.begin(), sizes.end());
         return std::move(result_);
     }
 

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <yl/block.hpp>
 #include "base/attempt.hpp"
 
 namespace yl {
@@ -28,6 +29,10 @@ Result<Picture> picture_of_surface(const Texture& texture, const SurfacePlace& p
                                 place.level, place.layer, place.face, place.slice));
     ConstImageView view = texture.image(place.level, place.layer, place.face);
     view.data += place.slice * shape.surface_bytes(place.level);
+    if (info(view.format).is_block()) {
+        YL_TRY(Image texels, decode_blocks(view));
+        return picture_with_traits(std::move(texels), texture.traits);
+    }
     YL_TRY(Image image, Image::create(view.format, view.width, view.height));
     const ImageView target = image.view();
     for (std::uint32_t y = 0; y < view.height; ++y)

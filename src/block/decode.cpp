@@ -118,7 +118,7 @@ Result<Texture> decode_texture(const Texture& texture) {
                              [&](ConstImageView from, ImageView to) -> Status {
                                  if (format)
                                      return decode_blocks(from, to);
-                                 for (std::uint32_t y = 0; y < from.height; ++y)
+                                 for (std::uint32_t y = 0; y < from.row_count(); ++y)
                                      std::ranges::copy(from.row(y), to.row(y).begin());
                                  return {};
                              });

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include <yl/alpha.hpp>
+#include <yl/block.hpp>
 #include <yl/convert.hpp>
 #include <yl/cube.hpp>
 #include <yl/panels.hpp>
@@ -199,6 +200,10 @@ Result<Image> true_size_sheet(const Texture& texture, const std::string& heading
 
 Result<Image> level_sheet(const Texture& texture, const std::string& heading,
                           const SheetOptions& options) {
+    if (info(texture.shape().format).is_block()) {
+        YL_TRY(const Texture texels, decode_texture(texture));
+        return level_sheet(texels, heading, options);
+    }
     const TextureShape& shape = texture.shape();
     if (!options.enlarged)
         return true_size_sheet(texture, heading, options);

@@ -1,0 +1,43 @@
+#include "bake/block_step.hpp"
+
+#include <fmt/format.h>
+
+#include "base/attempt.hpp"
+
+namespace yl {
+
+Format format_of_chain(Format wanted) {
+    switch (decoded_format(wanted).value_or(wanted)) {
+        case Format::r8_unorm:
+            return info(wanted).is_block() ? Format::r16_unorm : wanted;
+        case Format::rg8_unorm:
+            return info(wanted).is_block() ? Format::rg16_unorm : wanted;
+        case Format::r8_snorm:
+            return info(wanted).is_block() ? Format::r16_snorm : wanted;
+        case Format::rg8_snorm:
+            return info(wanted).is_block() ? Format::rg16_snorm : wanted;
+        default:
+            return decoded_format(wanted).value_or(wanted);
+    }
+}
+
+Status encode_chain(Texture& texture, Format wanted, Role role, const BlockOptions& options) {
+    if (!info(wanted).is_block())
+        return {};
+    BlockOptions blocks = options;
+    blocks.role = role;
+    YL_TRY(texture, encode_texture(texture, wanted, blocks));
+    return {};
+}
+
+Findings check_block_size(const TextureShape& shape) {
+    const FormatInfo& f = info(shape.format);
+    if (!f.is_block() || (shape.width % f.block_width == 0 && shape.height % f.block_height == 0))
+        return {};
+    return {{fmt::format("{} x {} texels are no multiple of {} x {}: Direct3D and WebGPU refuse "
+                         "such a top level in {}; OpenGL and Vulkan take it",
+                         shape.width, shape.height, f.block_width, f.block_height, f.name),
+             "choose a size of whole blocks, for one by --pow2 or --max-size"}};
+}
+
+}  // namespace yl

@@ -1,0 +1,66 @@
+#include "blocks.hpp"
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <cstdio>
+#include <memory>
+
+namespace ylat {
+namespace {
+
+constexpr int bar_width = 40;
+
+/// Redraws only when the bar grows.
+std::function<bool(float)> bar_on_terminal() {
+    auto drawn = std::make_shared<int>(-1);
+    return [drawn](float share) {
+        const int filled = static_cast<int>(share * bar_width);
+        if (filled == *drawn)
+            return true;
+        *drawn = filled;
+        fmt::print(stderr, "\rencoding [{:<{}}]",
+                   std::string(static_cast<std::size_t>(filled), '='), bar_width);
+        if (share >= 1)
+            fmt::print(stderr, "\r{:{}}\r", "", bar_width + 12);
+        std::fflush(stderr);
+        return true;
+    };
+}
+
+}  // namespace
+
+yl::BlockOptions BlockChoices::options(const Session& session) const {
+    yl::BlockOptions result;
+    result.effort = effort;
+    result.weights =
+        weights == "perceptual" ? yl::ErrorWeights::perceptual : yl::ErrorWeights::uniform;
+    result.thrift = thrift;
+    if (!session.quiet && !session.json && isatty(STDERR_FILENO) == 1)
+        result.progress = bar_on_terminal();
+    return result;
+}
+
+void add_block_options(CLI::App& command, BlockChoices& choices) {
+    const std::string group = "Block formats";
+    command
+        .add_option("--effort", choices.effort,
+                    "How hard to look for the best blocks: 0 (fast) to 10 (everything)")
+        ->check(CLI::Range(0, 10))
+        ->option_text("0..10")
+        ->group(group);
+    command
+        .add_option("--weights", choices.weights,
+                    "What counts as an error of a colour: uniform or perceptual")
+        ->check(CLI::IsMember({"uniform", "perceptual"}))
+        ->option_text("HOW")
+        ->group(group);
+    command
+        .add_option("--thrift", choices.thrift,
+                    "Blocks that pack better: how much squared error a saved bit is worth")
+        ->check(CLI::NonNegativeNumber)
+        ->option_text("LAMBDA")
+        ->group(group);
+}
+
+}  // namespace ylat

@@ -1,0 +1,29 @@
+// The options of block formats, which bake and cube share, and the bar that shows how far they are.
+#pragma once
+
+#include "arguments.hpp"
+#include "session.hpp"
+
+namespace ylat {
+
+struct BlockChoices {
+    int effort = 5;
+    std::string weights = "uniform";
+    float thrift = 0;
+
+    /// Draws a bar on standard error while it works, if that is a terminal.
+    [[nodiscard]] yl::BlockOptions options(const Session& session) const;
+};
+
+/// "bc" leaves the block format to the role; other names are formats.
+template <class Options>
+[[nodiscard]] yl::Status choose_format(const std::string& text, Options& options) {
+    if (text != "bc")
+        return parse_if_given(text, parse_format, options.format);
+    options.compressed = true;
+    return {};
+}
+
+void add_block_options(CLI::App& command, BlockChoices& choices);
+
+}  // namespace ylat
