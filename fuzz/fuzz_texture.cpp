@@ -6,13 +6,13 @@
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
     const auto bytes = std::as_bytes(std::span(data, size));
     constexpr yl::ReadLimits limits{.greatest_side = 1024, .greatest_bytes = 1 << 20};
-    const auto file = yl::read_texture(bytes, limits);
+    const auto file = yl::read_texture(bytes, {.limits = limits});
     if (!file)
         return 0;
     const auto again = yl::encode_texture("ktx2", file->texture);
     if (!again)
         std::abort();
-    const auto back = yl::read_texture(*again, limits);
+    const auto back = yl::read_texture(*again, {.limits = limits});
     if (!back || back->texture.shape() != file->texture.shape())
         std::abort();
     return 0;

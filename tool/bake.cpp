@@ -31,6 +31,7 @@ struct Bake {
     bool plain_chain = false;
     std::uint32_t first_level = 0;
     BlockChoices blocks = {};
+    bool old_header = false;
 
     /// Level 0 may come first, or be named like the others.
     yl::Result<std::string> top_picture() const {
@@ -124,17 +125,45 @@ struct Bake {
         return result;
     }
 
+    /// A texture file in another container or format, level by level.
+    yl::Result<yl::Baked> store_anew(const std::string& path,
+                                     const yl::BakeOptions& bake_options) const {
+        auto file = yl::read_texture(path);
+        if (!file)
+            return tl::unexpected(file.error());
+        yl::Baked baked;
+        baked.texture = std::move(file->texture);
+        if (bake_options.sampler)
+            baked.texture.traits.sampler = bake_options.sampler;
+        const yl::Format present = baked.texture.shape().format;
+        if (bake_options.compressed)
+            return yl::fail_at({yl::ErrorKind::usage, "a texture file needs the name of a format"},
+                               "--as");
+        if (!bake_options.format || *bake_options.format == present)
+            return baked;
+        auto changed = yl::texture_in_format(baked.texture, *bake_options.format, bake_options.role,
+                                             bake_options.blocks);
+        if (!changed)
+            return tl::unexpected(changed.error());
+        baked.texture = std::move(*changed);
+        return baked;
+    }
+
     yl::Result<Exit> run() const {
         const auto bake_options = options();
         if (!bake_options)
             return tl::unexpected(bake_options.error());
-        const auto write_options = parse_supercompression(supercompression);
+        auto write_options = parse_supercompression(supercompression);
         if (!write_options)
             return tl::unexpected(write_options.error());
+        write_options->legacy_header = old_header;
         const auto top = top_picture();
         if (!top)
             return tl::unexpected(top.error());
-        const auto baked = yl::bake_file(*top, *bake_options);
+        const auto kind = file_kind(*top);  // whoever reads it says what is wrong
+        const bool is_texture = kind && *kind == FileKind::texture;
+        const auto baked =
+            is_texture ? store_anew(*top, *bake_options) : yl::bake_file(*top, *bake_options);
         if (!baked)
             return tl::unexpected(baked.error());
         const auto written = yl::write_texture(output, baked->texture, *write_options);
@@ -251,8 +280,9 @@ void add_bake(CLI::App& app, Session& session) {
     auto bake = std::make_shared<Bake>(Bake{session});
     CLI::App* command = add_command(app, session, "bake", "Make a texture file of a picture file",
                                     [bake] { return bake->run(); });
-    command->add_option("INPUT", bake->input, "A picture file");
-    command->add_option("-o", bake->output, "The texture file to write (.ktx2)")
+    command->add_option("INPUT", bake->input,
+                        "A picture file; or a texture file, to be stored anew");
+    command->add_option("-o", bake->output, "The texture file to write (.ktx2, .dds)")
         ->required()
         ->option_text("OUT");
     command->add_option("--role", bake->role, "What the texture means: " + role_names())
@@ -272,6 +302,8 @@ void add_bake(CLI::App& app, Session& session) {
         ->option_text("SCHEME");
     command->add_option("--sampler", bake->sampler, "The sampler to keep with the texture")
         ->option_text("SAMPLER");
+    command->add_flag("--old-header", bake->old_header,
+                      "DDS: the header without the extension, for old programs");
     add_block_options(*command, bake->blocks);
     add_chain_options(*command, *bake);
 }

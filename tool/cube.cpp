@@ -342,7 +342,7 @@ void add_cube(CLI::App& app, Session& session) {
         ->add_option("INPUT", cube->inputs,
                      "A cross, row, column, panorama or ball; or six faces, as FILE or FACE=FILE")
         ->required();
-    command->add_option("-o", cube->output, "The texture file to write (.ktx2)")
+    command->add_option("-o", cube->output, "The texture file to write (.ktx2, .dds)")
         ->required()
         ->option_text("OUT");
     command->add_option("--role", cube->role, "color, or hdr (default for floating point)");

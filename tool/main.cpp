@@ -49,6 +49,7 @@ int run(int argc, char** argv) {
     add_unpack(app, session);
     add_sheet(app, session);
     add_draw(app, session);
+    add_diff(app, session);
     add_upload(app, session);
     add_demo(app, session);
     try {

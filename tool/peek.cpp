@@ -261,6 +261,7 @@ struct Peek {
     Session& session;
     std::vector<std::string> paths;
     bool in_full = false;
+    bool forgives = false;
 
     yl::Result<Exit> run() const {
         std::vector<yl::Result<Entry>> entries(paths.size());
@@ -299,7 +300,7 @@ struct Peek {
             } else if (*kind == FileKind::picture) {
                 pictures.emplace_back(paths[i]);
                 places.push_back(i);
-            } else if (const auto texture = yl::read_texture(paths[i])) {
+            } else if (const auto texture = yl::read_texture(paths[i], {.forgiving = forgives})) {
                 entries[i] = describe(paths[i], *texture);
             } else {
                 entries[i] = tl::unexpected(texture.error());
@@ -330,6 +331,9 @@ void add_peek(CLI::App& app, Session& session) {
     CLI::App* command = add_command(app, session, "peek", "Say what picture or texture files hold",
                                     [peek] { return peek->run(); });
     command->add_option("FILE", peek->paths, "Picture or texture files")->required();
+    command->add_flag(
+        "--forgive", peek->forgives,
+        "Read texture files that break rules which change no texel, and remark on it");
     command->add_flag("--in-full", peek->in_full,
                       "Say everything of each file, where a table would stand for many");
 }

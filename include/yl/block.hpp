@@ -61,4 +61,9 @@ struct BlockOptions {
 [[nodiscard]] Result<Texture> encode_texture(const Texture& texture, Format format,
                                              const BlockOptions& options = {});
 
+/// A texture in any other format: decoded first if it is of blocks, encoded if the other one is,
+/// and converted where neither settles it. Its traits are kept as far as the format allows.
+[[nodiscard]] Result<Texture> texture_in_format(const Texture& texture, Format format, Role role,
+                                                const BlockOptions& options = {});
+
 }  // namespace yl

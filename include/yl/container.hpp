@@ -1,7 +1,8 @@
-// Texture files: KTX 2.0 in and out.
+// Texture files: KTX 2.0 and DDS in and out, KTX 1 in.
 #pragma once
 
 #include <filesystem>
+#include <memory>
 #include <string>
 #include <vector>
 #include <yl/texture.hpp>
@@ -12,9 +13,16 @@ namespace yl {
 enum class Supercompression : std::uint32_t { none = 0, zstd = 2, zlib = 3 };
 
 struct TextureWriteOptions {
-    Supercompression supercompression = Supercompression::none;
+    Supercompression supercompression = Supercompression::none;  ///< KTX 2.0 only
     int level = 0;  ///< the compressor's own: zstd 1 .. 22, zlib 1 .. 12; 0: a good middle
-    std::string writer = {};  ///< the program's name for `KTXwriter`; empty: this library's
+    std::string writer = {};     ///< the program's name for `KTXwriter`; empty: this library's
+    bool legacy_header = false;  ///< DDS: the header without the extension, for old programs
+};
+
+struct TextureReadOptions {
+    ReadLimits limits = {};
+    /// Read files that break rules which change nothing about their texels, and remark on each.
+    bool forgiving = false;
 };
 
 /// What is known about a texture file beside the texture.
@@ -33,11 +41,53 @@ struct TextureFile {
 /// Reads a texture file, recognising its format by its first bytes. Every offset and length is
 /// checked; an error names the field, its value and the rule.
 [[nodiscard]] Result<TextureFile> read_texture(const std::filesystem::path& path,
-                                               const ReadLimits& limits = {});
+                                               const TextureReadOptions& options = {});
 [[nodiscard]] Result<TextureFile> read_texture(std::span<const std::byte> bytes,
-                                               const ReadLimits& limits = {});
+                                               const TextureReadOptions& options = {});
 
-/// Writes a texture file in the format that the name's ending asks for (.ktx2).
+class MappedFile;
+struct TextureLayout;
+
+/// A texture file of which only the header has been read. Levels are read one by one, in any order:
+/// the smallest first, for something to show at once. Safe to use from several threads.
+class TextureStream {
+ public:
+    /// Maps the file; its bytes are read when they are asked for.
+    [[nodiscard]] static Result<TextureStream> open(const std::filesystem::path& path,
+                                                    const TextureReadOptions& options = {});
+    /// `bytes` must outlive the stream.
+    [[nodiscard]] static Result<TextureStream> open(std::span<const std::byte> bytes,
+                                                    const TextureReadOptions& options = {});
+
+    [[nodiscard]] const TextureShape& shape() const;
+    [[nodiscard]] const TextureTraits& traits() const;
+    [[nodiscard]] const TextureFileInfo& info() const;
+
+    /// One surface as it lies in the file, without a copy; valid as long as the stream or a copy of
+    /// it lives. Fails with `ErrorKind::unsupported` where the file's bytes are not the texture's:
+    /// with supercompression, and in legacy formats that have to be widened.
+    [[nodiscard]] Result<ConstImageView> surface(std::uint32_t level, std::uint32_t layer = 0,
+                                                 std::uint32_t face = 0,
+                                                 std::uint32_t slice = 0) const;
+
+    /// A whole level into `target`, which has `shape().level_bytes(level)` bytes: layer by layer,
+    /// face by face, slice by slice.
+    [[nodiscard]] Status read_level(std::uint32_t level, std::span<std::byte> target) const;
+
+    /// All of it, levels at the same time.
+    [[nodiscard]] Result<Texture> read_all() const;
+
+ private:
+    TextureStream() = default;
+
+    std::shared_ptr<const MappedFile> file_ = {};
+    std::span<const std::byte> bytes_ = {};
+    std::shared_ptr<const TextureLayout> layout_ = {};
+};
+
+/// Writes a texture file in the format that the name's ending asks for (.ktx2 or .dds). DDS keeps
+/// no swizzle, sampler, origin and notes; it fails with `ErrorKind::unsupported` for formats that
+/// it has no number for.
 [[nodiscard]] Status write_texture(const std::filesystem::path& path, const Texture& texture,
                                    const TextureWriteOptions& options = {});
 

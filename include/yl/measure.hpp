@@ -1,8 +1,12 @@
 // How far two pictures are apart.
 #pragma once
 
+#include <array>
 #include <cstdint>
+#include <optional>
 #include <yl/image.hpp>
+#include <yl/role.hpp>
+#include <yl/texture.hpp>
 
 namespace yl {
 
@@ -26,5 +30,40 @@ struct PictureDifference {
 /// `ErrorKind::usage` when they are not.
 [[nodiscard]] Result<PictureDifference> compare_pictures(ConstImageView a, ConstImageView b,
                                                          int tolerance);
+
+/// How far an image is from another one. PSNR is 10 log10 (1 / mean square) with 1 as the whole
+/// range, in dB; infinite where nothing differs.
+struct ImageDifference {
+    std::uint32_t channels = 0;               ///< that are compared: those that either one has
+    std::array<double, 4> channel_psnr = {};  ///< of code values, by channel
+    double psnr = 0;                          ///< of code values, all channels together
+    double linear_psnr = 0;                   ///< of linear light, all channels together
+    double ssim = 1;                          ///< of luminance (Wang et al. 2004), 1: the same
+    double greatest = 0;                      ///< codes of 8 bits; or stops, of light
+    std::uint32_t worst_x = 0, worst_y = 0;   ///< where that is
+    std::optional<double> mean_angle = {};    ///< degrees, of normals
+    std::optional<double> greatest_angle = {};
+    std::optional<double> log_error = {};  ///< root of the mean square in stops, of light
+};
+
+struct DifferenceOptions {
+    /// `normal`: angles are measured; z follows from x and y where an image has no third channel.
+    /// `hdr`: stops are measured, and nothing else has a meaning.
+    Role role = Role::color;
+    Transfer transfer = Transfer::srgb;  ///< of formats that do not say it
+};
+
+/// Compares two images of the same size, of any formats; those of blocks are decoded. Fails with
+/// `ErrorKind::usage` when the sizes differ.
+[[nodiscard]] Result<ImageDifference> measure_difference(ConstImageView a, ConstImageView b,
+                                                         const DifferenceOptions& options = {});
+
+/// Whether the measure counts in stops instead of codes: both images hold light.
+[[nodiscard]] bool counts_in_stops(ConstImageView a, ConstImageView b);
+
+/// The difference of each pixel as a colour, from dark (none) by violet, red and yellow to white
+/// (`full` or more codes, or stops), with a legend below. Gives `rgba8-srgb`.
+[[nodiscard]] Result<Image> draw_difference(ConstImageView a, ConstImageView b, double full,
+                                            const DifferenceOptions& options = {});
 
 }  // namespace yl

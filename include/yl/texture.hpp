@@ -31,6 +31,8 @@ struct TextureShape {
     std::uint32_t layers = 1;
     std::uint32_t faces = 1;  ///< 6 for cubes: +X, -X, +Y, -Y, +Z, -Z
     bool is_array = false;    ///< an array of one layer differs from no array
+    bool is_1d = false;       ///< a line, whose height of 1 is no side
+    bool is_3d = false;       ///< a volume although its depth is 1; deeper ones are volumes anyway
 
     [[nodiscard]] std::uint32_t width_at(std::uint32_t level) const {
         return level_side(width, level);
@@ -40,6 +42,11 @@ struct TextureShape {
     }
     [[nodiscard]] std::uint32_t depth_at(std::uint32_t level) const {
         return level_side(depth, level);
+    }
+
+    /// 1, 2 or 3 sides.
+    [[nodiscard]] std::uint32_t dimensions() const {
+        return is_1d ? 1 : (is_3d || depth > 1 ? 3 : 2);
     }
 
     /// Bytes of one row of texels or blocks, of one surface (layer, face or slice), and of a whole

@@ -7,7 +7,7 @@
 #include <yl/block.hpp>
 #include "base/attempt.hpp"
 #include "base/parallel.hpp"
-#include "block/bc/decode.hpp"
+#include "block/decoders.hpp"
 #include "block/surfaces.hpp"
 
 namespace yl {
@@ -16,6 +16,27 @@ namespace {
 constexpr std::size_t block_rows_at_least = 8;
 constexpr std::uint32_t side = 4;
 constexpr std::size_t most_block_bytes = 16 * 8;  // of texels
+
+void decode_row(ConstImageView blocks, ImageView pixels, std::uint32_t block_y,
+                bc::RowDecoder decode) {
+    const std::size_t block_bytes = info(blocks.format).block_bytes;
+    const std::size_t texel_bytes = info(pixels.format).block_bytes;
+    const std::byte* block = blocks.row(block_y).data();
+    std::byte* texels = pixels.data + std::size_t{block_y} * side * pixels.row_stride;
+    const std::uint32_t rows = std::min(side, pixels.height - block_y * side);
+    const std::uint32_t whole = rows == side ? pixels.width / side : 0;
+    decode(block, whole, texels, pixels.row_stride);
+    std::byte edge[most_block_bytes];
+    for (std::uint32_t x = whole; x * side < pixels.width; ++x) {
+        decode(block + x * block_bytes, 1, edge, side * texel_bytes);
+        const std::size_t bytes = std::min(side, pixels.width - x * side) * texel_bytes;
+        for (std::uint32_t y = 0; y < rows; ++y)
+            std::memcpy(texels + y * pixels.row_stride + x * side * texel_bytes,
+                        edge + y * side * texel_bytes, bytes);
+    }
+}
+
+}  // namespace
 
 bc::RowDecoder decoder_of(Format format) {
     switch (format) {
@@ -50,27 +71,6 @@ bc::RowDecoder decoder_of(Format format) {
             return nullptr;
     }
 }
-
-void decode_row(ConstImageView blocks, ImageView pixels, std::uint32_t block_y,
-                bc::RowDecoder decode) {
-    const std::size_t block_bytes = info(blocks.format).block_bytes;
-    const std::size_t texel_bytes = info(pixels.format).block_bytes;
-    const std::byte* block = blocks.row(block_y).data();
-    std::byte* texels = pixels.data + std::size_t{block_y} * side * pixels.row_stride;
-    const std::uint32_t rows = std::min(side, pixels.height - block_y * side);
-    const std::uint32_t whole = rows == side ? pixels.width / side : 0;
-    decode(block, whole, texels, pixels.row_stride);
-    std::byte edge[most_block_bytes];
-    for (std::uint32_t x = whole; x * side < pixels.width; ++x) {
-        decode(block + x * block_bytes, 1, edge, side * texel_bytes);
-        const std::size_t bytes = std::min(side, pixels.width - x * side) * texel_bytes;
-        for (std::uint32_t y = 0; y < rows; ++y)
-            std::memcpy(texels + y * pixels.row_stride + x * side * texel_bytes,
-                        edge + y * side * texel_bytes, bytes);
-    }
-}
-
-}  // namespace
 
 std::optional<Format> decoded_format(Format format) {
     const FormatInfo& f = info(format);
@@ -114,14 +114,11 @@ Result<Image> decode_blocks(ConstImageView blocks) {
 
 Result<Texture> decode_texture(const Texture& texture) {
     const auto format = decoded_format(texture.shape().format);
-    return with_each_surface(texture, format.value_or(texture.shape().format),
-                             [&](ConstImageView from, ImageView to) -> Status {
-                                 if (format)
-                                     return decode_blocks(from, to);
-                                 for (std::uint32_t y = 0; y < from.row_count(); ++y)
-                                     std::ranges::copy(from.row(y), to.row(y).begin());
-                                 return {};
-                             });
+    if (!format)
+        return with_each_surface(texture, texture.shape().format, copy_rows);
+    return with_each_surface(texture, *format, [](ConstImageView from, ImageView to) {
+        return decode_blocks(from, to);
+    });
 }
 
 }  // namespace yl

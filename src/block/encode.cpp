@@ -5,6 +5,8 @@
 #include <atomic>
 #include <mutex>
 
+#include <yl/convert.hpp>
+
 #include "base/bytes.hpp"
 #include "base/parallel.hpp"
 #include "block/bc/encode.hpp"
@@ -173,8 +175,8 @@ class RowEncoder {
         std::vector<float> alphas(count * block_texels);
         for (std::size_t i = 0; i < alphas.size(); ++i)
             alphas[i] = static_cast<float>(std::to_integer<int>(texels[i * 4 + 3]));
-        bc::encode_bc4(alphas.data(), nullptr, count,
-                       {.effort = options_.effort, .block_words = 4}, blocks);
+        bc::encode_bc4(alphas.data(), nullptr, count, {.effort = options_.effort, .block_words = 4},
+                       blocks);
     }
 
     const FormatInfo& f_;
@@ -222,9 +224,9 @@ Status check(Format format, const BlockOptions& options) {
         return fail_at({ErrorKind::usage, fmt::format("{} is no block format", info(format).name)},
                        "format");
     if (options.effort < 0 || options.effort > 10)
-        return fail_at(
-            {ErrorKind::usage, fmt::format("the effort is {}; it goes from 0 to 10", options.effort)},
-            "effort");
+        return fail_at({ErrorKind::usage,
+                        fmt::format("the effort is {}; it goes from 0 to 10", options.effort)},
+                       "effort");
     if (!(options.thrift >= 0))
         return fail_at({ErrorKind::usage, "the thrift has to be 0 or more"}, "thrift");
     return {};
@@ -239,9 +241,9 @@ std::uint64_t block_count(const TextureShape& shape) {
 Status encode_blocks(ConstImageView pixels, ImageView blocks, const BlockOptions& options) {
     YL_CHECK(check(blocks.format, options));
     if (pixels.width != blocks.width || pixels.height != blocks.height)
-        return fail(ErrorKind::usage, fmt::format("{} x {} texels do not become {} x {}",
-                                                  pixels.width, pixels.height, blocks.width,
-                                                  blocks.height));
+        return fail(ErrorKind::usage,
+                    fmt::format("{} x {} texels do not become {} x {}", pixels.width, pixels.height,
+                                blocks.width, blocks.height));
     Progress progress(options.progress, std::uint64_t{rows_of_blocks(blocks.height)} *
                                             (blocks.row_bytes() / info(blocks.format).block_bytes));
     return encode(pixels, blocks, options, progress);
@@ -254,8 +256,7 @@ Result<Image> encode_blocks(ConstImageView pixels, Format format, const BlockOpt
     return blocks;
 }
 
-Result<Texture> encode_texture(const Texture& texture, Format format,
-                               const BlockOptions& options) {
+Result<Texture> encode_texture(const Texture& texture, Format format, const BlockOptions& options) {
     YL_CHECK(check(format, options));
     TextureShape shape = texture.shape();
     shape.format = format;
@@ -265,6 +266,29 @@ Result<Texture> encode_texture(const Texture& texture, Format format,
     YL_TRY(Texture result,
            with_each_surface(texture, format, [&](ConstImageView from, ImageView to) -> Status {
                return encode(from, to, each, progress);
+           }));
+    result.traits.transfer = info(format).transfer;
+    return result;
+}
+
+Result<Texture> texture_in_format(const Texture& texture, Format format, Role role,
+                                  const BlockOptions& options) {
+    if (texture.shape().format == format)
+        return with_each_surface(texture, format, copy_rows);
+    if (info(texture.shape().format).is_block()) {
+        YL_TRY(const Texture texels, decode_texture(texture));
+        return texture_in_format(texels, format, role, options);
+    }
+    if (info(format).is_block()) {
+        BlockOptions blocks = options;
+        blocks.role = role;
+        return encode_texture(texture, format, blocks);
+    }
+    const ConvertOptions conversion{.source_transfer = texture.traits.transfer,
+                                    .target_transfer = info(format).transfer};
+    YL_TRY(Texture result,
+           with_each_surface(texture, format, [&](ConstImageView from, ImageView to) {
+               return convert(from, to, conversion);
            }));
     result.traits.transfer = info(format).transfer;
     return result;

@@ -1,10 +1,19 @@
 // A texture made of another one, surface by surface.
 #pragma once
 
+#include <algorithm>
+
 #include <yl/texture.hpp>
 #include "base/attempt.hpp"
 
 namespace yl {
+
+/// A surface as it is.
+[[nodiscard]] inline Status copy_rows(ConstImageView from, ImageView to) {
+    for (std::uint32_t y = 0; y < from.row_count(); ++y)
+        std::ranges::copy(from.row(y), to.row(y).begin());
+    return {};
+}
 
 /// A texture of the same shape in another format, with the same traits; `change(from, to)` makes
 /// each surface: every level, layer, face and slice.

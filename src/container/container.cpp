@@ -12,7 +12,7 @@ namespace yl {
 namespace {
 
 const std::vector<TextureFormat>& texture_formats() {
-    static const std::vector<TextureFormat> formats = {ktx2_format()};
+    static const std::vector<TextureFormat> formats = {ktx2_format(), dds_format(), ktx1_format()};
     return formats;
 }
 
@@ -26,6 +26,8 @@ Result<EncodedFile> encode(std::string_view ending, const Texture& texture,
                            const TextureWriteOptions& options) {
     std::string known;
     for (const TextureFormat& format : texture_formats()) {
+        if (format.write == nullptr)
+            continue;
         if (format.ending == ending)
             return format.write(texture, options);
         known += fmt::format("{}.{}", known.empty() ? "" : ", ", format.ending);
@@ -36,24 +38,55 @@ Result<EncodedFile> encode(std::string_view ending, const Texture& texture,
 
 }  // namespace
 
-Result<TextureFile> read_texture(ByteSpan bytes, const ReadLimits& limits) {
+Result<TextureStream> TextureStream::open(ByteSpan bytes, const TextureReadOptions& options) {
     if (bytes.empty())
         return fail(ErrorKind::malformed, "the file is empty");
     const TextureFormat* format = find_by_content(bytes);
     if (format == nullptr)
         return fail(ErrorKind::unsupported, "this is no texture file that can be read");
-    YL_TRY(TextureFile file, format->read(bytes, limits));
-    file.info.file_format = format->name;
-    file.info.file_bytes = bytes.size();
+    YL_TRY(TextureLayout layout, format->read_header(bytes, options));
+    layout.info.file_format = format->name;
+    layout.info.file_bytes = bytes.size();
+    TextureStream stream;
+    stream.bytes_ = bytes;
+    stream.layout_ = std::make_shared<const TextureLayout>(std::move(layout));
+    return stream;
+}
+
+Result<TextureStream> TextureStream::open(const std::filesystem::path& path,
+                                          const TextureReadOptions& options) {
+    YL_TRY(MappedFile file, MappedFile::open(path));
+    auto kept = std::make_shared<const MappedFile>(std::move(file));
+    auto stream = open(kept->bytes(), options);
+    if (!stream)
+        return fail_at(stream.error(), path.string());
+    stream->file_ = std::move(kept);
+    return stream;
+}
+
+namespace {
+
+Result<TextureFile> whole_file(const TextureStream& stream) {
+    TextureFile file;
+    YL_TRY(file.texture, stream.read_all());
+    file.info = stream.info();
     return file;
 }
 
-Result<TextureFile> read_texture(const std::filesystem::path& path, const ReadLimits& limits) {
-    YL_TRY(const MappedFile file, MappedFile::open(path));
-    auto texture = read_texture(file.bytes(), limits);
-    if (!texture)
-        return fail_at(texture.error(), path.string());
-    return texture;
+}  // namespace
+
+Result<TextureFile> read_texture(ByteSpan bytes, const TextureReadOptions& options) {
+    YL_TRY(const TextureStream stream, TextureStream::open(bytes, options));
+    return whole_file(stream);
+}
+
+Result<TextureFile> read_texture(const std::filesystem::path& path,
+                                 const TextureReadOptions& options) {
+    YL_TRY(const TextureStream stream, TextureStream::open(path, options));
+    auto file = whole_file(stream);
+    if (!file)
+        return fail_at(file.error(), path.string());
+    return file;
 }
 
 Status write_texture(const std::filesystem::path& path, const Texture& texture,

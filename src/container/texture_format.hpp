@@ -1,6 +1,8 @@
 // What a texture file format has to offer; one folder and one line in container.cpp each.
 #pragma once
 
+#include <array>
+#include <functional>
 #include <string_view>
 #include <vector>
 
@@ -8,6 +10,37 @@
 #include "base/bytes.hpp"
 
 namespace yl {
+
+/// Where a level's surfaces lie. Strides are counted from the level's first byte once it is
+/// unpacked.
+struct LevelPlace {
+    std::uint64_t offset = 0;  ///< in the file
+    std::uint64_t length = 0;  ///< in the file
+    std::uint64_t layer_stride = 0, face_stride = 0, slice_stride = 0, row_stride = 0;
+};
+
+/// Rows whose stored texels are not the texture's: `expand` makes `count` of them.
+struct RowExpansion {
+    std::uint32_t stored_bytes = 0;  ///< of a texel
+    std::function<void(const std::byte* stored, std::byte* texels, std::size_t count)> expand = {};
+};
+
+/// A file as its header describes it: everything has been checked to lie within it.
+struct TextureLayout {
+    TextureShape shape = {};
+    TextureTraits traits = {};
+    TextureFileInfo info = {};
+    std::vector<LevelPlace> levels = {};
+    RowExpansion expansion = {};
+    /// The place of each face among those stored, -1 where a cube lacks it.
+    std::array<int, 6> stored_face = {0, 1, 2, 3, 4, 5};
+    /// Unpacks a level into exactly `target`; null where levels are not packed.
+    std::function<Status(ByteSpan packed, std::span<std::byte> target)> unpack = {};
+
+    /// Fills in places of levels that hold their surfaces tightly, as KTX 2.0 has them.
+    [[nodiscard]] LevelPlace tight_place(std::uint32_t level, std::uint64_t offset,
+                                         std::uint64_t length) const;
+};
 
 /// A file as the pieces that make it up, in order. Pieces may point into the texture itself.
 struct EncodedFile {
@@ -19,10 +52,13 @@ struct TextureFormat {
     std::string_view name;
     std::string_view ending;
     bool (*recognise)(ByteSpan bytes);
-    Result<TextureFile> (*read)(ByteSpan bytes, const ReadLimits& limits);
+    Result<TextureLayout> (*read_header)(ByteSpan bytes, const TextureReadOptions& options);
+    /// Null where files are only read.
     Result<EncodedFile> (*write)(const Texture& texture, const TextureWriteOptions& options);
 };
 
 [[nodiscard]] TextureFormat ktx2_format();
+[[nodiscard]] TextureFormat dds_format();
+[[nodiscard]] TextureFormat ktx1_format();
 
 }  // namespace yl

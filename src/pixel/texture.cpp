@@ -56,6 +56,14 @@ Status check_shape(const TextureShape& shape, const ReadLimits& limits) {
         return fail(ErrorKind::usage,
                     fmt::format("{} faces of {} texels make no cube: a cube has 6 square faces",
                                 shape.faces, size));
+    if (shape.is_1d && (shape.height != 1 || shape.depth != 1 || shape.is_3d || shape.faces != 1 ||
+                        format->is_block()))
+        return fail(ErrorKind::usage,
+                    fmt::format("{} texels of {} make no line: a line has one side, and no blocks",
+                                size, format->name));
+    if (shape.dimensions() == 3 && (shape.is_array || shape.layers != 1))
+        return fail(ErrorKind::usage,
+                    fmt::format("{} layers of volumes cannot be stored", shape.layers));
     if (!shape.is_array && shape.layers != 1)
         return fail(ErrorKind::usage, fmt::format("{} layers need an array", shape.layers));
     // The levels of a chain take less than twice the top level's bytes.

@@ -50,8 +50,9 @@ Status check_limits(const TextureShape& shape, const DeviceProfile& profile) {
     const auto refuse = [](std::string message) {
         return fail(ErrorKind::device, std::move(message));
     };
-    if (shape.depth > 1)
-        return fail(ErrorKind::unsupported, "3D textures cannot be uploaded yet");
+    if (shape.dimensions() != 2)
+        return fail(ErrorKind::unsupported,
+                    fmt::format("{}D textures cannot be uploaded yet", shape.dimensions()));
     const bool is_cube = shape.faces == 6;
     const std::uint32_t greatest = is_cube ? profile.greatest_cube_side : profile.greatest_2d_side;
     if (std::max(shape.width, shape.height) > greatest)

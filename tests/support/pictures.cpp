@@ -40,7 +40,7 @@ yl::Texture random_texture(const yl::TextureShape& shape, std::uint32_t seed) {
 
 std::vector<std::byte> bytes_of(yl::ConstImageView image) {
     std::vector<std::byte> bytes;
-    for (std::uint32_t y = 0; y < image.height; ++y) {
+    for (std::uint32_t y = 0; y < image.row_count(); ++y) {
         const auto row = image.row(y);
         bytes.insert(bytes.end(), row.begin(), row.end());
     }

@@ -82,8 +82,8 @@ HWY_INLINE void solve(const Choice& sums, const ColorTexels& texels, ColorEnds& 
         ends.to[c] = nearest_code(choose(solvable, (sums.aa * q - ab * p) * inverse, mean), c);
         const F from = widened(ends.from[c], c);
         const F to = widened(ends.to[c], c);
-        const F part = from * (from * sums.aa + number(2) * (to * ab - p)) +
-                       to * (to * bb - number(2) * q);
+        const F part =
+            from * (from * sums.aa + number(2) * (to * ab - p)) + to * (to * bb - number(2) * q);
         error = error + part * texels.channel_weight[c];
     }
     ends.error = error;
@@ -172,8 +172,8 @@ HWY_INLINE Axis<3> axis_of(const ColorTexels& texels, F* mean) {
             from_mean[c] = texels.color[i][c] - mean[c];
         for (std::size_t row = 0, at = 0; row < 3; ++row)
             for (std::size_t column = row; column < 3; ++column, ++at)
-                covariance.entry[at] = covariance.entry[at] +
-                                       texels.weight[i] * from_mean[row] * from_mean[column];
+                covariance.entry[at] =
+                    covariance.entry[at] + texels.weight[i] * from_mean[row] * from_mean[column];
     }
     for (std::size_t row = 0, at = 0; row < 3; ++row)
         for (std::size_t column = row; column < 3; ++column, ++at)
@@ -216,8 +216,7 @@ HWY_INLINE void put_in_order(const ColorTexels& texels, Order& order) {
             break;
         const I offsets = (keys[i] & whole(15)) * whole(4 * most_lanes) + hn::Iota(Ints(), 0);
         for (std::size_t which = 0; which < 4; ++which)
-            sums[which] =
-                sums[which] + hn::GatherIndex(Floats(), &weighted[0][which][0], offsets);
+            sums[which] = sums[which] + hn::GatherIndex(Floats(), &weighted[0][which][0], offsets);
     }
 }
 
@@ -226,8 +225,7 @@ template <Form form>
 HWY_INLINE void even_borders(const Order& order, F* borders) {
     constexpr std::size_t count = form == Form::four ? 3 : 2;
     for (std::size_t b = 0; b < count; ++b) {
-        const F limit =
-            number((static_cast<float>(b) + 0.5F) / static_cast<float>(count));
+        const F limit = number((static_cast<float>(b) + 0.5F) / static_cast<float>(count));
         F below = zero();
         for (std::size_t i = 0; i < texels_of_block; ++i)
             below = below + hn::IfThenElseZero(order.share[i] < limit, number(1));
@@ -288,8 +286,8 @@ template <Form form>
 HWY_INLINE void try_all_borders(const ColorTexels& texels, const Order& order, ColorEnds& best) {
     for (std::size_t b0 = 0; b0 <= texels_of_block; ++b0)
         for (std::size_t b1 = b0; b1 <= texels_of_block; ++b1)
-            for (std::size_t b2 = form == Form::four ? b1 : texels_of_block;
-                 b2 <= texels_of_block; ++b2) {
+            for (std::size_t b2 = form == Form::four ? b1 : texels_of_block; b2 <= texels_of_block;
+                 ++b2) {
                 const std::size_t borders[3] = {b0, b1, b2};
                 ColorEnds ends;
                 solve(sums_for<form>(order.prefixes, borders), texels, ends);
@@ -458,16 +456,17 @@ HWY_INLINE void settle(const ColorTexels& texels, int rounds, ColorEnds& ends) {
     Steps steps;
     choose_steps<form>(texels, present, steps);
     ends.error = steps.error;
+    Where going = zero() == zero();  // each lane stops by itself, whoever shares the vector
     for (int round = 0; round < rounds; ++round) {
         nudge<form>(texels, steps, present);
         choose_steps<form>(texels, present, steps);
-        const Where better = steps.error < ends.error;
+        going = both(going, steps.error < ends.error);
         for (std::size_t c = 0; c < 3; ++c) {
-            keep(better, present.from[c], ends.from[c]);
-            keep(better, present.to[c], ends.to[c]);
+            keep(going, present.from[c], ends.from[c]);
+            keep(going, present.to[c], ends.to[c]);
         }
-        keep(better, steps.error, ends.error);
-        if (nowhere(better))
+        keep(going, steps.error, ends.error);
+        if (nowhere(going))
             return;
     }
 }
@@ -530,8 +529,8 @@ HWY_INLINE ColorEnds find_ends_with_black(const ColorTexels& texels, const Effor
     ColorTexels others = texels;
     F dark = zero();
     for (std::size_t i = 0; i < texels_of_block; ++i) {
-        const F brightest = hn::Max(
-            texels.color[i][0], hn::Max(texels.color[i][1], texels.color[i][2]));
+        const F brightest =
+            hn::Max(texels.color[i][0], hn::Max(texels.color[i][1], texels.color[i][2]));
         const Where is_dark = brightest < number(28);
         others.weight[i] = hn::IfThenZeroElse(is_dark, texels.weight[i]);
         dark = dark + hn::IfThenElseZero(is_dark, number(1));
@@ -653,8 +652,7 @@ HWY_INLINE void load_texels(const std::byte* bytes, std::size_t count,
             texels.weight[i] = alpha * number(1.0F / 255);
         if (cuts_out) {
             texels.weight[i] = hn::IfThenZeroElse(is_hole, number(1));
-            texels.hole = texels.hole |
-                          choose(is_hole, whole(std::int32_t{1} << i), whole(0));
+            texels.hole = texels.hole | choose(is_hole, whole(std::int32_t{1} << i), whole(0));
         }
     }
 }
@@ -704,8 +702,8 @@ void encode_group(const std::byte* bytes, std::size_t count, const ColorSettings
         const ColorEnds black = find_ends_with_black(texels, effort);
         const Where better = black.error < error;
         if (!nowhere(better))
-            words = choose_words(better, words_of_three<Form::three_with_hole>(texels, black),
-                                 words);
+            words =
+                choose_words(better, words_of_three<Form::three_with_hole>(texels, black), words);
     }
     write(words, count, output);
 }

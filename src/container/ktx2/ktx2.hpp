@@ -6,7 +6,7 @@
 namespace yl::ktx2 {
 
 [[nodiscard]] bool recognise(ByteSpan bytes);
-[[nodiscard]] Result<TextureFile> read(ByteSpan bytes, const ReadLimits& limits);
+[[nodiscard]] Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& options);
 [[nodiscard]] Result<EncodedFile> write(const Texture& texture, const TextureWriteOptions& options);
 
 }  // namespace yl::ktx2

@@ -29,11 +29,30 @@ struct Header {
     std::vector<LevelEntry> level_index;
 };
 
+/// Rules whose breach changes nothing about the texels: an error, or a remark when reading is
+/// forgiving.
+class Rules {
+ public:
+    Rules(bool forgiving, std::vector<std::string>& remarks)
+        : forgiving_(forgiving), remarks_(remarks) {}
+
+    [[nodiscard]] Status broken(std::string message, std::uint64_t offset) const {
+        if (!forgiving_)
+            return fail(ErrorKind::malformed, std::move(message), offset);
+        remarks_.push_back(fmt::format("at byte {}: {}", offset, message));
+        return {};
+    }
+
+ private:
+    bool forgiving_;
+    std::vector<std::string>& remarks_;
+};
+
 tl::unexpected<Error> wrong(std::string message, std::uint64_t offset) {
     return fail(ErrorKind::malformed, std::move(message), offset);
 }
 
-Result<Header> read_header(ByteReader& reader) {
+Result<Header> read_fields(ByteReader& reader) {
     Header h;
     YL_CHECK(reader.skip(identifier.size()));
     for (std::uint32_t* field : {&h.vk_format, &h.type_size, &h.width, &h.height, &h.depth,
@@ -49,7 +68,7 @@ Result<Header> read_header(ByteReader& reader) {
     return h;
 }
 
-Result<TextureShape> shape_of(const Header& h, const ReadLimits& limits) {
+Result<TextureShape> shape_of(const Header& h, const ReadLimits& limits, const Rules& rules) {
     TextureShape shape;
     shape.format = static_cast<Format>(h.vk_format);
     const FormatInfo* format = find_format(shape.format);
@@ -58,20 +77,22 @@ Result<TextureShape> shape_of(const Header& h, const ReadLimits& limits) {
                     fmt::format("vkFormat is {}, which is not in the format table", h.vk_format),
                     12);
     if (h.type_size != format->type_size)
-        return wrong(fmt::format("typeSize is {}; {} needs {}", h.type_size, format->name,
-                                 format->type_size),
-                     16);
+        YL_CHECK(rules.broken(fmt::format("typeSize is {}; {} needs {}", h.type_size, format->name,
+                                          format->type_size),
+                              16));
     if (h.width == 0)
         return wrong("pixelWidth is 0", 20);
-    if (h.height == 0)
-        return fail(ErrorKind::unsupported, "pixelHeight is 0: 1D textures are not handled", 24);
+    if (h.height == 0 && (h.depth != 0 || h.faces != 1 || format->is_block()))
+        return wrong("pixelHeight is 0 in a volume, a cube or a format of blocks", 24);
     if (h.faces != 1 && h.faces != 6)
         return wrong(fmt::format("faceCount is {}; it has to be 1 or 6", h.faces), 36);
     if (h.depth != 0 && (h.layers != 0 || h.faces != 1))
         return wrong(fmt::format("pixelDepth is {} in an array or a cube", h.depth), 28);
     shape.width = h.width;
-    shape.height = h.height;
+    shape.height = std::max(h.height, 1U);
+    shape.is_1d = h.height == 0;
     shape.depth = std::max(h.depth, 1U);
+    shape.is_3d = h.depth == 1;
     shape.layers = std::max(h.layers, 1U);
     shape.is_array = h.layers != 0;
     shape.faces = h.faces;
@@ -108,37 +129,20 @@ Result<ByteSpan> section_bytes(ByteSpan file, const Section& section, const char
                         static_cast<std::size_t>(section.length));
 }
 
-Status read_level_index(ByteReader& reader, ByteSpan file, const TextureShape& shape,
-                        Supercompression scheme, Header& h) {
-    const std::uint64_t index_end = header_bytes + std::uint64_t{shape.levels} * level_entry_bytes;
-    const std::uint64_t alignment = level_alignment(shape.format, scheme);
-    for (std::uint32_t level = 0; level < shape.levels; ++level) {
-        const std::uint64_t field = reader.offset();
-        LevelEntry entry;
-        YL_TRY(entry.section.offset, reader.read<std::uint64_t>());
-        YL_TRY(entry.section.length, reader.read<std::uint64_t>());
-        YL_TRY(entry.unpacked, reader.read<std::uint64_t>());
-        const auto bytes = section_bytes(file, entry.section,
-                                         fmt::format("level {}", level).c_str(), index_end, field);
-        if (!bytes)
-            return tl::unexpected(bytes.error());
-        if (entry.section.offset % alignment != 0)
-            return wrong(fmt::format("level {} begins at offset {}, which is no multiple of {}",
-                                     level, entry.section.offset, alignment),
-                         field);
-        if (entry.unpacked != shape.level_bytes(level))
-            return wrong(
-                fmt::format("uncompressedByteLength of level {} is {}; its size and format need {}",
-                            level, entry.unpacked, shape.level_bytes(level)),
-                field + 16);
-        if (scheme == Supercompression::none && entry.section.length != entry.unpacked)
-            return wrong(
-                fmt::format(
-                    "byteLength of level {} is {}; without supercompression it has to be {}", level,
-                    entry.section.length, entry.unpacked),
-                field + 8);
-        h.level_index.push_back(entry);
-    }
+/// The smallest level comes first, so that it can be shown while the others are on their way.
+Status check_level_order(const Header& h, const Rules& rules) {
+    for (std::size_t level = 1; level < h.level_index.size(); ++level)
+        if (h.level_index[level].section.offset > h.level_index[level - 1].section.offset)
+            return rules.broken(
+                fmt::format("level {} lies at offset {}, behind level {} at {}; smaller levels "
+                            "have to come first",
+                            level, h.level_index[level].section.offset, level - 1,
+                            h.level_index[level - 1].section.offset),
+                header_bytes + level * level_entry_bytes);
+    return {};
+}
+
+Status check_no_overlap(const Header& h) {
     std::vector<Section> sections = {h.descriptor, h.key_values};
     for (const LevelEntry& entry : h.level_index)
         sections.push_back(entry.section);
@@ -154,20 +158,89 @@ Status read_level_index(ByteReader& reader, ByteSpan file, const TextureShape& s
     return {};
 }
 
+Status read_level_index(ByteReader& reader, ByteSpan file, const TextureShape& shape,
+                        Supercompression scheme, const Rules& rules, Header& h) {
+    const std::uint64_t index_end = header_bytes + std::uint64_t{shape.levels} * level_entry_bytes;
+    const std::uint64_t alignment = level_alignment(shape.format, scheme);
+    for (std::uint32_t level = 0; level < shape.levels; ++level) {
+        const std::uint64_t field = reader.offset();
+        LevelEntry entry;
+        YL_TRY(entry.section.offset, reader.read<std::uint64_t>());
+        YL_TRY(entry.section.length, reader.read<std::uint64_t>());
+        YL_TRY(entry.unpacked, reader.read<std::uint64_t>());
+        const auto bytes = section_bytes(file, entry.section,
+                                         fmt::format("level {}", level).c_str(), index_end, field);
+        if (!bytes)
+            return tl::unexpected(bytes.error());
+        if (entry.section.offset % alignment != 0)
+            YL_CHECK(
+                rules.broken(fmt::format("level {} begins at offset {}, which is no multiple of {}",
+                                         level, entry.section.offset, alignment),
+                             field));
+        if (entry.unpacked != shape.level_bytes(level))
+            return wrong(
+                fmt::format("uncompressedByteLength of level {} is {}; its size and format need {}",
+                            level, entry.unpacked, shape.level_bytes(level)),
+                field + 16);
+        if (scheme == Supercompression::none && entry.section.length != entry.unpacked)
+            return wrong(
+                fmt::format(
+                    "byteLength of level {} is {}; without supercompression it has to be {}", level,
+                    entry.section.length, entry.unpacked),
+                field + 8);
+        h.level_index.push_back(entry);
+    }
+    YL_CHECK(check_level_order(h, rules));
+    return check_no_overlap(h);
+}
+
+Status take_orientation(std::string_view text, std::uint64_t offset, TextureLayout& layout) {
+    const std::uint32_t sides = layout.shape.dimensions();
+    const bool known = text.size() == sides && text[0] == 'r' &&
+                       (sides < 2 || text[1] == 'd' || text[1] == 'u') &&
+                       (sides < 3 || text[2] == 'i');
+    if (!known)
+        return fail(ErrorKind::unsupported,
+                    fmt::format("KTXorientation is '{}'; '{}' (row 0 at the top){} are handled",
+                                text, std::string_view("rdi").substr(0, sides),
+                                sides == 2 ? " and 'ru'" : (sides == 3 ? " and 'rui'" : "")),
+                    offset);
+    layout.traits.origin = sides >= 2 && text[1] == 'u' ? Origin::bottom : Origin::top;
+    return {};
+}
+
+/// Keys of the standard whose values have a size that it settles.
+struct BinaryKey {
+    std::string_view key;
+    std::size_t bytes;
+};
+constexpr BinaryKey binary_keys[] = {{"KTXglFormat", 12},
+                                     {"KTXdxgiFormat__", 4},
+                                     {"KTXmetalPixelFormat", 4},
+                                     {"KTXanimData", 12},
+                                     {"KTXcubemapIncomplete", 1}};
+
+Status check_binary_value(std::string_view key, std::string_view value, std::uint64_t offset,
+                          const Rules& rules) {
+    for (const BinaryKey& known : binary_keys)
+        if (known.key == key && known.bytes != value.size())
+            return rules.broken(fmt::format("{} has {} bytes; the standard gives it {}", key,
+                                            value.size(), known.bytes),
+                                offset);
+    return {};
+}
+
 /// Takes one key and its value into the texture's traits.
 Status take_entry(std::string_view key, std::string_view value, std::uint64_t offset,
-                  Texture& texture) {
+                  const Rules& rules, TextureLayout& layout) {
     const auto text = value.substr(0, value.find('\0'));
-    TextureTraits& traits = texture.traits;
-    if (key == orientation_key) {
-        if (text.size() < 2 || text[0] != 'r' || (text[1] != 'd' && text[1] != 'u'))
-            return fail(
-                ErrorKind::unsupported,
-                fmt::format("KTXorientation is '{}'; 'rd' (row 0 at the top) and 'ru' are handled",
-                            text),
-                offset);
-        traits.origin = text[1] == 'd' ? Origin::top : Origin::bottom;
-    } else if (key == swizzle_key) {
+    TextureTraits& traits = layout.traits;
+    const bool is_text = key == orientation_key || key == swizzle_key || key == writer_key;
+    if (is_text && text.size() == value.size())
+        YL_CHECK(rules.broken(fmt::format("{} does not end with a zero byte", key), offset));
+    if (key == orientation_key)
+        return take_orientation(text, offset, layout);
+    if (key == swizzle_key) {
         const auto swizzle = parse_swizzle(text);
         if (!swizzle)
             return wrong(
@@ -180,13 +253,16 @@ Status take_entry(std::string_view key, std::string_view value, std::uint64_t of
             return wrong(fmt::format("{}: {}", key, sampler.error().message), offset);
         traits.sampler = *sampler;
     } else {
+        YL_CHECK(check_binary_value(key, value, offset, rules));
         traits.notes.insert_or_assign(std::string(key), std::string(value));
     }
     return {};
 }
 
-Status read_key_values(ByteSpan data, std::uint64_t offset, Texture& texture) {
+Status read_key_values(ByteSpan data, std::uint64_t offset, const Rules& rules,
+                       TextureLayout& layout) {
     ByteReader reader(data);
+    std::string last_key;
     while (reader.left() > 0) {
         const std::uint64_t place = offset + reader.offset();
         const auto length = reader.read<std::uint32_t>();
@@ -199,7 +275,14 @@ Status read_key_values(ByteSpan data, std::uint64_t offset, Texture& texture) {
         if (key_end == std::string_view::npos || key_end == 0)
             return wrong("an entry of the key/value data has no key that ends with a zero byte",
                          place);
-        YL_CHECK(take_entry(text.substr(0, key_end), text.substr(key_end + 1), place, texture));
+        const std::string_view key = text.substr(0, key_end);
+        if (key <= last_key)
+            YL_CHECK(rules.broken(fmt::format("the key {} comes after {}; keys have to be in the "
+                                              "order of their bytes, each once",
+                                              key, last_key),
+                                  place));
+        last_key = key;
+        YL_CHECK(take_entry(key, text.substr(key_end + 1), place, rules, layout));
         YL_CHECK(reader.skip(std::min<std::size_t>(reader.left(), (4 - *length % 4) % 4)));
     }
     return {};
@@ -212,48 +295,58 @@ bool recognise(ByteSpan bytes) {
            std::memcmp(bytes.data(), identifier.data(), identifier.size()) == 0;
 }
 
-Result<TextureFile> read(ByteSpan bytes, const ReadLimits& limits) {
-    ByteReader reader(bytes);
-    YL_TRY(Header header, read_header(reader));
-    YL_TRY(const TextureShape shape, shape_of(header, limits));
-    const auto scheme = static_cast<Supercompression>(header.scheme);
-    YL_CHECK(read_level_index(reader, bytes, shape, scheme, header));
-    const std::uint64_t index_end = reader.offset();
+namespace {
+
+/// The descriptor, held against the format; a forgiven one counts as what the format says.
+Status read_descriptor(ByteSpan bytes, const Header& header, std::uint64_t index_end,
+                       Supercompression scheme, const Rules& rules, TextureLayout& layout) {
     YL_TRY(const ByteSpan descriptor,
            section_bytes(bytes, header.descriptor, "dfdByteOffset", index_end, 48));
-    YL_TRY(const DescriptorTraits described,
-           check_descriptor(descriptor, static_cast<std::size_t>(header.descriptor.offset),
-                            shape.format, scheme));
+    const auto described =
+        check_descriptor(descriptor, static_cast<std::size_t>(header.descriptor.offset),
+                         layout.shape.format, scheme);
+    layout.traits.transfer = yl::info(layout.shape.format).transfer;
+    if (!described)
+        return rules.broken(described.error().message,
+                            described.error().offset.value_or(header.descriptor.offset));
+    layout.traits.transfer = described->transfer;
+    layout.traits.alpha = described->alpha;
+    return {};
+}
+
+}  // namespace
+
+Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& options) {
+    ByteReader reader(bytes);
+    TextureLayout layout;
+    const Rules rules(options.forgiving, layout.info.remarks);
+    YL_TRY(Header header, read_fields(reader));
+    YL_TRY(layout.shape, shape_of(header, options.limits, rules));
+    const auto scheme = static_cast<Supercompression>(header.scheme);
+    layout.info.supercompression = scheme;
+    YL_CHECK(read_level_index(reader, bytes, layout.shape, scheme, rules, header));
+    const std::uint64_t index_end = reader.offset();
+    YL_CHECK(read_descriptor(bytes, header, index_end, scheme, rules, layout));
     if (header.global_data.length != 0)
         return fail(ErrorKind::unsupported,
                     "supercompression global data belong to schemes that are not handled", 64);
-
-    TextureFile file;
-    file.info.supercompression = scheme;
     if (header.levels == 0)
-        file.info.remarks.emplace_back(
+        layout.info.remarks.emplace_back(
             "levelCount is 0: the program is to generate the other levels");
-    YL_TRY(file.texture, Texture::create(shape, limits));
-    file.texture.traits.transfer = described.transfer;
-    file.texture.traits.alpha = described.alpha;
     if (header.key_values.length != 0) {
         YL_TRY(const ByteSpan data,
                section_bytes(bytes, header.key_values, "kvdByteOffset", index_end, 56));
-        YL_CHECK(read_key_values(data, header.key_values.offset, file.texture));
+        YL_CHECK(read_key_values(data, header.key_values.offset, rules, layout));
     }
-    for (std::uint32_t level = 0; level < shape.levels; ++level) {
+    for (std::uint32_t level = 0; level < layout.shape.levels; ++level) {
         const Section& section = header.level_index[level].section;
-        const ByteSpan packed = bytes.subspan(static_cast<std::size_t>(section.offset),
-                                              static_cast<std::size_t>(section.length));
-        const auto target = file.texture.level(level);
-        if (scheme == Supercompression::none) {
-            std::memcpy(target.data(), packed.data(), target.size());
-        } else if (auto unpacked = unpack_level(packed, scheme, target); !unpacked) {
-            return wrong(fmt::format("level {}: its {}", level, unpacked.error().message),
-                         section.offset);
-        }
+        layout.levels.push_back(layout.tight_place(level, section.offset, section.length));
     }
-    return file;
+    if (scheme != Supercompression::none)
+        layout.unpack = [scheme](ByteSpan packed, std::span<std::byte> target) {
+            return unpack_level(packed, scheme, target);
+        };
+    return layout;
 }
 
 }  // namespace yl::ktx2
@@ -261,7 +354,7 @@ Result<TextureFile> read(ByteSpan bytes, const ReadLimits& limits) {
 namespace yl {
 
 TextureFormat ktx2_format() {
-    return {"KTX 2.0", "ktx2", ktx2::recognise, ktx2::read, ktx2::write};
+    return {"KTX 2.0", "ktx2", ktx2::recognise, ktx2::read_header, ktx2::write};
 }
 
 }  // namespace yl

@@ -14,8 +14,8 @@ namespace yl::ktx2 {
 namespace {
 
 std::string orientation(const Texture& texture) {
-    std::string text = texture.traits.origin == Origin::top ? "rd" : "ru";
-    return texture.shape().depth > 1 ? text + "i" : text;
+    const std::string text = texture.traits.origin == Origin::top ? "rdi" : "rui";
+    return text.substr(0, texture.shape().dimensions());
 }
 
 /// The keys and values in the order of their names, as the standard asks for.
@@ -54,8 +54,8 @@ void write_header(ByteWriter& writer, const TextureShape& shape, Supercompressio
     writer.write(static_cast<std::uint32_t>(shape.format));
     writer.write(std::uint32_t{info(shape.format).type_size});
     writer.write(shape.width);
-    writer.write(shape.height);
-    writer.write(shape.depth > 1 ? shape.depth : 0U);
+    writer.write(shape.is_1d ? 0U : shape.height);
+    writer.write(shape.dimensions() == 3 ? shape.depth : 0U);
     writer.write(shape.is_array ? shape.layers : 0U);
     writer.write(shape.faces);
     writer.write(shape.levels);

@@ -1,0 +1,12 @@
+// DDS files.
+#pragma once
+
+#include "container/texture_format.hpp"
+
+namespace yl::dds {
+
+[[nodiscard]] bool recognise(ByteSpan bytes);
+[[nodiscard]] Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& options);
+[[nodiscard]] Result<EncodedFile> write(const Texture& texture, const TextureWriteOptions& options);
+
+}  // namespace yl::dds

@@ -1,0 +1,105 @@
+// Writing DDS, with the extended header or, when asked, the old one.
+#include <fmt/format.h>
+
+#include "base/attempt.hpp"
+#include "container/dds/dds.hpp"
+#include "container/dds/layout.hpp"
+
+namespace yl::dds {
+namespace {
+
+using Words = std::array<std::uint32_t, header_words>;
+
+Words common_words(const TextureShape& shape) {
+    const FormatInfo& f = info(shape.format);
+    Words words{};
+    words[word_size] = 4 * header_words;
+    words[word_flags] = flags_always | (f.is_block() ? flag_size : flag_pitch) |
+                        (shape.levels > 1 ? flag_levels : 0) |
+                        (shape.dimensions() == 3 ? flag_depth : 0);
+    words[word_height] = shape.height;
+    words[word_width] = shape.width;
+    words[word_pitch] =
+        static_cast<std::uint32_t>(f.is_block() ? shape.surface_bytes(0) : shape.row_bytes(0));
+    words[word_depth] = shape.dimensions() == 3 ? shape.depth : 0;
+    words[word_levels] = shape.levels;
+    words[word_format_size] = 32;
+    words[word_caps] =
+        caps_texture | (shape.levels > 1 ? caps_levels | caps_complex : 0) |
+        (shape.faces == 6 || shape.dimensions() == 3 || shape.is_array ? caps_complex : 0);
+    words[word_caps2] = (shape.faces == 6 ? caps2_cube | caps2_all_faces : 0) |
+                        (shape.dimensions() == 3 ? caps2_volume : 0);
+    return words;
+}
+
+Status add_legacy_format(const Texture& texture, Words& words) {
+    const TextureShape& shape = texture.shape();
+    const auto pixels = legacy_format(shape.format, texture.traits);
+    if (!pixels || shape.is_array || shape.is_1d)
+        return fail(ErrorKind::unsupported,
+                    fmt::format("the old header of DDS cannot say {}{}; leave it to the extended "
+                                "one",
+                                info(shape.format).name,
+                                shape.is_array ? " in an array" : (shape.is_1d ? " in 1D" : "")));
+    words[word_format_flags] = pixels->flags;
+    words[word_code] = pixels->code;
+    words[word_bits] = pixels->bits;
+    std::copy(pixels->masks.begin(), pixels->masks.end(), words.begin() + word_masks);
+    return {};
+}
+
+/// The numbers that follow the header with the code "DX10".
+Result<std::array<std::uint32_t, 5>> extension_of(const Texture& texture, Words& words) {
+    const TextureShape& shape = texture.shape();
+    const FormatInfo& f = info(shape.format);
+    if (f.dxgi == 0)
+        return fail(ErrorKind::unsupported,
+                    fmt::format("DDS has no number for {}; KTX 2.0 holds it", f.name));
+    words[word_format_flags] = format_code;
+    words[word_code] = code_of("DX10");
+    const std::uint32_t dimension =
+        shape.is_1d ? dimension_1d : (shape.dimensions() == 3 ? dimension_3d : dimension_2d);
+    return std::array<std::uint32_t, 5>{
+        f.dxgi, dimension, shape.faces == 6 ? extension_cube : 0, shape.layers,
+        texture.traits.alpha == AlphaMode::premultiplied ? alpha_premultiplied : 0};
+}
+
+/// Layer by layer, face by face, each with all its levels.
+void add_chains(const Texture& texture, EncodedFile& file) {
+    const TextureShape& shape = texture.shape();
+    for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
+        for (std::uint32_t face = 0; face < shape.faces; ++face)
+            for (std::uint32_t level = 0; level < shape.levels; ++level) {
+                const auto bytes =
+                    static_cast<std::size_t>(shape.surface_bytes(level) * shape.depth_at(level));
+                file.pieces.emplace_back(texture.image(level, layer, face).data, bytes);
+            }
+}
+
+}  // namespace
+
+Result<EncodedFile> write(const Texture& texture, const TextureWriteOptions& options) {
+    if (options.supercompression != Supercompression::none)
+        return fail(ErrorKind::usage, "DDS has no supercompression; KTX 2.0 has");
+    Words words = common_words(texture.shape());
+    ByteWriter head;
+    head.write(magic);
+    if (options.legacy_header) {
+        YL_CHECK(add_legacy_format(texture, words));
+        for (const std::uint32_t word : words)
+            head.write(word);
+    } else {
+        YL_TRY(const auto extension, extension_of(texture, words));
+        for (const std::uint32_t word : words)
+            head.write(word);
+        for (const std::uint32_t word : extension)
+            head.write(word);
+    }
+    EncodedFile file;
+    file.owned.push_back(head.release());
+    file.pieces.emplace_back(file.owned.back());
+    add_chains(texture, file);
+    return file;
+}
+
+}  // namespace yl::dds

@@ -1,0 +1,202 @@
+// Reading KTX 1 (Khronos KTX File Format Specification, version 1).
+//
+//   byte  0  identifier, 12 bytes
+//        12  endianness  glType  glTypeSize  glFormat  glInternalFormat  glBaseInternalFormat
+//            pixelWidth  pixelHeight  pixelDepth  numberOfArrayElements  numberOfFaces
+//            numberOfMipmapLevels  bytesOfKeyValueData                    each 32 bits
+//        64  key/value data; then of each level, level 0 first, its size and its surfaces, whose
+//            rows begin at multiples of 4 bytes
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cstring>
+
+#include "base/attempt.hpp"
+#include "base/checked.hpp"
+#include "container/texture_format.hpp"
+
+namespace yl {
+namespace ktx1 {
+namespace {
+
+constexpr std::array<std::uint8_t, 12> identifier = {0xAB, 'K',  'T',  'X',  ' ',  '1',
+                                                     '1',  0xBB, '\r', '\n', 0x1A, '\n'};
+constexpr std::uint32_t own_order = 0x04030201;
+constexpr std::uint32_t other_order = 0x01020304;
+
+struct Header {
+    std::uint32_t type = 0, type_size = 0, format = 0, internal_format = 0, base_format = 0,
+                  width = 0, height = 0, depth = 0, layers = 0, faces = 0, levels = 0,
+                  key_bytes = 0;
+    bool is_swapped = false;
+};
+
+tl::unexpected<Error> wrong(std::string message, std::uint64_t offset) {
+    return fail(ErrorKind::malformed, std::move(message), offset);
+}
+
+Result<std::uint32_t> read_word(ByteReader& reader, bool is_swapped) {
+    YL_TRY(const auto word, reader.read<std::uint32_t>());
+    return is_swapped ? swap_bytes(word) : word;
+}
+
+Result<Header> read_fields(ByteReader& reader) {
+    Header h;
+    YL_CHECK(reader.skip(identifier.size()));
+    YL_TRY(const auto order, reader.read<std::uint32_t>());
+    if (order != own_order && order != other_order)
+        return wrong(
+            fmt::format("endianness is {:#x}; it has to be 0x04030201 in either order", order), 12);
+    h.is_swapped = order == other_order;
+    for (std::uint32_t* field :
+         {&h.type, &h.type_size, &h.format, &h.internal_format, &h.base_format, &h.width, &h.height,
+          &h.depth, &h.layers, &h.faces, &h.levels, &h.key_bytes}) {
+        YL_TRY(*field, read_word(reader, h.is_swapped));
+    }
+    return h;
+}
+
+/// By OpenGL's sized internal format, or else by the format and type of the texels.
+Result<Format> format_of(const Header& h) {
+    const FormatInfo* by_transfer = nullptr;
+    const FormatInfo* by_size = nullptr;
+    for (const FormatInfo& f : all_formats()) {
+        const bool same_transfer = f.gl.format == h.format && f.gl.type == h.type;
+        if (f.gl.internal_format == h.internal_format && (f.is_block() || same_transfer))
+            return f.format;
+        if (f.gl.internal_format == h.internal_format && by_size == nullptr)
+            by_size = &f;
+        if (same_transfer && !f.is_block() && f.transfer == Transfer::linear &&
+            by_transfer == nullptr)
+            by_transfer = &f;
+    }
+    constexpr std::uint32_t last_unsized = 0x190A;  // GL_RED 0x1903 .. GL_LUMINANCE_ALPHA
+    const bool is_unsized = h.internal_format >= 0x1903 && h.internal_format <= last_unsized;
+    if (by_transfer != nullptr && (is_unsized || by_size != nullptr))
+        return by_transfer->format;
+    return fail(ErrorKind::unsupported,
+                fmt::format("glInternalFormat is {:#x} with glFormat {:#x} and glType {:#x}, which "
+                            "are not in the format table",
+                            h.internal_format, h.format, h.type),
+                28);
+}
+
+Result<TextureShape> shape_of(const Header& h, Format format, const ReadLimits& limits) {
+    TextureShape shape;
+    shape.format = format;
+    shape.width = h.width;
+    shape.height = std::max(h.height, 1U);
+    shape.is_1d = h.height == 0;
+    shape.depth = std::max(h.depth, 1U);
+    shape.is_3d = h.depth == 1;
+    shape.layers = std::max(h.layers, 1U);
+    shape.is_array = h.layers != 0;
+    shape.faces = h.faces;
+    shape.levels = std::max(h.levels, 1U);
+    if (h.faces != 1 && h.faces != 6)
+        return wrong(fmt::format("numberOfFaces is {}; it has to be 1 or 6", h.faces), 52);
+    if (auto sound = check_shape(shape, limits); !sound)
+        return fail(
+            sound.error().kind == ErrorKind::usage ? ErrorKind::malformed : sound.error().kind,
+            sound.error().message, 36);
+    return shape;
+}
+
+/// One key and its value; the ways up are spelt "S=r,T=d".
+void take_entry(std::string_view entry, TextureLayout& layout) {
+    const std::size_t end = entry.find('\0');
+    if (end == std::string_view::npos || end == 0)
+        return;
+    const std::string key(entry.substr(0, end));
+    const std::string value(entry.substr(end + 1));
+    if (key == "KTXorientation")
+        layout.traits.origin =
+            value.find("T=u") != std::string::npos ? Origin::bottom : Origin::top;
+    else
+        layout.traits.notes.insert_or_assign(key, value);
+}
+
+Status read_key_values(ByteReader& reader, const Header& h, TextureLayout& layout) {
+    const std::uint64_t begin = reader.offset();
+    YL_TRY(const ByteSpan data, reader.take(h.key_bytes));
+    ByteReader entries(data);
+    while (entries.left() >= 4) {
+        YL_TRY(const std::uint32_t length, read_word(entries, h.is_swapped));
+        if (length > entries.left())
+            return wrong("an entry of the key/value data is longer than they are",
+                         begin + entries.offset() - 4);
+        YL_TRY(const ByteSpan entry, entries.take(length));
+        take_entry(as_text(entry), layout);
+        YL_CHECK(entries.skip(std::min<std::size_t>(entries.left(), (4 - length % 4) % 4)));
+    }
+    return {};
+}
+
+Status place_levels(ByteReader& reader, const Header& h, TextureLayout& layout) {
+    const TextureShape& shape = layout.shape;
+    const bool is_plain_cube = shape.faces == 6 && !shape.is_array;
+    for (std::uint32_t level = 0; level < shape.levels; ++level) {
+        const std::uint64_t field = reader.offset();
+        YL_TRY(const std::uint32_t size, read_word(reader, h.is_swapped));
+        LevelPlace place = layout.tight_place(level, reader.offset(), 0);
+        if (!info(shape.format).is_block())
+            place.row_stride = round_up(place.row_stride, 4);
+        place.slice_stride =
+            place.row_stride * (shape.surface_bytes(level) / shape.row_bytes(level));
+        const std::uint64_t face_bytes = place.slice_stride * shape.depth_at(level);
+        place.face_stride = is_plain_cube ? round_up(face_bytes, 4) : face_bytes;
+        place.layer_stride = place.face_stride * shape.faces;
+        place.length = place.layer_stride * shape.layers;
+        const std::uint64_t expected = is_plain_cube ? face_bytes : place.length;
+        if (size != expected)
+            return wrong(fmt::format("imageSize of level {} is {}; its size and format need {}",
+                                     level, size, expected),
+                         field);
+        YL_CHECK(reader.skip(place.length));
+        YL_CHECK(reader.skip(std::min<std::uint64_t>(reader.left(), (4 - place.length % 4) % 4)));
+        layout.levels.push_back(place);
+    }
+    return {};
+}
+
+/// Numbers of a file from a machine of the other byte order.
+RowExpansion swapped(Format format, std::uint32_t type_size) {
+    const std::uint32_t texel_bytes = info(format).block_bytes;
+    return {texel_bytes, [=](const std::byte* stored, std::byte* texels, std::size_t count) {
+                for (std::size_t at = 0; at < count * texel_bytes; at += type_size)
+                    for (std::size_t i = 0; i < type_size; ++i)
+                        texels[at + i] = stored[at + type_size - 1 - i];
+            }};
+}
+
+bool recognise(ByteSpan bytes) {
+    return bytes.size() >= identifier.size() &&
+           std::memcmp(bytes.data(), identifier.data(), identifier.size()) == 0;
+}
+
+Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& options) {
+    ByteReader reader(bytes);
+    YL_TRY(const Header h, read_fields(reader));
+    YL_TRY(const Format format, format_of(h));
+    TextureLayout layout;
+    YL_TRY(layout.shape, shape_of(h, format, options.limits));
+    layout.traits.transfer = info(format).transfer;
+    if (h.levels == 0)
+        layout.info.remarks.emplace_back(
+            "numberOfMipmapLevels is 0: the program is to generate the other levels");
+    YL_CHECK(read_key_values(reader, h, layout));
+    YL_CHECK(place_levels(reader, h, layout));
+    const std::uint32_t type_size = info(format).type_size;
+    if (h.is_swapped && type_size > 1)
+        layout.expansion = swapped(format, type_size);
+    return layout;
+}
+
+}  // namespace
+}  // namespace ktx1
+
+TextureFormat ktx1_format() {
+    return {"KTX 1", "ktx", ktx1::recognise, ktx1::read_header, nullptr};
+}
+
+}  // namespace yl

@@ -1,0 +1,154 @@
+// Levels and surfaces out of texture files, by their layout.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cstring>
+
+#include "base/attempt.hpp"
+#include "base/file.hpp"
+#include "base/parallel.hpp"
+#include "container/texture_format.hpp"
+
+namespace yl {
+namespace {
+
+struct Place {
+    std::uint32_t level, layer, face, slice;
+};
+
+/// A row of every surface of a level, from the unpacked bytes of the file.
+void copy_surface(const TextureLayout& layout, const Place& at, ByteSpan stored,
+                  std::byte* target) {
+    const TextureShape& shape = layout.shape;
+    const auto row_bytes = static_cast<std::size_t>(shape.row_bytes(at.level));
+    const auto surface_bytes = static_cast<std::size_t>(shape.surface_bytes(at.level));
+    const int face = layout.stored_face[at.face];
+    if (face < 0) {
+        std::memset(target, 0, surface_bytes);
+        return;
+    }
+    const LevelPlace& place = layout.levels[at.level];
+    const std::byte* from = stored.data() + at.layer * place.layer_stride +
+                            static_cast<std::uint64_t>(face) * place.face_stride +
+                            at.slice * place.slice_stride;
+    if (!layout.expansion.expand && place.row_stride == row_bytes) {
+        std::memcpy(target, from, surface_bytes);
+        return;
+    }
+    const std::size_t rows = surface_bytes / row_bytes;
+    for (std::size_t row = 0; row < rows; ++row) {
+        const std::byte* texels = from + row * place.row_stride;
+        if (layout.expansion.expand)
+            layout.expansion.expand(texels, target + row * row_bytes, shape.width_at(at.level));
+        else
+            std::memcpy(target + row * row_bytes, texels, row_bytes);
+    }
+}
+
+/// Whether a level lies in the file just as it lies in a texture.
+bool is_as_in_texture(const TextureLayout& layout, std::uint32_t level) {
+    const LevelPlace& place = layout.levels[level];
+    const TextureShape& shape = layout.shape;
+    const LevelPlace tight = layout.tight_place(level, place.offset, place.length);
+    return !layout.expansion.expand && layout.stored_face == std::array<int, 6>{0, 1, 2, 3, 4, 5} &&
+           place.row_stride == tight.row_stride &&
+           (shape.depth == 1 || place.slice_stride == tight.slice_stride) &&
+           (shape.faces == 1 || place.face_stride == tight.face_stride) &&
+           (shape.layers == 1 || place.layer_stride == tight.layer_stride);
+}
+
+}  // namespace
+
+LevelPlace TextureLayout::tight_place(std::uint32_t level, std::uint64_t offset,
+                                      std::uint64_t length) const {
+    LevelPlace place{.offset = offset, .length = length};
+    place.row_stride = shape.row_bytes(level);
+    place.slice_stride = shape.surface_bytes(level);
+    place.face_stride = place.slice_stride * shape.depth_at(level);
+    place.layer_stride = place.face_stride * shape.faces;
+    return place;
+}
+
+const TextureShape& TextureStream::shape() const {
+    return layout_->shape;
+}
+const TextureTraits& TextureStream::traits() const {
+    return layout_->traits;
+}
+const TextureFileInfo& TextureStream::info() const {
+    return layout_->info;
+}
+
+Result<ConstImageView> TextureStream::surface(std::uint32_t level, std::uint32_t layer,
+                                              std::uint32_t face, std::uint32_t slice) const {
+    const TextureShape& shape = layout_->shape;
+    if (level >= shape.levels || layer >= shape.layers || face >= shape.faces ||
+        slice >= shape.depth_at(level))
+        return fail(ErrorKind::usage,
+                    fmt::format("the texture has no level {}, layer {}, face {}, slice {}", level,
+                                layer, face, slice));
+    const int stored_face = layout_->stored_face[face];
+    if (layout_->unpack || layout_->expansion.expand || stored_face < 0)
+        return fail(ErrorKind::unsupported,
+                    "the file's bytes are not the texture's: its levels have to be read");
+    const LevelPlace& place = layout_->levels[level];
+    const std::uint64_t offset = place.offset + layer * place.layer_stride +
+                                 static_cast<std::uint64_t>(stored_face) * place.face_stride +
+                                 slice * place.slice_stride;
+    return ConstImageView{bytes_.data() + offset, shape.format, shape.width_at(level),
+                          shape.height_at(level), static_cast<std::size_t>(place.row_stride)};
+}
+
+Status TextureStream::read_level(std::uint32_t level, std::span<std::byte> target) const {
+    const TextureShape& shape = layout_->shape;
+    if (level >= shape.levels || target.size() != shape.level_bytes(level))
+        return fail(ErrorKind::usage,
+                    level >= shape.levels
+                        ? fmt::format("the texture has levels 0 to {}", shape.levels - 1)
+                        : fmt::format("level {} has {} bytes, not {}", level,
+                                      shape.level_bytes(level), target.size()));
+    const LevelPlace& place = layout_->levels[level];
+    const ByteSpan stored = bytes_.subspan(static_cast<std::size_t>(place.offset),
+                                           static_cast<std::size_t>(place.length));
+    if (layout_->unpack) {
+        if (auto unpacked = layout_->unpack(stored, target); !unpacked)
+            return fail(unpacked.error().kind,
+                        fmt::format("level {}: its {}", level, unpacked.error().message),
+                        place.offset);
+        return {};
+    }
+    if (is_as_in_texture(*layout_, level)) {
+        std::memcpy(target.data(), stored.data(), target.size());
+        return {};
+    }
+    std::byte* out = target.data();
+    for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
+        for (std::uint32_t face = 0; face < shape.faces; ++face)
+            for (std::uint32_t slice = 0; slice < shape.depth_at(level); ++slice) {
+                copy_surface(*layout_, {level, layer, face, slice}, stored, out);
+                out += shape.surface_bytes(level);
+            }
+    return {};
+}
+
+Result<Texture> TextureStream::read_all() const {
+    const TextureShape& shape = layout_->shape;
+    YL_TRY(Texture texture,
+           Texture::create(shape, {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}));
+    texture.traits = layout_->traits;
+    std::vector<Status> read(shape.levels);
+    const auto read_one = [&](std::size_t level) {
+        const auto number = static_cast<std::uint32_t>(level);
+        read[level] = read_level(number, texture.level(number));
+    };
+    if (layout_->unpack)
+        parallel_each(shape.levels, read_one);
+    else
+        for (std::size_t level = 0; level < shape.levels; ++level)
+            read_one(level);
+    for (const Status& status : read)
+        YL_CHECK(status);
+    return texture;
+}
+
+}  // namespace yl

@@ -1,0 +1,216 @@
+#include "inspect/difference.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <limits>
+#include <numbers>
+
+#include <yl/block.hpp>
+#include <yl/convert.hpp>
+#include <yl/numeric.hpp>
+#include "base/attempt.hpp"
+
+namespace yl {
+namespace {
+
+/// Stored numbers without any curve, so that codes stay codes.
+Result<Image> as_numbers(ConstImageView view) {
+    if (info(view.format).is_block()) {
+        YL_TRY(const Image texels, decode_blocks(view));
+        return as_numbers(texels.view());
+    }
+    view.format = with_transfer(view.format, Transfer::linear).value_or(view.format);
+    return convert(view, Format::rgba32_float);
+}
+
+std::uint32_t seen_channels(const FormatInfo& f) {
+    return f.channel_count;
+}
+
+double decibels(double mean_square) {
+    return mean_square > 0 ? -10 * std::log10(mean_square)
+                           : std::numeric_limits<double>::infinity();
+}
+
+double linear_of(const ComparedImages& images, float code) {
+    return images.transfer == Transfer::srgb ? srgb_decode(static_cast<double>(code))
+                                             : static_cast<double>(code);
+}
+
+double luminance(const float* pixel, std::uint32_t channels) {
+    if (channels < 3)
+        return static_cast<double>(pixel[0]);
+    return 0.2126 * static_cast<double>(pixel[0]) + 0.7152 * static_cast<double>(pixel[1]) +
+           0.0722 * static_cast<double>(pixel[2]);
+}
+
+using Vector = std::array<double, 3>;
+
+/// The unit vector of a normal map's texel; of two channels, the third follows.
+Vector normal_of(const float* pixel, std::uint32_t channels, bool is_signed) {
+    Vector v{};
+    for (std::size_t i = 0; i < std::min(channels, 3U); ++i)
+        v[i] = is_signed ? static_cast<double>(pixel[i]) : 2 * static_cast<double>(pixel[i]) - 1;
+    if (channels < 3)
+        v[2] = std::sqrt(std::max(1 - v[0] * v[0] - v[1] * v[1], 0.0));
+    const double length = std::sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);
+    if (length == 0)
+        return {0, 0, 1};
+    for (double& part : v)
+        part /= length;
+    return v;
+}
+
+double angle_between(const Vector& a, const Vector& b) {
+    const Vector cross = {a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2],
+                          a[0] * b[1] - a[1] * b[0]};
+    const double sine = std::sqrt(cross[0] * cross[0] + cross[1] * cross[1] + cross[2] * cross[2]);
+    const double cosine = a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+    return std::atan2(sine, cosine) * 180 / std::numbers::pi;
+}
+
+/// Structural similarity of luminance over windows of 8 x 8 that overlap by half (Z. Wang,
+/// A. C. Bovik, H. R. Sheikh, E. P. Simoncelli, "Image quality assessment", 2004).
+double structural_similarity(const ComparedImages& images) {
+    constexpr double c1 = 0.01 * 0.01, c2 = 0.03 * 0.03;
+    constexpr std::uint32_t window = 8, step = 4;
+    const std::uint32_t wide = std::min(window, images.width);
+    const std::uint32_t high = std::min(window, images.height);
+    double sum = 0, count = 0;
+    for (std::uint32_t top = 0; top + high <= images.height; top += step)
+        for (std::uint32_t left = 0; left + wide <= images.width; left += step) {
+            double a = 0, b = 0, aa = 0, bb = 0, ab = 0;
+            for (std::uint32_t y = top; y < top + high; ++y)
+                for (std::uint32_t x = left; x < left + wide; ++x) {
+                    const double p = luminance(images.row_a(y) + 4 * x, images.channels);
+                    const double q = luminance(images.row_b(y) + 4 * x, images.channels);
+                    a += p;
+                    b += q;
+                    aa += p * p;
+                    bb += q * q;
+                    ab += p * q;
+                }
+            const double n = wide * high;
+            const double mean_a = a / n, mean_b = b / n;
+            const double var_a = aa / n - mean_a * mean_a, var_b = bb / n - mean_b * mean_b;
+            const double both = ab / n - mean_a * mean_b;
+            sum += (2 * mean_a * mean_b + c1) * (2 * both + c2) /
+                   ((mean_a * mean_a + mean_b * mean_b + c1) * (var_a + var_b + c2));
+            ++count;
+        }
+    return count > 0 ? sum / count : 1;
+}
+
+void measure_angles(const ComparedImages& images, ConstImageView a, ConstImageView b,
+                    ImageDifference& result) {
+    const bool signed_a = info(a.format).kind == NumericKind::snorm;
+    const bool signed_b = info(b.format).kind == NumericKind::snorm;
+    double sum = 0, greatest = 0;
+    for (std::uint32_t y = 0; y < images.height; ++y)
+        for (std::size_t x = 0; x < images.width; ++x) {
+            const double angle = angle_between(
+                normal_of(images.row_a(y) + 4 * x, info(a.format).channel_count, signed_a),
+                normal_of(images.row_b(y) + 4 * x, info(b.format).channel_count, signed_b));
+            sum += angle;
+            greatest = std::max(greatest, angle);
+        }
+    result.mean_angle = sum / (static_cast<double>(images.width) * images.height);
+    result.greatest_angle = greatest;
+}
+
+}  // namespace
+
+const float* ComparedImages::row_a(std::uint32_t y) const {
+    return reinterpret_cast<const float*>(a.view().row(y).data());
+}
+
+const float* ComparedImages::row_b(std::uint32_t y) const {
+    return reinterpret_cast<const float*>(b.view().row(y).data());
+}
+
+bool counts_in_stops(ConstImageView a, ConstImageView b) {
+    return info(a.format).is_float() && info(b.format).is_float();
+}
+
+Result<ComparedImages> compared(ConstImageView a, ConstImageView b,
+                                const DifferenceOptions& options) {
+    if (a.width != b.width || a.height != b.height)
+        return fail(ErrorKind::usage, fmt::format("{} x {} pixels cannot be compared with {} x {}",
+                                                  a.width, a.height, b.width, b.height));
+    ComparedImages images;
+    images.width = a.width;
+    images.height = a.height;
+    const FormatInfo& fa = info(a.format);
+    const FormatInfo& fb = info(b.format);
+    images.channels = std::max(seen_channels(fa), seen_channels(fb));
+    if (options.role == Role::normal)
+        images.channels = std::min(seen_channels(fa), seen_channels(fb));
+    images.is_light = counts_in_stops(a, b);
+    const bool says_srgb = fa.transfer == Transfer::srgb || fb.transfer == Transfer::srgb;
+    images.transfer = says_srgb || (options.transfer == Transfer::srgb && !images.is_light &&
+                                    info(options.role).transfer == Transfer::srgb)
+                          ? Transfer::srgb
+                          : Transfer::linear;
+    YL_TRY(images.a, as_numbers(a));
+    YL_TRY(images.b, as_numbers(b));
+    return images;
+}
+
+double pixel_difference(const ComparedImages& images, const float* a, const float* b) {
+    double greatest = 0;
+    for (std::uint32_t c = 0; c < images.channels; ++c) {
+        const bool is_alpha = c == 3;
+        const double off =
+            images.is_light && !is_alpha
+                ? stops_between(a[c], b[c])
+                : 255 * std::abs(static_cast<double>(a[c]) - static_cast<double>(b[c]));
+        greatest = std::max(greatest, off);
+    }
+    return greatest;
+}
+
+Result<ImageDifference> measure_difference(ConstImageView a, ConstImageView b,
+                                           const DifferenceOptions& options) {
+    YL_TRY(const ComparedImages images, compared(a, b, options));
+    ImageDifference result;
+    result.channels = images.channels;
+    std::array<double, 4> squares{};
+    double linear_squares = 0, log_squares = 0;
+    for (std::uint32_t y = 0; y < images.height; ++y)
+        for (std::uint32_t x = 0; x < images.width; ++x) {
+            const float* p = images.row_a(y) + std::size_t{4} * x;
+            const float* q = images.row_b(y) + std::size_t{4} * x;
+            for (std::uint32_t c = 0; c < images.channels; ++c) {
+                const double off = static_cast<double>(p[c]) - static_cast<double>(q[c]);
+                squares[c] += off * off;
+                const double linear =
+                    c == 3 ? off : linear_of(images, p[c]) - linear_of(images, q[c]);
+                linear_squares += linear * linear;
+                if (images.is_light && c < 3)
+                    log_squares += stops_between(p[c], q[c]) * stops_between(p[c], q[c]);
+            }
+            const double off = pixel_difference(images, p, q);
+            if (off > result.greatest) {
+                result.greatest = off;
+                result.worst_x = x;
+                result.worst_y = y;
+            }
+        }
+    const double pixels = static_cast<double>(images.width) * images.height;
+    double sum = 0;
+    for (std::uint32_t c = 0; c < images.channels; ++c) {
+        result.channel_psnr[c] = decibels(squares[c] / pixels);
+        sum += squares[c];
+    }
+    result.psnr = decibels(sum / pixels / images.channels);
+    result.linear_psnr = decibels(linear_squares / pixels / images.channels);
+    result.ssim = structural_similarity(images);
+    if (images.is_light)
+        result.log_error = std::sqrt(log_squares / pixels / std::min(images.channels, 3U));
+    if (options.role == Role::normal)
+        measure_angles(images, a, b, result);
+    return result;
+}
+
+}  // namespace yl

@@ -1,0 +1,348 @@
+// DDS, KTX 1, and reading texture files level by level.
+#include <fcntl.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <yl/yl.hpp>
+
+#include "base/bytes.hpp"
+#include "support/check.hpp"
+#include "support/files.hpp"
+#include "support/pictures.hpp"
+
+using namespace yl;
+using support::contains;
+using support::must;
+using support::must_fail;
+
+namespace {
+
+void check_equal(const Texture& a, const Texture& b) {
+    REQUIRE(a.shape() == b.shape());
+    for (std::uint32_t level = 0; level < a.shape().levels; ++level) {
+        CAPTURE(level);
+        CHECK(std::ranges::equal(a.level(level), b.level(level)));
+    }
+}
+
+const TextureShape shapes[] = {
+    {.width = 13, .height = 6, .levels = 4},
+    {.width = 8, .height = 8, .levels = 3, .layers = 3, .is_array = true},
+    {.width = 12, .height = 12, .levels = 4, .faces = 6},
+    {.width = 8, .height = 8, .levels = 2, .layers = 2, .faces = 6, .is_array = true},
+    {.width = 8, .height = 4, .depth = 6, .levels = 4},
+};
+
+/// A DDS file with an old header: words by their places, then texels.
+std::vector<std::byte> old_dds(std::uint32_t width, std::uint32_t height,
+                               const std::map<std::size_t, std::uint32_t>& words,
+                               std::initializer_list<int> texels) {
+    std::array<std::uint32_t, 32> header{};
+    header[0] = 0x20534444;
+    header[1] = 124;
+    header[3] = height;
+    header[4] = width;
+    header[19] = 32;
+    for (const auto& [place, value] : words)
+        header[place] = value;
+    ByteWriter writer;
+    for (const std::uint32_t word : header)
+        writer.write(word);
+    const auto bytes = support::bytes_of(texels);
+    writer.append(bytes);
+    return writer.release();
+}
+
+/// Words of a pixel format: flags, code, bits, masks.
+std::map<std::size_t, std::uint32_t> pixels(std::uint32_t flags, std::uint32_t code,
+                                            std::uint32_t bits,
+                                            std::array<std::uint32_t, 4> masks = {}) {
+    return {{20, flags},    {21, code},     {22, bits},    {23, masks[0]},
+            {24, masks[1]}, {25, masks[2]}, {26, masks[3]}};
+}
+
+std::vector<std::byte> ktx1_file(std::initializer_list<std::uint32_t> header,
+                                 std::initializer_list<int> rest) {
+    ByteWriter writer;
+    writer.append(
+        support::bytes_of({0xAB, 'K', 'T', 'X', ' ', '1', '1', 0xBB, '\r', '\n', 0x1A, '\n'}));
+    for (const std::uint32_t word : header)
+        writer.write(word);
+    writer.append(support::bytes_of(rest));
+    return writer.release();
+}
+
+}  // namespace
+
+TEST_CASE("DDS keeps every shape, byte for byte, in every format that it has a number for") {
+    for (const FormatInfo& f : all_formats())
+        for (TextureShape shape : shapes) {
+            shape.format = f.format;
+            CAPTURE(f.name);
+            CAPTURE(shape.depth);
+            CAPTURE(shape.faces);
+            const Texture texture = support::random_texture(shape, 4);
+            const auto file = encode_texture("dds", texture);
+            if (f.dxgi == 0) {
+                CHECK(must_fail(file).kind == ErrorKind::unsupported);
+                continue;
+            }
+            const TextureFile back = must(read_texture(*file));
+            if (f.format == Format::bc1_unorm || f.format == Format::bc1_srgb)
+                shape.format = back.texture.shape().format;  // one number for both kinds of BC1
+            REQUIRE(back.texture.shape() == shape);
+            for (std::uint32_t level = 0; level < shape.levels; ++level)
+                CHECK(std::ranges::equal(back.texture.level(level), texture.level(level)));
+            CHECK(back.info.file_format == "DDS");
+        }
+}
+
+TEST_CASE("DDS and KTX 2.0 turn into each other without a changed byte") {
+    for (TextureShape shape : shapes) {
+        shape.format = Format::bc7_srgb;
+        const Texture texture = support::random_texture(shape, 9);
+        const Texture once = must(read_texture(must(encode_texture("dds", texture)))).texture;
+        const Texture twice = must(read_texture(must(encode_texture("ktx2", once)))).texture;
+        check_equal(texture, twice);
+    }
+}
+
+TEST_CASE("old headers are written where they can say the format, and read again") {
+    for (const FormatInfo& f : all_formats()) {
+        CAPTURE(f.name);
+        const Texture texture = support::random_texture(
+            {.format = f.format, .width = 12, .height = 8, .levels = 3, .faces = 1}, 2);
+        const auto file = encode_texture("dds", texture, {.legacy_header = true});
+        if (!file) {
+            CHECK(file.error().kind == ErrorKind::unsupported);
+            continue;
+        }
+        const Texture back = must(read_texture(*file)).texture;
+        CHECK(back.shape().levels == 3);
+        for (std::uint32_t level = 0; level < 3; ++level)
+            CHECK(std::ranges::equal(back.level(level), texture.level(level)));
+    }
+    const Texture array = support::random_texture(
+        {.format = Format::bc3_unorm, .width = 8, .height = 8, .layers = 2, .is_array = true}, 2);
+    CHECK(contains(must_fail(encode_texture("dds", array, {.legacy_header = true})).message,
+                   "array"));
+}
+
+TEST_CASE("masks of old headers: 565, 1555, 4444, without alpha, luminance, alpha alone") {
+    const auto texel = [](const std::vector<std::byte>& file) {
+        const Texture texture = must(read_texture(file)).texture;
+        std::vector<int> bytes;
+        for (const std::byte b : texture.level(0))
+            bytes.push_back(std::to_integer<int>(b));
+        return std::pair(bytes, texture.traits.swizzle);
+    };
+    using Bytes = std::vector<int>;
+    CHECK(texel(old_dds(1, 1, pixels(0x40, 0, 16, {0xF800, 0x7E0, 0x1F, 0}), {0x1F, 0xF8})).first ==
+          Bytes{255, 0, 255, 255});
+    CHECK(texel(old_dds(1, 1, pixels(0x41, 0, 16, {0x7C00, 0x3E0, 0x1F, 0x8000}), {0xE0, 0x03}))
+              .first == Bytes{0, 255, 0, 0});
+    CHECK(
+        texel(old_dds(1, 1, pixels(0x41, 0, 16, {0xF00, 0xF0, 0xF, 0xF000}), {0x5A, 0x3F})).first ==
+        Bytes{255, 85, 170, 51});
+    CHECK(texel(old_dds(1, 1, pixels(0x40, 0, 32, {0xFF0000, 0xFF00, 0xFF, 0}), {1, 2, 3, 99}))
+              .first == Bytes{3, 2, 1, 255});
+    CHECK(texel(old_dds(1, 1, pixels(0x40, 0, 24, {0xFF0000, 0xFF00, 0xFF, 0}), {1, 2, 3})).first ==
+          Bytes{3, 2, 1, 255});
+    const auto gray = texel(old_dds(1, 1, pixels(0x20000, 0, 8, {0xFF, 0, 0, 0}), {7}));
+    CHECK(gray.first == Bytes{7});
+    CHECK(swizzle_text(gray.second) == "rrr1");
+    const auto gray_alpha =
+        texel(old_dds(1, 1, pixels(0x20001, 0, 16, {0xFF, 0, 0, 0xFF00}), {7, 8}));
+    CHECK(swizzle_text(gray_alpha.second) == "rrrg");
+    CHECK(swizzle_text(texel(old_dds(1, 1, pixels(0x2, 0, 8, {0, 0, 0, 0xFF}), {9})).second) ==
+          "000r");
+    CHECK(must(read_texture(old_dds(1, 1, pixels(4, 113, 0), {0, 0, 0, 0, 0, 0, 0, 0})))
+              .texture.shape()
+              .format == Format::rgba16_float);
+    const TextureFile premultiplied = must(read_texture(
+        old_dds(4, 4, pixels(4, 0x32545844, 0), {0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0})));
+    CHECK(premultiplied.texture.traits.alpha == AlphaMode::premultiplied);
+}
+
+TEST_CASE("a cube with some of its faces is read, the others being empty") {
+    auto words = pixels(0x20000, 0, 8, {0xFF, 0, 0, 0});
+    words[28] = 0x200 | 0x400 | 0x2000;  // +X and -Y
+    const TextureFile file = must(read_texture(old_dds(1, 1, words, {11, 22})));
+    REQUIRE(file.texture.shape().faces == 6);
+    CHECK(file.texture.image(0, 0, 0).data[0] == std::byte{11});
+    CHECK(file.texture.image(0, 0, 1).data[0] == std::byte{0});
+    CHECK(file.texture.image(0, 0, 3).data[0] == std::byte{22});
+    CHECK(contains(file.info.remarks.back() + file.info.remarks.front(), "2 of its 6 faces"));
+}
+
+TEST_CASE("DDS errors name the field, its value and the rule") {
+    const auto message = [](const std::vector<std::byte>& file) {
+        return must_fail(read_texture(file)).sentence();
+    };
+    auto wrong_size = old_dds(1, 1, pixels(4, 113, 0), {});
+    store(&wrong_size[4], std::uint32_t{100});
+    CHECK(contains(message(wrong_size), "at byte 4: the header's size is 100"));
+    CHECK(contains(message(old_dds(4, 4, pixels(4, 0x59565955, 0), {})), "'UYVY'"));
+    CHECK(contains(message(old_dds(4, 4, pixels(0x40, 0, 12, {1, 2, 4, 0}), {})), "12 bits"));
+    CHECK(contains(message(old_dds(0, 4, pixels(4, 113, 0), {})), "empty"));
+    CHECK(contains(message(old_dds(1, 1, pixels(4, 113, 0), {1, 2})), "need"));
+    auto many_levels = pixels(4, 113, 0);
+    many_levels[7] = 9;
+    CHECK(contains(message(old_dds(1, 1, many_levels, {0, 0, 0, 0, 0, 0, 0, 0})), "9 levels"));
+    CHECK(must(read_texture(old_dds(1, 1, many_levels, {0, 0, 0, 0, 0, 0, 0, 0}),
+                            {.forgiving = true}))
+              .texture.shape()
+              .levels == 1);
+    const auto whole = must(encode_texture(
+        "dds", support::random_texture({.format = Format::bc1a_srgb, .width = 8, .height = 8}, 1)));
+    for (std::size_t size = 0; size < whole.size(); ++size)
+        REQUIRE_FALSE(read_texture(std::span(whole).first(size)));
+}
+
+TEST_CASE("KTX 1: rows in fours, cubes face by face, either byte order") {
+    // 3 x 2 texels of RGB in 8 bits: 9 bytes a row and 3 of padding
+    const auto rgb =
+        ktx1_file({0x04030201, 0x1401, 1, 0x1907, 0x8051, 0x1907, 3, 2, 0, 0, 1, 1, 0, 24},
+                  {1,  2,  3,  4,  5,  6,  7,  8,  9,  0, 0, 0,  //
+                   11, 12, 13, 14, 15, 16, 17, 18, 19, 0, 0, 0});
+    const Texture texture = must(read_texture(rgb)).texture;
+    CHECK(texture.shape() == TextureShape{.format = Format::rgb8_unorm, .width = 3, .height = 2});
+    CHECK(texture.image(0).row(1)[0] == std::byte{11});
+    CHECK(texture.image(0).row(1)[8] == std::byte{19});
+    for (std::size_t size = 0; size < rgb.size(); ++size)
+        REQUIRE_FALSE(read_texture(std::span(rgb).first(size)));
+
+    // 16-bit gray of a machine of the other order, and a cube of 1 x 1
+    const auto swapped =
+        ktx1_file({0x01020304, 0x03140000, 0x02000000, 0x03190000, 0x2A820000, 0x03190000,
+                   0x01000000, 0x01000000, 0, 0, 0x01000000, 0x01000000, 0, 0x04000000},
+                  {0x12, 0x34, 0, 0});
+    CHECK(load<std::uint16_t>(must(read_texture(swapped)).texture.level(0).data()) == 0x1234);
+    const auto cube =
+        ktx1_file({0x04030201, 0x1401, 1, 0x1903, 0x8229, 0x1903, 1, 1, 0, 0, 6, 1, 0, 4},
+                  {1, 0, 0, 0, 2, 0, 0, 0, 3, 0, 0, 0, 4, 0, 0, 0, 5, 0, 0, 0, 6, 0, 0, 0});
+    const Texture faces = must(read_texture(cube)).texture;
+    for (std::uint32_t face = 0; face < 6; ++face)
+        CHECK(faces.image(0, 0, face).data[0] == static_cast<std::byte>(face + 1));
+    auto unknown = rgb;
+    store(&unknown[28], std::uint32_t{0x9999});
+    CHECK(contains(must_fail(read_texture(unknown)).message, "glInternalFormat is 0x9999"));
+    auto wrong = rgb;
+    store(&wrong[64], std::uint32_t{20});
+    CHECK(contains(must_fail(read_texture(wrong)).message, "imageSize of level 0 is 20"));
+    CHECK(contains(must_fail(encode_texture("ktx", texture)).message, "no texture format"));
+}
+
+TEST_CASE("KTX 2.0 holds lines and volumes of one slice") {
+    for (const TextureShape& shape :
+         {TextureShape{.format = Format::rgba8_srgb, .width = 37, .levels = 6, .is_1d = true},
+          TextureShape{.format = Format::r16_float, .width = 9, .height = 5, .is_3d = true},
+          TextureShape{.format = Format::rgba8_srgb,
+          .width = 16,
+          .levels = 2,
+          .layers = 3,
+          .is_array = true,
+          .is_1d = true}}) {
+        const Texture texture = support::random_texture(shape, 3);
+        const auto file = must(encode_texture("ktx2", texture));
+        CHECK(load<std::uint32_t>(&file[24]) == (shape.is_1d ? 0 : shape.height));
+        CHECK(load<std::uint32_t>(&file[28]) == (shape.is_3d ? 1 : 0));
+        check_equal(must(read_texture(file)).texture, texture);
+    }
+    CHECK(
+        must_fail(Texture::create({.format = Format::bc1_unorm, .width = 8, .is_1d = true})).kind ==
+        ErrorKind::usage);
+}
+
+TEST_CASE("a stream hands out surfaces without a copy, and levels one by one") {
+    const Texture texture = support::random_texture(
+        {.format = Format::bc7_srgb, .width = 32, .height = 32, .levels = 6, .faces = 6}, 5);
+    for (const char* ending : {"ktx2", "dds"}) {
+        const auto file = must(encode_texture(ending, texture));
+        const TextureStream stream = must(TextureStream::open(file));
+        for (std::uint32_t level = 6; level-- > 0;) {
+            const ConstImageView view = must(stream.surface(level, 0, 4));
+            CHECK(view.data >= file.data());
+            CHECK(view.data < file.data() + file.size());
+            CHECK(support::equal_pixels(view, texture.image(level, 0, 4)));
+            std::vector<std::byte> bytes(texture.level(level).size());
+            must(stream.read_level(level, bytes));
+            CHECK(std::ranges::equal(bytes, texture.level(level)));
+        }
+        CHECK(must_fail(stream.surface(6)).kind == ErrorKind::usage);
+        std::vector<std::byte> small(3);
+        CHECK(must_fail(stream.read_level(0, small)).kind == ErrorKind::usage);
+    }
+    const auto packed =
+        must(encode_texture("ktx2", texture, {.supercompression = Supercompression::zstd}));
+    const TextureStream stream = must(TextureStream::open(packed));
+    CHECK(must_fail(stream.surface(0)).kind == ErrorKind::unsupported);
+    check_equal(must(stream.read_all()), texture);
+}
+
+TEST_CASE("a level many gigabytes into a sparse file is read, and nothing before it") {
+    const support::TemporaryFolder folder;
+    const std::string path = folder.path("far.ktx2");
+    const Texture texture =
+        support::random_texture({.format = Format::r8_unorm, .width = 16, .height = 16}, 7);
+    auto file = must(encode_texture("ktx2", texture));
+    constexpr std::uint64_t far = std::uint64_t{1} << 40;
+    const std::uint64_t near = load<std::uint64_t>(&file[80]);
+    store(&file[80], far);
+    file.resize(static_cast<std::size_t>(near));
+    support::write_bytes(path, file);
+    const int handle = ::open(path.c_str(), O_WRONLY);
+    REQUIRE(handle >= 0);
+    REQUIRE(::pwrite(handle, texture.level(0).data(), 256, static_cast<off_t>(far)) == 256);
+    ::close(handle);
+    const TextureStream stream = must(TextureStream::open(path));
+    CHECK(stream.info().file_bytes == far + 256);
+    CHECK(support::equal_pixels(must(stream.surface(0)), texture.image(0)));
+}
+
+TEST_CASE("forgiving reading remarks on what strict reading refuses") {
+    const Texture texture = support::random_texture(
+        {.format = Format::rgba8_srgb, .width = 8, .height = 8, .levels = 2}, 1);
+    const auto sound = must(encode_texture("ktx2", texture));
+    const auto check = [&](const std::vector<std::byte>& file, const char* part) {
+        CAPTURE(part);
+        CHECK(contains(must_fail(read_texture(file)).message, part));
+        const TextureFile forgiven = must(read_texture(file, {.forgiving = true}));
+        REQUIRE(forgiven.info.remarks.size() == 1);
+        CHECK(contains(forgiven.info.remarks[0], part));
+        CHECK(std::ranges::equal(forgiven.texture.level(0), texture.level(0)));
+    };
+    auto type_size = sound;
+    store(&type_size[16], std::uint32_t{4});
+    check(type_size, "typeSize is 4");
+    auto descriptor = sound;
+    store(&descriptor[load<std::uint32_t>(&sound[48]) + 12], std::uint32_t{1 | 1U << 8 | 1U << 16});
+    check(descriptor, "word 2");
+    auto keys = sound;
+    const std::size_t first_key = load<std::uint32_t>(&sound[56]) + 4;
+    keys[first_key + 3] = std::byte{'z'};  // behind "KTXwriter" now
+    check(keys, "order of their bytes");
+    auto order = sound;  // level 0 before level 1: exchange the two in the file
+    const std::uint64_t one = load<std::uint64_t>(&sound[104]);
+    const std::uint64_t zero = load<std::uint64_t>(&sound[80]);
+    std::copy_n(sound.begin() + static_cast<std::ptrdiff_t>(zero), 256,
+                order.begin() + static_cast<std::ptrdiff_t>(one));
+    std::copy_n(sound.begin() + static_cast<std::ptrdiff_t>(one), 64,
+                order.begin() + static_cast<std::ptrdiff_t>(one + 256));
+    store(&order[80], one);
+    store(&order[104], one + 256);
+    check(order, "smaller levels have to come first");
+}
+
+TEST_CASE("keys of the standard have its sizes, and unknown ones are kept") {
+    Texture texture =
+        support::random_texture({.format = Format::r8_unorm, .width = 4, .height = 4}, 1);
+    texture.traits.notes = {{"KTXanimData", std::string(12, '\1')},
+                            {"Gardener", std::string("Ivy\0", 4)}};
+    const TextureFile back = must(read_texture(must(encode_texture("ktx2", texture))));
+    CHECK(back.texture.traits.notes.at("Gardener") == std::string("Ivy\0", 4));
+    CHECK(back.texture.traits.notes.at("KTXanimData") == std::string(12, '\1'));
+    texture.traits.notes = {{"KTXanimData", "short"}};
+    CHECK(contains(must_fail(read_texture(must(encode_texture("ktx2", texture)))).message,
+                   "KTXanimData has 5 bytes"));
+}

@@ -1,0 +1,266 @@
+// ylat diff: how far two pictures or textures are apart, and where.
+#include <fmt/format.h>
+
+#include <cmath>
+#include <memory>
+
+#include "arguments.hpp"
+#include "describe.hpp"
+#include "session.hpp"
+
+namespace ylat {
+namespace {
+
+/// One surface of both.
+struct Pair {
+    std::string name;
+    yl::ConstImageView a, b;
+};
+
+std::string decibel_text(double psnr) {
+    return std::isinf(psnr) ? "same" : fmt::format("{:.2f}", psnr);
+}
+
+Json decibel_json(double psnr) {
+    return std::isinf(psnr) ? Json(nullptr) : Json(psnr);
+}
+
+struct Diff {
+    Session& session;
+    std::string path_a = {}, path_b = {}, output = {}, role = "color";
+    double tolerance = 0;
+    std::optional<double> full = {};
+    std::uint32_t level = 0;
+
+    /// A picture as a texture of one level, in its own format.
+    static yl::Result<yl::Texture> load(const std::string& path, yl::Role role) {
+        const auto kind = file_kind(path);
+        if (!kind)
+            return tl::unexpected(kind.error());
+        if (*kind == FileKind::texture) {
+            auto file = yl::read_texture(path);
+            if (!file)
+                return tl::unexpected(file.error());
+            return std::move(file->texture);
+        }
+        const auto picture = yl::read_picture(path, {.role = role});
+        if (!picture)
+            return tl::unexpected(picture.error());
+        const yl::ConstImageView image = picture->image.view();
+        auto texture = yl::Texture::create(
+            {.format = image.format, .width = image.width, .height = image.height});
+        if (!texture)
+            return texture;
+        for (std::uint32_t y = 0; y < image.height; ++y)
+            std::ranges::copy(image.row(y), texture->image(0).row(y).begin());
+        texture->traits.transfer = picture->transfer;
+        texture->traits.swizzle = picture->swizzle;
+        return texture;
+    }
+
+    /// Gray stored in fewer channels is compared as it is seen.
+    static yl::Status make_alike(yl::Texture& a, const yl::Texture& b) {
+        if (a.traits.swizzle == b.traits.swizzle || a.traits.swizzle == yl::identity_swizzle)
+            return {};
+        const yl::FormatInfo& f = yl::info(a.shape().format);
+        if (f.is_block() || f.is_float())
+            return {};
+        yl::TextureShape shape = a.shape();
+        shape.format =
+            f.channels[0].bits == 16 ? yl::Format::rgba16_unorm : yl::Format::rgba8_unorm;
+        auto seen = yl::Texture::create(shape);
+        if (!seen)
+            return tl::unexpected(seen.error());
+        for (std::uint32_t level = 0; level < shape.levels; ++level)
+            for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
+                for (std::uint32_t face = 0; face < shape.faces; ++face) {
+                    yl::ConstImageView from = a.image(level, layer, face);
+                    from.format =
+                        yl::with_transfer(from.format, yl::Transfer::linear).value_or(from.format);
+                    auto status = yl::convert(from, seen->image(level, layer, face),
+                                              {.swizzle = a.traits.swizzle});
+                    if (!status)
+                        return status;
+                }
+        seen->traits = a.traits;
+        seen->traits.swizzle = yl::identity_swizzle;
+        a = std::move(*seen);
+        return {};
+    }
+
+    static std::vector<Pair> pairs(const yl::Texture& a, const yl::Texture& b) {
+        std::vector<Pair> result;
+        const yl::TextureShape& shape = a.shape();
+        for (std::uint32_t level = 0; level < shape.levels && level < b.shape().levels; ++level)
+            for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
+                for (std::uint32_t face = 0; face < shape.faces; ++face) {
+                    std::string name = fmt::format("level {}", level);
+                    if (shape.layers > 1)
+                        name += fmt::format(", layer {}", layer);
+                    if (shape.faces > 1)
+                        name += fmt::format(", {}", yl::name(yl::all_cube_faces[face]));
+                    result.push_back(
+                        {name, a.image(level, layer, face), b.image(level, layer, face)});
+                }
+        return result;
+    }
+
+    static yl::Status check_shapes(const yl::TextureShape& a, const yl::TextureShape& b) {
+        if (a.width == b.width && a.height == b.height && a.depth == b.depth &&
+            a.layers == b.layers && a.faces == b.faces)
+            return {};
+        const auto text = [](const yl::TextureShape& s) {
+            return fmt::format("{} x {} x {} texels, {} layers, {} faces", s.width, s.height,
+                               s.depth, s.layers, s.faces);
+        };
+        return yl::fail(yl::ErrorKind::usage,
+                        fmt::format("{} cannot be compared with {}", text(a), text(b)));
+    }
+
+    yl::Result<Exit> run() const {
+        const auto parsed_role = parse_role(role);
+        if (!parsed_role)
+            return tl::unexpected(parsed_role.error());
+        auto a = load(path_a, *parsed_role);
+        if (!a)
+            return tl::unexpected(a.error());
+        auto b = load(path_b, *parsed_role);
+        if (!b)
+            return tl::unexpected(b.error());
+        for (const yl::Status& status :
+             {check_shapes(a->shape(), b->shape()), make_alike(*a, *b), make_alike(*b, *a)})
+            if (!status)
+                return tl::unexpected(status.error());
+        const yl::DifferenceOptions options{.role = *parsed_role, .transfer = a->traits.transfer};
+        const auto all = pairs(*a, *b);
+        std::vector<yl::ImageDifference> differences;
+        for (const Pair& pair : all) {
+            auto difference = yl::measure_difference(pair.a, pair.b, options);
+            if (!difference)
+                return tl::unexpected(difference.error());
+            differences.push_back(*difference);
+        }
+        if (auto status = draw(*a, *b, options); !status)
+            return tl::unexpected(status.error());
+        return report(all, differences, a->shape().levels != b->shape().levels);
+    }
+
+    /// The map of one level's first surface, or of each face.
+    yl::Status draw(const yl::Texture& a, const yl::Texture& b,
+                    const yl::DifferenceOptions& options) const {
+        if (output.empty())
+            return {};
+        if (level >= a.shape().levels || level >= b.shape().levels)
+            return yl::fail_at({yl::ErrorKind::usage, "both have no such level"}, "--level");
+        std::vector<yl::LabelledPicture> maps;
+        for (std::uint32_t face = 0; face < a.shape().faces; ++face) {
+            const auto from = a.image(level, 0, face);
+            const auto to = b.image(level, 0, face);
+            const double greatest = full.value_or(yl::counts_in_stops(from, to) ? 0.25 : 16.0);
+            auto map = yl::draw_difference(from, to, greatest, options);
+            if (!map)
+                return tl::unexpected(map.error());
+            maps.push_back({std::move(*map),
+                            a.shape().faces > 1 ? std::string(yl::name(yl::all_cube_faces[face]))
+                                                : fmt::format("level {}", level),
+                            ""});
+        }
+        const auto picture = yl::arrange_panels(
+            maps, 3, fmt::format("{} against {}", file_name(path_b), file_name(path_a)));
+        if (!picture)
+            return tl::unexpected(picture.error());
+        return yl::write_picture(output, picture->view());
+    }
+
+    static std::string file_name(const std::string& path) {
+        return std::filesystem::path(path).filename().string();
+    }
+
+    Exit report(const std::vector<Pair>& all, const std::vector<yl::ImageDifference>& differences,
+                bool levels_differ) const {
+        std::vector<std::vector<std::string>> table = {{"", "PSNR", "red", "green", "blue", "alpha",
+                                                        "linear", "SSIM", "log error", "angle",
+                                                        "greatest", "at"}};
+        Json surfaces = Json::array();
+        bool is_beyond = levels_differ;
+        for (std::size_t i = 0; i < all.size(); ++i) {
+            const yl::ImageDifference& d = differences[i];
+            is_beyond = is_beyond || d.greatest > tolerance;
+            table.push_back(cells_of(all[i].name, d));
+            surfaces.push_back(json_of(all[i].name, d));
+        }
+        session.say(fmt::format("{} -> {}", path_a, path_b));
+        session.say(table_text(table));
+        if (levels_differ)
+            session.say("  one has more levels than the other");
+        session.say(
+            fmt::format("  {} a tolerance of {}", is_beyond ? "beyond" : "within", tolerance));
+        session.give({{"a", path_a},
+                      {"b", path_b},
+                      {"tolerance", tolerance},
+                      {"within", !is_beyond},
+                      {"surfaces", surfaces}});
+        return is_beyond ? Exit::findings : Exit::done;
+    }
+
+    static std::vector<std::string> cells_of(const std::string& name,
+                                             const yl::ImageDifference& d) {
+        std::vector<std::string> cells = {name, decibel_text(d.psnr)};
+        for (std::size_t c = 0; c < 4; ++c)
+            cells.push_back(c < d.channels ? decibel_text(d.channel_psnr[c]) : "");
+        cells.push_back(decibel_text(d.linear_psnr));
+        cells.push_back(fmt::format("{:.4f}", d.ssim));
+        cells.push_back(d.log_error ? fmt::format("{:.4f} stops", *d.log_error) : "");
+        cells.push_back(d.mean_angle
+                            ? fmt::format("{:.3f}, most {:.2f}", *d.mean_angle, *d.greatest_angle)
+                            : "");
+        cells.push_back(d.log_error ? fmt::format("{:.3f} stops", d.greatest)
+                                    : fmt::format("{:.4g}", d.greatest));
+        cells.push_back(d.greatest > 0 ? fmt::format("{}, {}", d.worst_x, d.worst_y) : "");
+        return cells;
+    }
+
+    static Json json_of(const std::string& name, const yl::ImageDifference& d) {
+        Json channels = Json::array();
+        for (std::size_t c = 0; c < d.channels; ++c)
+            channels.push_back(decibel_json(d.channel_psnr[c]));
+        Json json = {{"surface", name},
+                     {"psnr", decibel_json(d.psnr)},
+                     {"channel_psnr", channels},
+                     {"linear_psnr", decibel_json(d.linear_psnr)},
+                     {"ssim", d.ssim},
+                     {"greatest", d.greatest},
+                     {"worst", {d.worst_x, d.worst_y}}};
+        if (d.log_error)
+            json["log_error_stops"] = *d.log_error;
+        if (d.mean_angle) {
+            json["mean_angle"] = *d.mean_angle;
+            json["greatest_angle"] = *d.greatest_angle;
+        }
+        return json;
+    }
+};
+
+}  // namespace
+
+void add_diff(CLI::App& app, Session& session) {
+    auto diff = std::make_shared<Diff>(Diff{session});
+    CLI::App* command = add_command(app, session, "diff",
+                                    "Say how far two pictures or textures are apart, and where",
+                                    [diff] { return diff->run(); });
+    command->add_option("A", diff->path_a, "A picture or texture file")->required();
+    command->add_option("B", diff->path_b, "Another one of the same size")->required();
+    command->add_option("-o", diff->output, "Draw the differences as colours into this picture")
+        ->option_text("PNG");
+    command->add_option("--role", diff->role, "normal also measures angles; " + role_names())
+        ->option_text("ROLE");
+    command
+        ->add_option("--tolerance", diff->tolerance,
+                     "Differences up to this are fine: codes of 8 bits, or stops of light")
+        ->check(CLI::NonNegativeNumber);
+    command->add_option("--full", diff->full, "The difference that is drawn white")
+        ->check(CLI::PositiveNumber);
+    command->add_option("--level", diff->level, "The level that is drawn")->option_text("N");
+}
+
+}  // namespace ylat
