@@ -59,6 +59,9 @@ int main(int argc, char** argv) {
              {yl::Supercompression::none, yl::Supercompression::zstd, yl::Supercompression::zlib})
             write(folder + name + "-" + std::string(yl::name(scheme)) + ".ktx2",
                   yl::encode_texture("ktx2", *texture, {.supercompression = scheme}));
+        for (const bool old : {false, true})
+            write(folder + name + (old ? "-old" : "") + ".dds",
+                  yl::encode_texture("dds", *texture, {.legacy_header = old}));
     }
     return 0;
 }

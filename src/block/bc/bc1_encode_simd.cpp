@@ -494,7 +494,7 @@ HWY_INLINE Effort effort_of(int effort) {
         case 4:
             return {by_range, 2, true, false};
         case 5:
-            return {by_range, 3, true, true};
+            return {by_range, 2, true, true};
         case 6:
             return {3, 2, true, true};
         case 7:

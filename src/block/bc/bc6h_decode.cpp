@@ -67,23 +67,24 @@ int unquantized(int value, int bits) {
     }
 }
 
-/// The bits of the half float.
+// Three channels at once, and one to spare.
+using FourInts = int __attribute__((vector_size(16)));
+using FourFloats = float __attribute__((vector_size(16)));
+
+/// The bits of the half floats.
 template <bool is_signed>
-std::uint64_t finished(int value) {
+FourInts finished(FourInts values) {
     if constexpr (!is_signed)
-        return static_cast<std::uint64_t>((value * 31) >> 6);
-    else if (value < 0)
-        return 0x8000U | static_cast<std::uint64_t>((-value * 31) >> 5);
-    else
-        return static_cast<std::uint64_t>((value * 31) >> 5);
+        return ((values << 5) - values) >> 6;
+    const FourInts negative = values >> 31;
+    const FourInts sizes = (values ^ negative) - negative;
+    return (((sizes << 5) - sizes) >> 5) | (negative & 0x8000);
 }
 
-using Color = std::array<int, 3>;
-
 template <std::size_t row, bool is_signed>
-std::array<Color, 4> widened_ends(const Bc6hFields& fields) {
+std::array<FourFloats, 4> widened_ends(const Bc6hFields& fields) {
     constexpr const Bc6hMode& mode = bc6h_modes[row];
-    std::array<Color, 4> ends{};
+    std::array<FourFloats, 4> ends{};
     for (std::size_t end = 0; end < mode.subsets * std::size_t{2}; ++end)
         for (std::size_t channel = 0; channel < 3; ++channel) {
             std::uint32_t value = fields.endpoints[end][channel];
@@ -91,20 +92,20 @@ std::array<Color, 4> widened_ends(const Bc6hFields& fields) {
                 value = (fields.endpoints[0][channel] + static_cast<std::uint32_t>(sign_extended(
                                                             value, mode.delta_bits[channel]))) &
                         ((1U << mode.base_bits) - 1U);
-            ends[end][channel] = unquantized<is_signed>(
+            ends[end][channel] = static_cast<float>(unquantized<is_signed>(
                 is_signed ? sign_extended(value, mode.base_bits) : static_cast<int>(value),
-                mode.base_bits);
+                mode.base_bits));
         }
     return ends;
 }
 
+/// All sums stay below 2^23, so that floats hold them exactly.
 template <bool is_signed>
-std::uint64_t blended(const Color& a, const Color& b, int weight) {
-    std::uint64_t color = half_one << 48;
-    for (unsigned channel = 0; channel < 3; ++channel)
-        color |= finished<is_signed>((a[channel] * (64 - weight) + b[channel] * weight + 32) >> 6)
-                 << 16 * channel;
-    return color;
+std::uint64_t blended(FourFloats a, FourFloats b, float weight) {
+    const FourFloats sum = a * (64.0F - weight) + b * weight + 32.0F;
+    const FourInts halves = finished<is_signed>(__builtin_convertvector(sum, FourInts) >> 6);
+    return static_cast<std::uint64_t>(halves[0]) | static_cast<std::uint64_t>(halves[1]) << 16 |
+           static_cast<std::uint64_t>(halves[2]) << 32 | half_one << 48;
 }
 
 template <std::size_t row, bool is_signed>
@@ -119,8 +120,9 @@ void decode_mode(BitSource bits, std::byte* texels, std::size_t stride) {
     std::array<std::uint64_t, 16> palette;
     for (std::size_t subset = 0; subset < mode.subsets; ++subset)
         for (std::size_t i = 0; i < colors; ++i)
-            palette[subset * colors + i] = blended<is_signed>(
-                ends[2 * subset], ends[2 * subset + 1], weights_of(index_bits)[i]);
+            palette[subset * colors + i] =
+                blended<is_signed>(ends[2 * subset], ends[2 * subset + 1],
+                                   static_cast<float>(weights_of(index_bits)[i]));
     // Anchors' indices lack their highest bit, which is put in as 0.
     std::uint64_t indices = bits.rest();
     const auto insert = [&](unsigned anchor) {

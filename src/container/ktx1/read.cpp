@@ -112,7 +112,7 @@ void take_entry(std::string_view entry, TextureLayout& layout) {
     if (key == "KTXorientation")
         layout.traits.origin =
             value.find("T=u") != std::string::npos ? Origin::bottom : Origin::top;
-    else
+    else if (!key.starts_with("KTX") && !key.starts_with("ktx"))  // those belong to the standard
         layout.traits.notes.insert_or_assign(key, value);
 }
 
