@@ -232,18 +232,18 @@ void search(const std::vector<Subject>& subjects) {
                         16);
     }
     std::vector<double> bc1(count), bc4(count);
+    std::vector<std::array<double, 16>> values(count);
     tbb::parallel_for(std::size_t{0}, count, [&](std::size_t i) {
         std::array<bench::Rgb, 16> colors;
-        std::array<double, 16> values;
         for (std::size_t t = 0; t < 16; ++t) {
             const std::byte* texel =
                 sample.view().row(static_cast<std::uint32_t>(t / 4)).data() + i * 16 + t % 4 * 4;
             for (std::size_t c = 0; c < 3; ++c)
                 colors[t][c] = std::to_integer<int>(texel[c]);
-            values[t] = colors[t][0];
+            values[i][t] = colors[t][0];
         }
         bc1[i] = bench::Bc1Search(colors).run();
-        bc4[i] = bench::best_bc4_error(values);
+        bc4[i] = bench::best_bc4_error(values[i]);
     });
     const auto decibels = [&](const std::vector<double>& errors, double channels) {
         double sum = 0;
@@ -251,15 +251,38 @@ void search(const std::vector<Subject>& subjects) {
             sum += error;
         return 10 * std::log10(65025 * 16.0 * count * channels / sum);
     };
-    std::printf("bc1: searched %.3f dB, bc4: searched %.3f dB\n", decibels(bc1, 3),
-                decibels(bc4, 1));
-    for (const int effort : {0, 3, 5, 7, 10}) {
-        std::vector<Subject> one(1);
-        one[0].bytes = *yl::convert(sample.view(), sample.format());
-        const Sum a = ours(one, yl::Format::bc1_unorm, {.role = yl::Role::data, .effort = effort});
-        const Sum b = ours(one, yl::Format::bc4_unorm, {.role = yl::Role::data, .effort = effort});
-        std::printf("effort %2d: bc1 %.3f dB, bc4 %.3f dB\n", effort, a.together(), b.together());
-    }
+    // The best that is known of each block of BC1: by the search or by the highest effort.
+    const auto errors_of_bc1 = [&](int effort) {
+        const yl::Image blocks = *yl::encode_blocks(sample.view(), yl::Format::bc1_unorm,
+                                                    {.role = yl::Role::data, .effort = effort});
+        const yl::Image texels = *yl::decode_blocks(blocks.view());
+        std::vector<double> errors(count);
+        for (std::size_t i = 0; i < count * 64; ++i)
+            if (i % 4 != 3) {
+                const std::size_t row = i / (16 * count), at = i % (16 * count);
+                const double off =
+                    std::to_integer<int>(sample.view().row(static_cast<std::uint32_t>(row))[at]) -
+                    std::to_integer<int>(texels.view().row(static_cast<std::uint32_t>(row))[at]);
+                errors[at / 16] += off * off;
+            }
+        return errors;
+    };
+    const auto errors_of_bc4 = [&](int effort) {
+        const yl::Image blocks = *yl::encode_blocks(sample.view(), yl::Format::bc4_unorm,
+                                                    {.role = yl::Role::data, .effort = effort});
+        std::vector<double> errors(count);
+        for (std::size_t i = 0; i < count; ++i)
+            errors[i] = bench::bc4_error(values[i], std::to_integer<int>(blocks.view().data[8 * i]),
+                                         std::to_integer<int>(blocks.view().data[8 * i + 1]));
+        return errors;
+    };
+    const std::vector<double> highest = errors_of_bc1(10);
+    for (std::size_t i = 0; i < count; ++i)
+        bc1[i] = std::min(bc1[i], highest[i]);
+    std::printf("best known: bc1 %.3f dB, bc4 %.3f dB\n", decibels(bc1, 3), decibels(bc4, 1));
+    for (const int effort : {0, 3, 5, 7, 10})
+        std::printf("effort %2d: bc1 %.3f dB, bc4 %.3f dB\n", effort,
+                    decibels(errors_of_bc1(effort), 3), decibels(errors_of_bc4(effort), 1));
 }
 
 /// The best of several runs, since other programs share the processors; megapixels a second.

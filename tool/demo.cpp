@@ -7,6 +7,7 @@
 #include <functional>
 #include <memory>
 
+#include "demo_blocks.hpp"
 #include "demo_dawn.hpp"
 #include "describe.hpp"
 #include "driver.hpp"
@@ -73,6 +74,11 @@ struct Demo {
                                     [&](bool holds) { tally.add(holds); }});
         if (!sky)
             return tl::unexpected(sky.error());
+        const auto blocks = show_blocks(folder, *gpu,
+                                        {[&](const std::string& line) { session.say(line); },
+                                         [&](bool holds) { tally.add(holds); }});
+        if (!blocks)
+            return tl::unexpected(blocks.error());
         const double seconds =
             std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
         session.say(fmt::format("\n{} checks, {} failed, {:.1f} s; the pictures are in {}",

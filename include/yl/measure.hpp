@@ -61,7 +61,7 @@ struct DifferenceOptions {
 /// Whether the measure counts in stops instead of codes: both images hold light.
 [[nodiscard]] bool counts_in_stops(ConstImageView a, ConstImageView b);
 
-/// The difference of each pixel as a colour, from dark (none) by violet, red and yellow to white
+/// The difference of each pixel as a colour, from dark (none) by green and yellow to white
 /// (`full` or more codes, or stops), with a legend below. Gives `rgba8-srgb`.
 [[nodiscard]] Result<Image> draw_difference(ConstImageView a, ConstImageView b, double full,
                                             const DifferenceOptions& options = {});

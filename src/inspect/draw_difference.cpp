@@ -15,7 +15,7 @@ constexpr std::uint32_t legend_least_width = 160;
 
 /// Steps of even lightness, so that twice the error looks about twice as bright.
 constexpr std::array<Color8, 6> ramp = {
-    {{12, 13, 22}, {72, 28, 110}, {166, 36, 100}, {226, 86, 42}, {244, 180, 40}, {255, 250, 214}}};
+    {{14, 20, 18}, {20, 62, 54}, {46, 112, 66}, {140, 158, 58}, {244, 211, 94}, {255, 251, 232}}};
 
 Color8 color_of(double share) {
     const double place = std::clamp(share, 0.0, 1.0) * (ramp.size() - 1);
