@@ -478,7 +478,8 @@ struct Effort {
     int border_rounds;
     int settle_rounds;
     bool tries_three;
-    bool tries_black;
+    bool tries_black;  // as the fourth colour of opaque blocks; Direct3D, Metal and WebGPU, which
+                       // know no BC1 without alpha, see holes there
 };
 
 HWY_INLINE Effort effort_of(int effort) {
@@ -494,11 +495,11 @@ HWY_INLINE Effort effort_of(int effort) {
         case 4:
             return {by_range, 2, true, false};
         case 5:
-            return {by_range, 2, true, true};
+            return {by_range, 3, true, false};
         case 6:
-            return {3, 2, true, true};
+            return {3, 2, true, false};
         case 7:
-            return {8, 3, true, true};
+            return {8, 3, true, false};
         default:
             return {all_borders, effort, true, true};
     }
