@@ -128,6 +128,15 @@ struct Bake {
     /// A texture file in another container or format, level by level.
     yl::Result<yl::Baked> store_anew(const std::string& path,
                                      const yl::BakeOptions& bake_options) const {
+        const bool wants_chain = levels != "full" || filter != "box" || !edges.empty() ||
+                                 !fade.empty() || !normals.empty() || !given.empty() || coverage ||
+                                 max_size || first_level != 0 || origin != "top" ||
+                                 reduction != "average" || power_of_two != "any";
+        if (wants_chain)
+            return yl::fail_at({yl::ErrorKind::usage,
+                                "a texture file is stored anew level by level: options that make a "
+                                "chain need a picture file"},
+                               path);
         auto file = yl::read_texture(path);
         if (!file)
             return tl::unexpected(file.error());

@@ -82,6 +82,9 @@ TEST_CASE("texture files move between containers byte for byte, and change their
     for (std::uint32_t level = 0; level < first.shape().levels; ++level)
         CHECK(std::ranges::equal(first.level(level), last.level(level)));
     CHECK(contains(run_ylat("peek " + dds).out, "DDS texture"));
+    const Outcome refused = run_ylat("bake " + dds + " --levels 2 -o " + back);
+    CHECK(refused.exit == 2);
+    CHECK(contains(refused.err, "need a picture file"));
     CHECK(run_ylat("bake " + dds + " --as rgba16-float -o " + folder.path("c.ktx2")).exit == 0);
     CHECK(must(read_texture(folder.path("c.ktx2"))).texture.shape().format == Format::rgba16_float);
     CHECK(run_ylat("unpack " + dds + " --level 0 -o " + folder.path("faces")).exit == 0);
