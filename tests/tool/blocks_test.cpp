@@ -92,6 +92,21 @@ TEST_CASE("texture files move between containers byte for byte, and change their
     CHECK(run_ylat("sheet " + dds + " -o " + folder.path("sheet.png")).exit == 0);
 }
 
+TEST_CASE("what DDS cannot say is pointed out") {
+    const TemporaryFolder folder;
+    const Outcome gray = run_ylat("bake " + demo_file("moss.png") + " --role mask --as bc -o " +
+                                  folder.path("moss.dds"));
+    CHECK(gray.exit == 1);
+    CHECK(contains(gray.err, "seen as rrr1"));
+    const Outcome old = run_ylat("bake " + demo_file("slate.png") +
+                                 " --as bc1-srgb --old-header -o " + folder.path("slate.dds"));
+    CHECK(old.exit == 1);
+    CHECK(contains(old.err, "cannot say that colours are sRGB"));
+    CHECK(
+        run_ylat("bake " + demo_file("slate.png") + " --as bc1-srgb -o " + folder.path("slate.dds"))
+            .exit == 0);
+}
+
 TEST_CASE("sizes that are no whole blocks are pointed out") {
     const TemporaryFolder folder;
     const Outcome outcome = run_ylat("bake " + demo_file("label.png") + " --as bc7-srgb -o " +
