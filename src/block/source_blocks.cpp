@@ -48,8 +48,10 @@ void SourceBlocks::read(std::uint32_t block_y, std::byte* blocks) const {
     const std::size_t texel_bytes = info(texel_format_).block_bytes;
     const std::size_t quad_bytes = texel_bytes * block_side;
     const bool as_it_is =
-        image_.format == texel_format_ ||
-        // unorm of 8 bits whose codes are sRGB's, to an sRGB format, and linear ones to a linear one
+        (image_.format == texel_format_ &&
+         (transfer_ == Transfer::linear || info(texel_format_).transfer == Transfer::srgb)) ||
+        // unorm of 8 bits whose codes are sRGB's, to an sRGB format, and linear ones to a linear
+        // one
         (image_.format == Format::rgba8_unorm && texel_format_ == Format::rgba8_srgb &&
          transfer_ == Transfer::srgb);
     std::vector<float> rgba;
@@ -72,8 +74,8 @@ void SourceBlocks::read(std::uint32_t block_y, std::byte* blocks) const {
         if (whole == across())
             continue;
         for (std::size_t x = 0; x < block_side; ++x) {
-            const std::size_t column = std::min<std::size_t>(whole * block_side + x,
-                                                             image_.width - 1);
+            const std::size_t column =
+                std::min<std::size_t>(whole * block_side + x, image_.width - 1);
             std::memcpy(out + whole * quad_bytes * block_side + x * texel_bytes,
                         row + column * texel_bytes, texel_bytes);
         }

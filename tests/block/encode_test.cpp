@@ -361,6 +361,21 @@ TEST_CASE("16 bits are used in full by BC4, and sRGB codes kept by sRGB formats"
     CHECK(linear == srgb);
 }
 
+TEST_CASE("sRGB codes in a format that cannot say so become light in a linear block format") {
+    Image gray = must(Image::create(Format::rgba8_unorm, 4, 4));
+    for (std::uint32_t i = 0; i < 16; ++i)
+        for (std::size_t c = 0; c < 4; ++c)
+            gray.view().row(i / 4)[i % 4 * 4 + c] = c == 3 ? std::byte{255} : std::byte{188};
+    const auto red_of = [&](Transfer transfer) {
+        const Image texels = must(decode_blocks(
+            must(encode_blocks(gray.view(), Format::bc7_unorm, {.source_transfer = transfer}))
+                .view()));
+        return std::to_integer<int>(texels.view().row(0)[0]);
+    };
+    CHECK(red_of(Transfer::linear) == 188);
+    CHECK(red_of(Transfer::srgb) == 128);  // srgb_decode(188 / 255) is 0.503
+}
+
 TEST_CASE("progress is told, and cancels") {
     const Image picture = scene(256, 256, false);
     std::vector<float> told;
