@@ -12,26 +12,6 @@
 namespace ylat {
 namespace {
 
-/// What a container cannot say of a texture.
-yl::Findings losses(const std::string& output, const yl::Texture& texture,
-                    const yl::TextureWriteOptions& options) {
-    yl::Findings findings;
-    if (!output.ends_with(".dds"))
-        return findings;
-    const yl::TextureTraits& traits = texture.traits;
-    if (traits.swizzle != yl::identity_swizzle)
-        findings.push_back({fmt::format("DDS keeps no swizzle: what is seen as {} will be seen as "
-                                        "rgba",
-                                        yl::swizzle_text(traits.swizzle)),
-                            "write .ktx2, or set the swizzle in the program"});
-    if (traits.origin == yl::Origin::bottom)
-        findings.push_back({"DDS cannot say that row 0 is at the bottom", "write .ktx2"});
-    if (options.legacy_header && yl::info(texture.shape().format).transfer == yl::Transfer::srgb)
-        findings.push_back({"the old header of DDS cannot say that colours are sRGB",
-                            "leave out --old-header, or choose an sRGB format in the program"});
-    return findings;
-}
-
 struct Bake {
     Session& session;
     std::string input = {};
@@ -198,7 +178,8 @@ struct Bake {
         const auto written = yl::write_texture(output, baked->texture, *write_options);
         if (!written)
             return tl::unexpected(written.error());
-        for (yl::Finding& loss : losses(output, baked->texture, *write_options))
+        for (yl::Finding& loss : yl::losses_in_file(output, baked->texture.traits,
+                                                    baked->texture.shape().format, *write_options))
             baked->findings.push_back(std::move(loss));
         session.warn(baked->findings, *top);
         report(*top, *baked, write_options->supercompression);

@@ -184,12 +184,15 @@ struct Cube {
         }
         for (const yl::Picture& picture : pictures)
             pointers.push_back(&picture);
-        const auto baked = yl::bake_cube(pointers, names, *bake_options);
+        auto baked = yl::bake_cube(pointers, names, *bake_options);
         if (!baked)
             return yl::fail_at(baked.error(), pictures.size() == 1 ? inputs[0] : "cube");
         const auto written = yl::write_texture(output, baked->texture, *write_options);
         if (!written)
             return tl::unexpected(written.error());
+        for (yl::Finding& loss : yl::losses_in_file(output, baked->texture.traits,
+                                                    baked->texture.shape().format, *write_options))
+            baked->findings.push_back(std::move(loss));
         session.warn(baked->findings, "cube");
         report(*baked);
         return baked->findings.empty() ? Exit::done : Exit::findings;

@@ -131,7 +131,10 @@ struct Diff {
              {check_shapes(a->shape(), b->shape()), make_alike(*a, *b), make_alike(*b, *a)})
             if (!status)
                 return tl::unexpected(status.error());
-        const yl::DifferenceOptions options{.role = *parsed_role, .transfer = a->traits.transfer};
+        const yl::DifferenceOptions options{
+            .role = *parsed_role,
+            .transfer = a->traits.transfer,
+            .weigh_by_alpha = a->traits.alpha == yl::AlphaMode::straight};
         const auto all = pairs(*a, *b);
         std::vector<yl::ImageDifference> differences;
         for (const Pair& pair : all) {

@@ -17,6 +17,8 @@ namespace yl {
 struct GivenLevel {
     std::uint32_t level = 1;
     std::shared_ptr<const Picture> picture = {};
+
+    friend bool operator==(const GivenLevel&, const GivenLevel&) = default;
 };
 
 /// Sizes that are powers of two, where they have to be.
@@ -28,7 +30,7 @@ struct BakeOptions {
     std::optional<Format> format = {};  ///< of the texture
     bool compressed = false;            ///< without a format: the block format that suits the role
     /// Of block formats: effort, weights, thrift, progress. Its role is the one above.
-    BlockOptions blocks = {};
+    BlockOptions blocks = BlockOptions();
     std::optional<std::uint32_t> levels = {};  ///< a full chain when left out
     Origin origin = Origin::top;               ///< `bottom` turns the rows round and records it
     std::optional<Sampler> sampler = {};       ///< kept with the texture
@@ -43,6 +45,8 @@ struct BakeOptions {
     std::vector<GivenLevel> given = {};  ///< of levels from 1 on, in the sizes that these have
     /// The normal map under a roughness map, which makes up for the normals that are averaged away.
     std::shared_ptr<const Picture> normals = {};
+
+    friend bool operator==(const BakeOptions&, const BakeOptions&) = default;
 };
 
 struct Baked {

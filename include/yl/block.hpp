@@ -44,6 +44,12 @@ struct BlockOptions {
     float thrift = 0;
     /// Told of the share that is done, 0 .. 1, from any thread, one call at a time; false cancels.
     std::function<bool(float)> progress = {};
+
+    /// Whether the same blocks come out; who is told of progress does not matter.
+    friend bool operator==(const BlockOptions& a, const BlockOptions& b) {
+        return a.role == b.role && a.weights == b.weights && a.effort == b.effort &&
+               a.source_transfer == b.source_transfer && a.thrift == b.thrift;
+    }
 };
 
 /// Encodes an image. `blocks` has the same size and a block format; at edges that are no multiple

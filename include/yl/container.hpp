@@ -5,6 +5,7 @@
 #include <memory>
 #include <string>
 #include <vector>
+#include <yl/finding.hpp>
 #include <yl/texture.hpp>
 
 namespace yl {
@@ -90,6 +91,11 @@ class TextureStream {
 /// it has no number for.
 [[nodiscard]] Status write_texture(const std::filesystem::path& path, const Texture& texture,
                                    const TextureWriteOptions& options = {});
+
+/// What a file of that name cannot say of a texture, each with its remedy.
+[[nodiscard]] Findings losses_in_file(const std::filesystem::path& path,
+                                      const TextureTraits& traits, Format format,
+                                      const TextureWriteOptions& options = {});
 
 /// The same into memory; `file_format` is the ending without its dot.
 [[nodiscard]] Result<std::vector<std::byte>> encode_texture(

@@ -51,6 +51,9 @@ struct DifferenceOptions {
     /// `hdr`: stops are measured, and nothing else has a meaning.
     Role role = Role::color;
     Transfer transfer = Transfer::srgb;  ///< of formats that do not say it
+    /// In role `color` the colour of a pixel counts by its alpha, the greater one of both: nobody
+    /// sees what is transparent in either. Not for premultiplied alpha.
+    bool weigh_by_alpha = true;
 };
 
 /// Compares two images of the same size, of any formats; those of blocks are decoded. Fails with

@@ -19,6 +19,8 @@ enum class Reduction : std::uint8_t {
 struct Fade {
     std::uint32_t begin = 0;
     std::uint32_t end = 1;
+
+    friend bool operator==(const Fade&, const Fade&) = default;
 };
 
 /// All parts may be left out.
@@ -39,6 +41,8 @@ struct MipOptions {
     float sharpen = 0;  ///< 0 .. 2: how much of the lost detail each level is given back
     /// Bit n tells that level n is there already: it stays as it is, and the next are made of it.
     std::uint32_t given_levels = 1;
+
+    friend bool operator==(const MipOptions&, const MipOptions&) = default;
 };
 
 /// Fills levels from level 0 on, for every layer and face; of 3D textures in depth as well.

@@ -140,6 +140,36 @@ MappedFile::~MappedFile() {
         ::munmap(const_cast<std::byte*>(bytes_.data()), bytes_.size());
 }
 
+Result<std::vector<std::byte>> read_file(const std::filesystem::path& path, std::uint64_t most) {
+    const Descriptor file(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
+    if (!file.valid())
+        return io_error("cannot open the file", path);
+    struct stat status {};
+    if (::fstat(file.get(), &status) != 0)
+        return io_error("cannot read the file", path);
+    if (S_ISDIR(status.st_mode))
+        return fail_at({ErrorKind::io, "is a folder, not a file"}, path.string());
+    const auto size = static_cast<std::uint64_t>(std::max<off_t>(status.st_size, 0));
+    if (size > most)
+        return fail_at(
+            {ErrorKind::limit, fmt::format("{} bytes exceed the limit of {}", size, most)},
+            path.string());
+    std::vector<std::byte> bytes(size);
+    std::size_t at = 0;
+    while (at < bytes.size()) {
+        const ssize_t got = ::read(file.get(), bytes.data() + at, bytes.size() - at);
+        if (got < 0 && errno == EINTR)
+            continue;
+        if (got < 0)
+            return io_error("cannot read the file", path);
+        if (got == 0)
+            break;
+        at += static_cast<std::size_t>(got);
+    }
+    bytes.resize(at);
+    return bytes;
+}
+
 Status write_file(const std::filesystem::path& path, std::span<const ByteSpan> pieces) {
     struct stat info {};
     const bool exists = ::stat(path.c_str(), &info) == 0;

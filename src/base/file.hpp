@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <initializer_list>
 #include <span>
+#include <vector>
 
 #include <yl/result.hpp>
 #include "base/bytes.hpp"
@@ -31,6 +32,10 @@ class MappedFile {
 
     ByteSpan bytes_;
 };
+
+/// A whole file as a copy. Fails with `ErrorKind::limit` when it has more than `most` bytes.
+[[nodiscard]] Result<std::vector<std::byte>> read_file(const std::filesystem::path& path,
+                                                       std::uint64_t most);
 
 /// Writes the pieces one after the other to a nameless file beside `path`, then puts it in the
 /// place of `path` in one step: whoever fails or is killed on the way leaves the old file whole.

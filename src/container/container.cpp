@@ -99,6 +99,24 @@ Status write_texture(const std::filesystem::path& path, const Texture& texture,
     return write_file(path, encoded->pieces);
 }
 
+Findings losses_in_file(const std::filesystem::path& path, const TextureTraits& traits,
+                        Format format, const TextureWriteOptions& options) {
+    Findings findings;
+    if (path.extension() != ".dds")
+        return findings;
+    if (traits.swizzle != identity_swizzle)
+        findings.push_back(
+            {fmt::format("DDS keeps no swizzle: what is seen as {} will be seen as rgba",
+                         swizzle_text(traits.swizzle)),
+             "write .ktx2, or set the swizzle in the program"});
+    if (traits.origin == Origin::bottom)
+        findings.push_back({"DDS cannot say that row 0 is at the bottom", "write .ktx2"});
+    if (options.legacy_header && yl::info(format).transfer == Transfer::srgb)
+        findings.push_back({"the old header of DDS cannot say that colours are sRGB",
+                            "use the extended one, or choose an sRGB format in the program"});
+    return findings;
+}
+
 Result<std::vector<std::byte>> encode_texture(std::string_view file_format, const Texture& texture,
                                               const TextureWriteOptions& options) {
     YL_TRY(const EncodedFile encoded, encode(file_format, texture, options));

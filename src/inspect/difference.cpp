@@ -38,11 +38,13 @@ double linear_of(const ComparedImages& images, float code) {
                                              : static_cast<double>(code);
 }
 
-double luminance(const float* pixel, std::uint32_t channels) {
-    if (channels < 3)
-        return static_cast<double>(pixel[0]);
-    return 0.2126 * static_cast<double>(pixel[0]) + 0.7152 * static_cast<double>(pixel[1]) +
-           0.0722 * static_cast<double>(pixel[2]);
+/// As it is seen over black, where colour counts by alpha.
+double luminance(const ComparedImages& images, const float* pixel) {
+    const double seen = images.color_weight(pixel, pixel);
+    if (images.channels < 3)
+        return seen * static_cast<double>(pixel[0]);
+    return seen * (0.2126 * static_cast<double>(pixel[0]) + 0.7152 * static_cast<double>(pixel[1]) +
+                   0.0722 * static_cast<double>(pixel[2]));
 }
 
 using Vector = std::array<double, 3>;
@@ -83,8 +85,8 @@ double structural_similarity(const ComparedImages& images) {
             double a = 0, b = 0, aa = 0, bb = 0, ab = 0;
             for (std::uint32_t y = top; y < top + high; ++y)
                 for (std::uint32_t x = left; x < left + wide; ++x) {
-                    const double p = luminance(images.row_a(y) + 4 * x, images.channels);
-                    const double q = luminance(images.row_b(y) + 4 * x, images.channels);
+                    const double p = luminance(images, images.row_a(y) + 4 * x);
+                    const double q = luminance(images, images.row_b(y) + 4 * x);
                     a += p;
                     b += q;
                     aa += p * p;
@@ -147,6 +149,8 @@ Result<ComparedImages> compared(ConstImageView a, ConstImageView b,
     if (options.role == Role::normal)
         images.channels = std::min(seen_channels(fa), seen_channels(fb));
     images.is_light = counts_in_stops(a, b);
+    images.weighs_by_alpha =
+        options.weigh_by_alpha && options.role == Role::color && images.channels == 4;
     const bool says_srgb = fa.transfer == Transfer::srgb || fb.transfer == Transfer::srgb;
     images.transfer = says_srgb || (options.transfer == Transfer::srgb && !images.is_light &&
                                     info(options.role).transfer == Transfer::srgb)
@@ -158,6 +162,7 @@ Result<ComparedImages> compared(ConstImageView a, ConstImageView b,
 }
 
 double pixel_difference(const ComparedImages& images, const float* a, const float* b) {
+    const double weight = images.color_weight(a, b);
     double greatest = 0;
     for (std::uint32_t c = 0; c < images.channels; ++c) {
         const bool is_alpha = c == 3;
@@ -165,31 +170,49 @@ double pixel_difference(const ComparedImages& images, const float* a, const floa
             images.is_light && !is_alpha
                 ? stops_between(a[c], b[c])
                 : 255 * std::abs(static_cast<double>(a[c]) - static_cast<double>(b[c]));
-        greatest = std::max(greatest, off);
+        greatest = std::max(greatest, is_alpha ? off : off * weight);
     }
     return greatest;
 }
+
+namespace {
+
+/// Squared errors, colour weighed, of all pixels.
+struct Squares {
+    std::array<double, 4> codes{};
+    double linear_color = 0;
+    double stops = 0;
+    double color_weights = 0;
+
+    void add(const ComparedImages& images, const float* p, const float* q) {
+        const double weight = images.color_weight(p, q);
+        color_weights += weight;
+        for (std::uint32_t c = 0; c < images.channels; ++c) {
+            const double off = static_cast<double>(p[c]) - static_cast<double>(q[c]);
+            codes[c] += (c == 3 ? 1 : weight) * off * off;
+            if (c == 3)
+                continue;
+            const double linear = linear_of(images, p[c]) - linear_of(images, q[c]);
+            linear_color += weight * linear * linear;
+            if (images.is_light)
+                stops += weight * stops_between(p[c], q[c]) * stops_between(p[c], q[c]);
+        }
+    }
+};
+
+}  // namespace
 
 Result<ImageDifference> measure_difference(ConstImageView a, ConstImageView b,
                                            const DifferenceOptions& options) {
     YL_TRY(const ComparedImages images, compared(a, b, options));
     ImageDifference result;
     result.channels = images.channels;
-    std::array<double, 4> squares{};
-    double linear_squares = 0, log_squares = 0;
+    Squares squares;
     for (std::uint32_t y = 0; y < images.height; ++y)
         for (std::uint32_t x = 0; x < images.width; ++x) {
             const float* p = images.row_a(y) + std::size_t{4} * x;
             const float* q = images.row_b(y) + std::size_t{4} * x;
-            for (std::uint32_t c = 0; c < images.channels; ++c) {
-                const double off = static_cast<double>(p[c]) - static_cast<double>(q[c]);
-                squares[c] += off * off;
-                const double linear =
-                    c == 3 ? off : linear_of(images, p[c]) - linear_of(images, q[c]);
-                linear_squares += linear * linear;
-                if (images.is_light && c < 3)
-                    log_squares += stops_between(p[c], q[c]) * stops_between(p[c], q[c]);
-            }
+            squares.add(images, p, q);
             const double off = pixel_difference(images, p, q);
             if (off > result.greatest) {
                 result.greatest = off;
@@ -198,16 +221,19 @@ Result<ImageDifference> measure_difference(ConstImageView a, ConstImageView b,
             }
         }
     const double pixels = static_cast<double>(images.width) * images.height;
-    double sum = 0;
+    const double seen = squares.color_weights > 0 ? squares.color_weights : 1;
+    const double alpha_mean = images.channels == 4 ? squares.codes[3] / pixels : 0;
+    double mean = 0;
     for (std::uint32_t c = 0; c < images.channels; ++c) {
-        result.channel_psnr[c] = decibels(squares[c] / pixels);
-        sum += squares[c];
+        const double channel = c == 3 ? alpha_mean : squares.codes[c] / seen;
+        result.channel_psnr[c] = decibels(channel);
+        mean += channel;
     }
-    result.psnr = decibels(sum / pixels / images.channels);
-    result.linear_psnr = decibels(linear_squares / pixels / images.channels);
+    result.psnr = decibels(mean / images.channels);
+    result.linear_psnr = decibels((squares.linear_color / seen + alpha_mean) / images.channels);
     result.ssim = structural_similarity(images);
     if (images.is_light)
-        result.log_error = std::sqrt(log_squares / pixels / std::min(images.channels, 3U));
+        result.log_error = std::sqrt(squares.stops / seen / std::min(images.channels, 3U));
     if (options.role == Role::normal)
         measure_angles(images, a, b, result);
     return result;

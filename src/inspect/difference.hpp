@@ -1,6 +1,7 @@
 // Two images as floats, pixel by pixel.
 #pragma once
 
+#include <algorithm>
 #include <cmath>
 #include <vector>
 
@@ -14,10 +15,17 @@ struct ComparedImages {
     std::uint32_t channels = 0;
     bool is_light = false;
     Transfer transfer = Transfer::linear;  ///< of the codes
-    Image a = {}, b = {};                  ///< rgba32-float
+    bool weighs_by_alpha = false;
+    Image a = {}, b = {};  ///< rgba32-float
 
     [[nodiscard]] const float* row_a(std::uint32_t y) const;
     [[nodiscard]] const float* row_b(std::uint32_t y) const;
+
+    /// How much the colour of a pixel counts, given what it is in both.
+    [[nodiscard]] double color_weight(const float* pixel_a, const float* pixel_b) const {
+        const float alpha = std::clamp(std::max(pixel_a[3], pixel_b[3]), 0.0F, 1.0F);
+        return weighs_by_alpha ? static_cast<double>(alpha) : 1;
+    }
 };
 
 [[nodiscard]] Result<ComparedImages> compared(ConstImageView a, ConstImageView b,

@@ -52,7 +52,8 @@ Status check_shape(const TextureShape& shape, const ReadLimits& limits) {
         return fail(ErrorKind::usage,
                     fmt::format("{} levels do not fit {} texels, which have 1 to {}", shape.levels,
                                 size, most_levels));
-    if (shape.faces != 1 && (shape.faces != 6 || shape.width != shape.height || shape.depth != 1))
+    if (shape.faces != 1 &&
+        (shape.faces != 6 || shape.width != shape.height || shape.dimensions() == 3))
         return fail(ErrorKind::usage,
                     fmt::format("{} faces of {} texels make no cube: a cube has 6 square faces",
                                 shape.faces, size));

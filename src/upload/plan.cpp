@@ -1,16 +1,22 @@
+// Plans: which format, which regions, which memory.
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <numeric>
 #include <optional>
 
 #include <yl/block.hpp>
-#include <yl/convert.hpp>
 #include <yl/upload.hpp>
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
+#include "upload/regions.hpp"
 
 namespace yl {
 namespace {
+
+tl::unexpected<Error> refuse(std::string message) {
+    return fail(ErrorKind::device, std::move(message));
+}
 
 bool holds(const FormatInfo& wide, const FormatInfo& f) {
     if (wide.is_block() || wide.transfer != f.transfer || wide.channel_count < f.channel_count)
@@ -22,112 +28,259 @@ bool holds(const FormatInfo& wide, const FormatInfo& f) {
     return number_fits && wide.channels[0].bits >= f.channels[0].bits + spare;
 }
 
-/// The smallest format of the device that loses nothing of `format`.
-std::optional<Format> substitute(const FormatInfo& f, const DeviceProfile& profile) {
-    const FormatInfo* best = nullptr;
-    for (const Format candidate : profile.formats) {
-        const FormatInfo& wide = info(candidate);
-        if (holds(wide, f) && (best == nullptr || wide.block_bytes < best->block_bytes))
-            best = &wide;
+bool allows(const FormatSupport& support, const TextureShape& shape) {
+    return (shape.dimensions() != 1 || support.allows_1d) &&
+           (shape.dimensions() != 3 || support.allows_3d);
+}
+
+/// The smallest format of the device that loses nothing of `f`; one that filters work on, if any.
+std::optional<Format> substitute(const FormatInfo& f, const TextureShape& shape,
+                                 const DeviceProfile& profile, std::uint32_t least_channels) {
+    const FormatSupport* best = nullptr;
+    for (const FormatSupport& candidate : profile.formats) {
+        const FormatInfo& wide = info(candidate.format);
+        if (!holds(wide, f) || wide.channel_count < least_channels || !allows(candidate, shape))
+            continue;
+        const bool is_better = best == nullptr || (candidate.is_filtered && !best->is_filtered) ||
+                               (candidate.is_filtered == best->is_filtered &&
+                                wide.block_bytes < info(best->format).block_bytes);
+        if (is_better)
+            best = &candidate;
     }
     return best != nullptr ? std::optional(best->format) : std::nullopt;
 }
 
-void add_region(UploadPlan& plan, const DeviceProfile& profile, std::uint32_t level,
-                std::uint32_t layer, std::uint32_t face) {
-    UploadRegion region{.level = level, .layer = layer, .face = face};
-    region.width = plan.shape.width_at(level);
-    region.height = plan.shape.height_at(level);
-    region.offset = round_up(plan.staging_bytes, profile.offset_alignment);
-    region.row_pitch = round_up(plan.shape.row_bytes(level), profile.row_pitch_alignment);
-    region.slice_pitch =
-        region.row_pitch * ceil_div(region.height, info(plan.shape.format).block_height);
-    plan.staging_bytes = region.offset + region.slice_pitch;
-    plan.regions.push_back(region);
+bool has_whole_blocks(const TextureShape& shape, const FormatInfo& f) {
+    return shape.width % f.block_width == 0 && shape.height % f.block_height == 0;
+}
+
+bool is_usable(Format format, const TextureShape& shape, const DeviceProfile& profile) {
+    const FormatSupport* support = profile.find(format);
+    return support != nullptr && allows(*support, shape) &&
+           (!profile.needs_whole_blocks || has_whole_blocks(shape, info(format)));
+}
+
+/// A swizzle that changes nothing for a shader, given the channels that the format has.
+bool is_implied(const Swizzle& swizzle, const FormatInfo& f) {
+    constexpr std::array stored = {Channel::red, Channel::green, Channel::blue, Channel::alpha};
+    for (std::size_t i = 0; i < 4; ++i) {
+        const auto without = i == 3 ? SwizzleSource::one : SwizzleSource::zero;
+        const bool is_there = f.has(stored[i]);
+        if (swizzle[i] != identity_swizzle[i] && (is_there || swizzle[i] != without))
+            return false;
+    }
+    return true;
+}
+
+/// Why the device does not take the format as it is, and what would spare the conversion.
+Finding reason(const TextureShape& shape, const DeviceProfile& profile, Format chosen,
+               bool reorders) {
+    const FormatInfo& from = info(shape.format);
+    const std::string_view to = info(chosen).name;
+    const FormatSupport* support = profile.find(shape.format);
+    if (support == nullptr)
+        return {fmt::format("the device has no {}: the texture is converted to {} on the way",
+                            from.name, to),
+                fmt::format("bake it as {} to spare the conversion", to)};
+    if (!allows(*support, shape))
+        return {fmt::format("the device has {} for surfaces only: the {} is converted to {} on the "
+                            "way",
+                            from.name, shape.dimensions() == 1 ? "line" : "volume", to),
+                fmt::format("bake it as {} to spare the conversion", to)};
+    if (profile.needs_whole_blocks && !has_whole_blocks(shape, from))
+        return {fmt::format("{} x {} texels are no multiple of {}'s blocks, as the device wants: "
+                            "the texture is decompressed to {} on the way",
+                            shape.width, shape.height, from.name, to),
+                "make its sides multiples of 4"};
+    if (reorders)
+        return {fmt::format("the device cannot reorder channels when sampling: the texture becomes "
+                            "{} with its channels in their places",
+                            to),
+                fmt::format("bake it as {}, or reorder the channels in the shader", to)};
+    return {fmt::format("the texture is converted from {} to {}, as asked", from.name, to),
+            "bake it so to spare the conversion"};
+}
+
+/// Sets the plan's format and where the swizzle is applied.
+Status choose_format(UploadPlan& plan, const DeviceProfile& profile, const UploadWish& wish,
+                     const Swizzle& swizzle) {
+    const TextureShape& shape = plan.shape;
+    const FormatInfo& own = info(shape.format);
+    const bool reorders = !profile.has_swizzle && !is_implied(swizzle, own);
+    const std::uint32_t least_channels = reorders ? 4 : 1;
+    Format wanted = wish.format.value_or(shape.format);
+    if (info(wanted).is_block() && wanted != shape.format)
+        return fail(ErrorKind::usage, "a plan does not compress: bake the texture as " +
+                                          std::string(info(wanted).name));
+    if (reorders && (own.is_block() || info(wanted).channel_count < 4))
+        wanted = decoded_format(wanted).value_or(wanted);
+    std::optional<Format> chosen = wanted;
+    if (!is_usable(wanted, shape, profile) || info(wanted).channel_count < least_channels) {
+        const Format texels = decoded_format(wanted).value_or(wanted);
+        const bool texels_do =
+            is_usable(texels, shape, profile) && info(texels).channel_count >= least_channels;
+        chosen = texels_do ? texels : substitute(info(texels), shape, profile, least_channels);
+    }
+    if (!chosen)
+        return refuse(fmt::format("the device has neither {} nor a format that holds its values",
+                                  info(wanted).name));
+    if (*chosen != shape.format || reorders)
+        plan.findings.push_back(reason(shape, profile, *chosen, reorders));
+    (profile.has_swizzle ? plan.swizzle : plan.swizzle_on_the_way) =
+        reorders || profile.has_swizzle ? swizzle : identity_swizzle;
+    plan.shape.format = *chosen;
+    return {};
+}
+
+/// Lines become surfaces one texel high where the device has no lines.
+void choose_sides(UploadPlan& plan, const DeviceProfile& profile) {
+    TextureShape& shape = plan.shape;
+    if (shape.dimensions() != 1)
+        return;
+    const bool has_lines =
+        profile.greatest_1d_side > 0 && (profile.has_1d_levels || shape.levels == 1);
+    if (has_lines)
+        return;
+    shape.is_1d = false;
+    plan.findings.push_back(
+        {fmt::format("the device has no textures of one side{}: it is stored one texel high",
+                     profile.greatest_1d_side > 0 ? " with mip levels" : ""),
+         "sample it as a 2D texture, with v = 0.5"});
 }
 
 Status check_limits(const TextureShape& shape, const DeviceProfile& profile) {
-    const auto refuse = [](std::string message) {
-        return fail(ErrorKind::device, std::move(message));
-    };
-    if (shape.dimensions() != 2)
-        return fail(ErrorKind::unsupported,
-                    fmt::format("{}D textures cannot be uploaded yet", shape.dimensions()));
     const bool is_cube = shape.faces == 6;
-    const std::uint32_t greatest = is_cube ? profile.greatest_cube_side : profile.greatest_2d_side;
-    if (std::max(shape.width, shape.height) > greatest)
-        return refuse(
-            fmt::format("{} x {} texels exceed the device's {}{}; leave out the top levels",
-                        shape.width, shape.height, greatest, is_cube ? " for cubes" : ""));
+    const std::uint32_t dimensions = shape.dimensions();
+    const std::uint32_t greatest = is_cube           ? profile.greatest_cube_side
+                                   : dimensions == 1 ? profile.greatest_1d_side
+                                   : dimensions == 3 ? profile.greatest_3d_side
+                                                     : profile.greatest_2d_side;
+    const char* kind = is_cube           ? "cubes"
+                       : dimensions == 1 ? "textures of one side"
+                       : dimensions == 3 ? "volumes"
+                                         : "textures";
+    if (greatest == 0)
+        return refuse(fmt::format("the device has no {}", kind));
+    if (std::max({shape.width, shape.height, shape.depth}) > greatest)
+        return refuse(fmt::format(
+            "{} x {}{} texels exceed the device's {}{}; leave out the top "
+            "levels",
+            shape.width, shape.height, dimensions == 3 ? fmt::format(" x {}", shape.depth) : "",
+            greatest, is_cube || dimensions != 2 ? fmt::format(" for {}", kind) : ""));
     const bool is_array = shape.is_array || shape.layers > 1;
     if (is_array && is_cube && !profile.has_cube_arrays)
         return refuse("the device has no arrays of cubes; upload each cube by itself");
     if (is_array && std::uint64_t{shape.layers} * shape.faces > profile.greatest_layers)
         return refuse(fmt::format("{} layers{} exceed the device's {}", shape.layers,
                                   is_cube ? " of six faces" : "", profile.greatest_layers));
+    const bool is_power_of_two = std::has_single_bit(shape.width) &&
+                                 std::has_single_bit(shape.height) &&
+                                 std::has_single_bit(shape.depth);
+    if (profile.needs_power_of_two && shape.levels > 1 && !is_power_of_two)
+        return refuse(
+            fmt::format("{} x {} texels are no powers of two, which the device wants "
+                        "for mip levels; resize them, or leave the levels out",
+                        shape.width, shape.height));
+    return {};
+}
+
+Status check_wish(const UploadWish& wish, const TextureShape& shape) {
+    if (wish.levels.count == 0 || wish.levels.first >= shape.levels)
+        return fail(ErrorKind::usage, fmt::format("levels from {} on are not there: there are {}",
+                                                  wish.levels.first, shape.levels));
+    if (wish.layer_count == 0 || wish.first_layer >= shape.layers)
+        return fail(ErrorKind::usage, fmt::format("layers from {} on are not there: there are {}",
+                                                  wish.first_layer, shape.layers));
+    return {};
+}
+
+Status add_levels(UploadPlan& plan, const DeviceProfile& profile, const UploadWish& wish) {
+    const TextureShape& shape = plan.shape;
+    plan.levels.first = wish.levels.first;
+    plan.levels.count = std::min(wish.levels.count, shape.levels - wish.levels.first);
+    const std::uint32_t layer_count = std::min(wish.layer_count, shape.layers - wish.first_layer);
+    RegionLayout layout(plan, profile, wish.staging_budget);
+    for (std::uint32_t i = 0; i < plan.levels.count; ++i) {
+        const std::uint32_t level =
+            plan.levels.first + (wish.smallest_first ? plan.levels.count - 1 - i : i);
+        for (std::uint32_t layer = 0; layer < layer_count; ++layer)
+            for (std::uint32_t face = 0; face < shape.faces; ++face)
+                YL_CHECK(layout.add({.level = level,
+                                     .layer = wish.first_layer + layer,
+                                     .face = face,
+                                     .width = shape.width_at(level),
+                                     .height = shape.height_at(level),
+                                     .depth = shape.depth_at(level)}));
+    }
+    layout.finish();
     return {};
 }
 
 }  // namespace
 
-bool DeviceProfile::supports(Format format) const {
-    return std::binary_search(formats.begin(), formats.end(), format);
-}
-
-Result<UploadPlan> plan_upload(const TextureShape& shape, const DeviceProfile& profile) {
-    YL_CHECK(check_limits(shape, profile));
+Result<UploadPlan> plan_upload(const TextureShape& shape, const DeviceProfile& profile,
+                               const UploadWish& wish, const Swizzle& swizzle) {
+    YL_CHECK(check_wish(wish, shape));
     UploadPlan plan;
+    plan.api = profile.api_kind;
     plan.shape = shape;
     plan.source_format = shape.format;
-    if (!profile.supports(shape.format)) {
-        const Format texels = decoded_format(shape.format).value_or(shape.format);
-        const auto other =
-            profile.supports(texels) ? std::optional(texels) : substitute(info(texels), profile);
-        if (!other)
-            return fail(ErrorKind::device,
-                        fmt::format("the device has neither {} nor a format that holds its values",
-                                    info(shape.format).name));
-        plan.shape.format = *other;
-        plan.findings.push_back(
-            {fmt::format("the device has no {}: the texture is converted to {} on the way",
-                         info(shape.format).name, info(*other).name),
-             fmt::format("bake it as {} to spare the conversion", info(*other).name)});
-    }
-    for (std::uint32_t level = 0; level < shape.levels; ++level)
-        for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
-            for (std::uint32_t face = 0; face < shape.faces; ++face)
-                add_region(plan, profile, level, layer, face);
+    choose_sides(plan, profile);
+    YL_CHECK(check_limits(plan.shape, profile));
+    YL_CHECK(choose_format(plan, profile, wish, swizzle));
+    YL_CHECK(add_levels(plan, profile, wish));
     return plan;
 }
 
-Result<Texture> converted_for(const UploadPlan& plan, const Texture& texture) {
-    YL_TRY(Texture converted, Texture::create(plan.shape));
-    const Transfer transfer = converted.traits.transfer;
-    converted.traits = texture.traits;
-    converted.traits.transfer = transfer;
-    Texture decoded;
-    const bool is_block = info(plan.source_format).is_block();
-    if (is_block) {
-        YL_TRY(decoded, decode_texture(texture));
-    }
-    const Texture& texels = is_block ? decoded : texture;
-    for (const UploadRegion& region : plan.regions) {
-        YL_CHECK(convert(texels.image(region.level, region.layer, region.face),
-                         converted.image(region.level, region.layer, region.face)));
-    }
-    return converted;
-}
-
-Sampler fit_sampler(const Sampler& sampler, const DeviceProfile& profile, Findings& findings) {
-    Sampler fitting = sampler;
-    if (sampler.max_anisotropy > profile.greatest_anisotropy) {
-        fitting.max_anisotropy = profile.greatest_anisotropy;
-        findings.push_back(
-            {fmt::format("anisotropy {} exceeds the device's {} and was lowered to it",
-                         sampler.max_anisotropy, profile.greatest_anisotropy),
-             fmt::format("ask for {} or less", profile.greatest_anisotropy)});
-    }
-    return fitting;
+Result<UploadPlan> plan_update(const UploadPlan& whole, const TextureBox& box,
+                               const DeviceProfile& profile, std::uint64_t staging_budget) {
+    const TextureShape& shape = whole.shape;
+    const auto refuse_box = [](std::string message) {
+        return fail(ErrorKind::usage, std::move(message));
+    };
+    if (box.level >= shape.levels || box.layer >= shape.layers || box.face >= shape.faces)
+        return refuse_box(fmt::format("the texture has no level {}, layer {}, face {}", box.level,
+                                      box.layer, box.face));
+    const auto lies_within = [](std::uint32_t at, std::uint32_t size, std::uint32_t side) {
+        return size > 0 && at < side && size <= side - at;
+    };
+    const std::uint32_t width = shape.width_at(box.level), height = shape.height_at(box.level);
+    if (!lies_within(box.x, box.width, width) || !lies_within(box.y, box.height, height) ||
+        !lies_within(box.z, box.depth, shape.depth_at(box.level)))
+        return refuse_box(
+            fmt::format("{} x {} x {} texels at {}, {}, {} do not lie within level "
+                        "{}, which has {} x {} x {}",
+                        box.width, box.height, box.depth, box.x, box.y, box.z, box.level, width,
+                        height, shape.depth_at(box.level)));
+    const FormatInfo& f = info(shape.format);
+    const bool begins_whole = box.x % f.block_width == 0 && box.y % f.block_height == 0;
+    const bool ends_whole = (box.width % f.block_width == 0 || box.x + box.width == width) &&
+                            (box.height % f.block_height == 0 || box.y + box.height == height);
+    if (!begins_whole || !ends_whole)
+        return refuse_box(
+            fmt::format("{} x {} texels at {}, {} cut blocks of {}: whole ones can "
+                        "be changed",
+                        box.width, box.height, box.x, box.y, f.name));
+    UploadPlan plan;
+    plan.api = whole.api;
+    plan.shape = shape;
+    plan.source_format = whole.source_format;
+    plan.swizzle = whole.swizzle;
+    plan.swizzle_on_the_way = whole.swizzle_on_the_way;
+    plan.levels = {box.level, 1};
+    plan.box = box;
+    RegionLayout layout(plan, profile, staging_budget);
+    YL_CHECK(layout.add({.level = box.level,
+                         .layer = box.layer,
+                         .face = box.face,
+                         .x = box.x,
+                         .y = box.y,
+                         .z = box.z,
+                         .width = box.width,
+                         .height = box.height,
+                         .depth = box.depth}));
+    layout.finish();
+    return plan;
 }
 
 }  // namespace yl

@@ -175,6 +175,33 @@ TEST_CASE("a cube with some of its faces is read, the others being empty") {
     CHECK(contains(file.info.remarks.back() + file.info.remarks.front(), "2 of its 6 faces"));
 }
 
+TEST_CASE("what a file's format cannot say of a texture is told, with the remedy") {
+    TextureTraits traits;
+    CHECK(losses_in_file("a.dds", traits, Format::rgba8_srgb).empty());
+    traits.swizzle = gray_swizzle;
+    traits.origin = Origin::bottom;
+    CHECK(losses_in_file("a.ktx2", traits, Format::r8_unorm).empty());
+    const Findings lost = losses_in_file("a.dds", traits, Format::r8_unorm);
+    REQUIRE(lost.size() == 2);
+    CHECK(contains(lost[0].problem, "rrr1"));
+    CHECK(contains(lost[1].problem, "bottom"));
+    CHECK(losses_in_file("a.dds", {}, Format::bc1_srgb, {.legacy_header = true}).size() == 1);
+    CHECK(losses_in_file("a.dds", {}, Format::bc1_unorm, {.legacy_header = true}).empty());
+}
+
+TEST_CASE("a DDS that calls itself a cube and a volume is refused") {
+    const Texture cube = support::random_texture(
+        {.format = Format::bc4_unorm, .width = 4, .height = 4, .faces = 6}, 1);
+    auto bytes = must(encode_texture("dds", cube, {.legacy_header = true}));
+    must(read_texture(bytes));
+    bytes[112 + 2] |= std::byte{0x20};  // the third byte of the second capabilities: a volume
+    CHECK(must_fail(read_texture(bytes)).kind != ErrorKind::io);
+    // and so is such a shape, wherever it comes from
+    TextureShape both = cube.shape();
+    both.is_3d = true;
+    CHECK(must_fail(Texture::create(both)).kind == ErrorKind::usage);
+}
+
 TEST_CASE("DDS errors name the field, its value and the rule") {
     const auto message = [](const std::vector<std::byte>& file) {
         return must_fail(read_texture(file)).sentence();

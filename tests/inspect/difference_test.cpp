@@ -90,6 +90,46 @@ TEST_CASE("light differs by stops") {
     CHECK(counts_in_stops(a.view(), b.view()));
 }
 
+TEST_CASE("colour that nobody sees does not count, unless it is asked for") {
+    // one half opaque and off by 10 in red, the other transparent and off by 200
+    Image a = filled(Format::rgba8_unorm, {100, 100, 100, 255});
+    Image b = filled(Format::rgba8_unorm, {110, 100, 100, 255});
+    for (std::uint32_t y = 0; y < 8; ++y)
+        for (std::size_t x = 0; x < 16; ++x) {
+            a.view().row(y)[x * 4 + 3] = std::byte{0};
+            b.view().row(y)[x * 4 + 3] = std::byte{0};
+            b.view().row(y)[x * 4 + 1] = std::byte{250};
+        }
+    const ImageDifference seen = must(measure_difference(a.view(), b.view()));
+    CHECK(seen.channel_psnr[0] == doctest::Approx(20 * std::log10(25.5)));
+    CHECK(std::isinf(seen.channel_psnr[1]));
+    CHECK(std::isinf(seen.channel_psnr[3]));
+    CHECK(seen.greatest == doctest::Approx(10));
+    CHECK(seen.worst_y == 8);
+    const ImageDifference stored =
+        must(measure_difference(a.view(), b.view(), {.weigh_by_alpha = false}));
+    CHECK(stored.channel_psnr[1] == doctest::Approx(20 * std::log10(255 / 150.0 * std::sqrt(2))));
+    CHECK(stored.greatest == doctest::Approx(150));
+    // of data, every number counts
+    CHECK(must(measure_difference(a.view(), b.view(), {.role = Role::data})).greatest ==
+          doctest::Approx(150));
+    // where one of them is seen, the colour counts there, and so does alpha
+    for (std::size_t x = 0; x < 16; ++x)
+        b.view().row(0)[x * 4 + 3] = std::byte{51};
+    const ImageDifference partly = must(measure_difference(a.view(), b.view()));
+    CHECK(partly.channel_psnr[3] == doctest::Approx(20 * std::log10(5.0 * 4)));
+    CHECK(partly.greatest == doctest::Approx(51));
+}
+
+TEST_CASE("nothing to be seen in either image is no difference") {
+    const Image a = filled(Format::rgba8_srgb, {1, 2, 3, 0});
+    const Image b = filled(Format::rgba8_srgb, {200, 100, 0, 0});
+    const ImageDifference d = must(measure_difference(a.view(), b.view()));
+    CHECK(std::isinf(d.psnr));
+    CHECK(d.greatest == 0);
+    CHECK(d.ssim == doctest::Approx(1));
+}
+
 TEST_CASE("block formats are decoded, and sizes have to agree") {
     const Image a = filled(Format::rgba8_unorm, {10, 200, 30, 255});
     const Image blocks = must(encode_blocks(a.view(), Format::bc7_unorm));

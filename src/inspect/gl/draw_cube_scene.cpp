@@ -1,12 +1,12 @@
 // The scenes of yl/cube_scene.hpp by an OpenGL driver.
 #include <yl/gl_scene.hpp>
-#include "inspect/gl/program.hpp"
+#include "inspect/gl/picture_target.hpp"
 
 namespace yl::gl {
 namespace {
 
 // Row 0 of the framebuffer is the picture's top row, so that no flip is needed on the way out.
-constexpr const char* fragment_source = R"(#version 330 core
+constexpr const char* fragment_source = R"(
 uniform samplerCube sky;
 uniform vec3 x_row, y_row, z_row;
 uniform int has_ball, ball_is_matt;
@@ -66,13 +66,15 @@ Result<Image> draw_cube_scene(const Device& device, const CubeScene& scene,
     const Functions& gl = *device.functions();
     if (cube.target() != GL_TEXTURE_CUBE_MAP)
         return fail(ErrorKind::usage, "this is no cube map");
-    gl.Enable(GL_TEXTURE_CUBE_MAP_SEAMLESS);
+    if (!gl.is_embedded)  // in ES cubes have no seams
+        gl.Enable(GL_TEXTURE_CUBE_MAP_SEAMLESS);
     auto picture =
         draw_picture(gl, fragment_source, scene.width, scene.height, [&](const Program& program) {
             set_uniforms(gl, program, scene);
             cube.bind(0);
         });
-    gl.Disable(GL_TEXTURE_CUBE_MAP_SEAMLESS);
+    if (!gl.is_embedded)
+        gl.Disable(GL_TEXTURE_CUBE_MAP_SEAMLESS);
     return picture;
 }
 

@@ -1,13 +1,13 @@
 // The scenes of yl/scene.hpp by an OpenGL driver: one triangle over the picture, whose fragments
 // find their texture coordinates as the CPU does.
 #include <yl/gl_scene.hpp>
-#include "inspect/gl/program.hpp"
+#include "inspect/gl/picture_target.hpp"
 
 namespace yl::gl {
 namespace {
 
 // Row 0 of the framebuffer is the picture's top row, so that no flip is needed on the way out.
-constexpr const char* fragment_source = R"(#version 330 core
+constexpr const char* fragment_source = R"(
 uniform sampler2D picture;
 uniform vec3 s_row, t_row, q_row;
 uniform float least_q;

@@ -18,8 +18,12 @@ Result<Functions> Functions::load(const Loader& loader) {
 #undef YL_GL_LOAD_REQUIRED
 #undef YL_GL_LOAD
     if (missing != nullptr)
-        return fail(ErrorKind::device,
-                    fmt::format("the OpenGL context has no {}; version 3.3 is needed", missing));
+        return fail(
+            ErrorKind::device,
+            fmt::format("the OpenGL context has no {}; version 3.3, or 3.0 of OpenGL ES, is needed",
+                        missing));
+    functions.has_fixed_storage =
+        functions.TexStorage2D != nullptr && functions.TexStorage3D != nullptr;
     return functions;
 }
 
@@ -33,7 +37,7 @@ Status Functions::check(const char* what) const {
                           : first == GL_INVALID_ENUM  ? "invalid enumerant"
                           : first == GL_INVALID_VALUE ? "invalid value"
                                                       : "invalid operation";
-    return fail(ErrorKind::device,
+    return fail(first == GL_OUT_OF_MEMORY ? ErrorKind::limit : ErrorKind::device,
                 fmt::format("OpenGL refused to {}: {} ({:#06x})", what, meaning, first));
 }
 

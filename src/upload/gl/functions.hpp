@@ -5,7 +5,7 @@
 
 #include <yl/gl.hpp>
 
-// name, and the same as the registry spells it in its function types
+// name, and the same as the registry spells it in its function types; in OpenGL 3.3 and in ES 3.0
 #define YL_GL_REQUIRED(X)                               \
     X(GetString, GETSTRING)                             \
     X(GetStringi, GETSTRINGI)                           \
@@ -22,13 +22,17 @@
     X(TexSubImage3D, TEXSUBIMAGE3D)                     \
     X(CompressedTexSubImage2D, COMPRESSEDTEXSUBIMAGE2D) \
     X(CompressedTexSubImage3D, COMPRESSEDTEXSUBIMAGE3D) \
-    X(GetCompressedTexImage, GETCOMPRESSEDTEXIMAGE)     \
     X(TexParameteri, TEXPARAMETERI)                     \
-    X(TexParameteriv, TEXPARAMETERIV)                   \
-    X(GetTexImage, GETTEXIMAGE)                         \
-    X(GetTexLevelParameteriv, GETTEXLEVELPARAMETERIV)   \
     X(PixelStorei, PIXELSTOREI)                         \
     X(BindBuffer, BINDBUFFER)                           \
+    X(GenBuffers, GENBUFFERS)                           \
+    X(DeleteBuffers, DELETEBUFFERS)                     \
+    X(BufferData, BUFFERDATA)                           \
+    X(MapBufferRange, MAPBUFFERRANGE)                   \
+    X(UnmapBuffer, UNMAPBUFFER)                         \
+    X(FenceSync, FENCESYNC)                             \
+    X(DeleteSync, DELETESYNC)                           \
+    X(ClientWaitSync, CLIENTWAITSYNC)                   \
     X(GenSamplers, GENSAMPLERS)                         \
     X(DeleteSamplers, DELETESAMPLERS)                   \
     X(BindSampler, BINDSAMPLER)                         \
@@ -37,6 +41,7 @@
     X(SamplerParameterfv, SAMPLERPARAMETERFV)           \
     X(Enable, ENABLE)                                   \
     X(Disable, DISABLE)                                 \
+    X(IsEnabled, ISENABLED)                             \
     X(Viewport, VIEWPORT)                               \
     X(DrawArrays, DRAWARRAYS)                           \
     X(ReadPixels, READPIXELS)                           \
@@ -48,6 +53,7 @@
     X(BindFramebuffer, BINDFRAMEBUFFER)                 \
     X(CheckFramebufferStatus, CHECKFRAMEBUFFERSTATUS)   \
     X(FramebufferRenderbuffer, FRAMEBUFFERRENDERBUFFER) \
+    X(FramebufferTexture2D, FRAMEBUFFERTEXTURE2D)       \
     X(GenRenderbuffers, GENRENDERBUFFERS)               \
     X(DeleteRenderbuffers, DELETERENDERBUFFERS)         \
     X(BindRenderbuffer, BINDRENDERBUFFER)               \
@@ -70,10 +76,32 @@
     X(Uniform3fv, UNIFORM3FV)
 
 // null where the context has not got them
-#define YL_GL_OPTIONAL(X)         \
-    X(TexStorage2D, TEXSTORAGE2D) \
-    X(TexStorage3D, TEXSTORAGE3D) \
-    X(GenerateMipmap, GENERATEMIPMAP)
+#define YL_GL_OPTIONAL(X)                                         \
+    X(TexStorage1D, TEXSTORAGE1D)                                 \
+    X(TexStorage2D, TEXSTORAGE2D)                                 \
+    X(TexStorage3D, TEXSTORAGE3D)                                 \
+    X(TexImage1D, TEXIMAGE1D)                                     \
+    X(TexSubImage1D, TEXSUBIMAGE1D)                               \
+    X(GetTexImage, GETTEXIMAGE)                                   \
+    X(GetCompressedTexImage, GETCOMPRESSEDTEXIMAGE)               \
+    X(GetTexLevelParameteriv, GETTEXLEVELPARAMETERIV)             \
+    X(GenerateMipmap, GENERATEMIPMAP)                             \
+    X(ObjectLabel, OBJECTLABEL)                                   \
+    X(CopyImageSubData, COPYIMAGESUBDATA)                         \
+    X(CreateTextures, CREATETEXTURES)                             \
+    X(TextureStorage1D, TEXTURESTORAGE1D)                         \
+    X(TextureStorage2D, TEXTURESTORAGE2D)                         \
+    X(TextureStorage3D, TEXTURESTORAGE3D)                         \
+    X(TextureSubImage1D, TEXTURESUBIMAGE1D)                       \
+    X(TextureSubImage2D, TEXTURESUBIMAGE2D)                       \
+    X(TextureSubImage3D, TEXTURESUBIMAGE3D)                       \
+    X(CompressedTextureSubImage2D, COMPRESSEDTEXTURESUBIMAGE2D)   \
+    X(CompressedTextureSubImage3D, COMPRESSEDTEXTURESUBIMAGE3D)   \
+    X(TextureParameteri, TEXTUREPARAMETERI)                       \
+    X(BindTextureUnit, BINDTEXTUREUNIT)                           \
+    X(GetTextureSamplerHandleARB, GETTEXTURESAMPLERHANDLEARB)     \
+    X(MakeTextureHandleResidentARB, MAKETEXTUREHANDLERESIDENTARB) \
+    X(MakeTextureHandleNonResidentARB, MAKETEXTUREHANDLENONRESIDENTARB)
 
 namespace yl::gl {
 
@@ -82,6 +110,10 @@ struct Functions {
     YL_GL_REQUIRED(YL_GL_MEMBER)
     YL_GL_OPTIONAL(YL_GL_MEMBER)
 #undef YL_GL_MEMBER
+
+    bool is_embedded = false;              ///< OpenGL ES
+    bool has_direct_state_access = false;  ///< and may be used
+    bool has_fixed_storage = false;        ///< glTexStorage
 
     [[nodiscard]] static Result<Functions> load(const Loader& loader);
 

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <cstdlib>
+#include <vector>
 
 #include <yl/gl_headless.hpp>
 
@@ -38,17 +39,16 @@ Result<HeadlessContext> HeadlessContext::create(const HeadlessOptions& options) 
         return no_device("opening a surfaceless display");
     if (eglInitialize(handles.display, nullptr, nullptr) != EGL_TRUE)
         return no_device("starting the display");
-    if (eglBindAPI(EGL_OPENGL_API) != EGL_TRUE)
+    if (eglBindAPI(options.embedded ? EGL_OPENGL_ES_API : EGL_OPENGL_API) != EGL_TRUE)
         return no_device("choosing OpenGL");
-    const EGLint attributes[] = {EGL_CONTEXT_MAJOR_VERSION,
-                                 options.major,
-                                 EGL_CONTEXT_MINOR_VERSION,
-                                 options.minor,
-                                 EGL_CONTEXT_OPENGL_PROFILE_MASK,
-                                 EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT,
-                                 EGL_NONE};
+    std::vector<EGLint> attributes = {EGL_CONTEXT_MAJOR_VERSION, options.major,
+                                      EGL_CONTEXT_MINOR_VERSION, options.minor};
+    if (!options.embedded)
+        attributes.insert(attributes.end(),
+                          {EGL_CONTEXT_OPENGL_PROFILE_MASK, EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT});
+    attributes.push_back(EGL_NONE);
     handles.context =
-        eglCreateContext(handles.display, EGL_NO_CONFIG_KHR, EGL_NO_CONTEXT, attributes);
+        eglCreateContext(handles.display, EGL_NO_CONFIG_KHR, EGL_NO_CONTEXT, attributes.data());
     if (handles.context == EGL_NO_CONTEXT)
         return no_device("creating a context");
     if (eglMakeCurrent(handles.display, EGL_NO_SURFACE, EGL_NO_SURFACE, handles.context) !=

@@ -3,24 +3,52 @@
 namespace yl::gl {
 namespace {
 
+// OpenGL ES knows the first ones of each; of packing, not the height of images.
 constexpr std::array<GLenum, 8> unpack_names = {
-    GL_UNPACK_ALIGNMENT, GL_UNPACK_ROW_LENGTH,  GL_UNPACK_IMAGE_HEIGHT, GL_UNPACK_SKIP_PIXELS,
-    GL_UNPACK_SKIP_ROWS, GL_UNPACK_SKIP_IMAGES, GL_UNPACK_SWAP_BYTES,   GL_UNPACK_LSB_FIRST};
+    GL_UNPACK_ALIGNMENT,   GL_UNPACK_ROW_LENGTH,   GL_UNPACK_SKIP_PIXELS, GL_UNPACK_SKIP_ROWS,
+    GL_UNPACK_SKIP_IMAGES, GL_UNPACK_IMAGE_HEIGHT, GL_UNPACK_SWAP_BYTES,  GL_UNPACK_LSB_FIRST};
+constexpr std::size_t embedded_unpack_names = 6;
 constexpr std::array<GLenum, 8> pack_names = {
-    GL_PACK_ALIGNMENT, GL_PACK_ROW_LENGTH,  GL_PACK_IMAGE_HEIGHT, GL_PACK_SKIP_PIXELS,
-    GL_PACK_SKIP_ROWS, GL_PACK_SKIP_IMAGES, GL_PACK_SWAP_BYTES,   GL_PACK_LSB_FIRST};
+    GL_PACK_ALIGNMENT,   GL_PACK_ROW_LENGTH,   GL_PACK_SKIP_PIXELS, GL_PACK_SKIP_ROWS,
+    GL_PACK_SKIP_IMAGES, GL_PACK_IMAGE_HEIGHT, GL_PACK_SWAP_BYTES,  GL_PACK_LSB_FIRST};
+constexpr std::size_t embedded_pack_names = 4;
+
+std::span<const GLenum> names_for(const Functions& gl, TightPixelStore::Direction direction) {
+    if (direction == TightPixelStore::Direction::unpack)
+        return std::span(unpack_names).first(gl.is_embedded ? embedded_unpack_names : 8);
+    return std::span(pack_names).first(gl.is_embedded ? embedded_pack_names : 8);
+}
 
 }  // namespace
 
-TightPixelStore::TightPixelStore(const Functions& functions, Direction direction)
+GLenum binding_name(GLenum target) {
+    switch (target) {
+        case GL_TEXTURE_1D:
+            return GL_TEXTURE_BINDING_1D;
+        case GL_TEXTURE_1D_ARRAY:
+            return GL_TEXTURE_BINDING_1D_ARRAY;
+        case GL_TEXTURE_3D:
+            return GL_TEXTURE_BINDING_3D;
+        case GL_TEXTURE_CUBE_MAP:
+            return GL_TEXTURE_BINDING_CUBE_MAP;
+        case GL_TEXTURE_2D_ARRAY:
+            return GL_TEXTURE_BINDING_2D_ARRAY;
+        case GL_TEXTURE_CUBE_MAP_ARRAY:
+            return GL_TEXTURE_BINDING_CUBE_MAP_ARRAY;
+        default:
+            return GL_TEXTURE_BINDING_2D;
+    }
+}
+
+TightPixelStore::TightPixelStore(const Functions& functions, Direction direction, GLuint buffer)
     : gl_(functions),
-      names_(direction == Direction::unpack ? unpack_names : pack_names),
+      names_(names_for(functions, direction)),
       buffer_target_(direction == Direction::unpack ? GL_PIXEL_UNPACK_BUFFER
                                                     : GL_PIXEL_PACK_BUFFER) {
     const GLenum binding = direction == Direction::unpack ? GL_PIXEL_UNPACK_BUFFER_BINDING
                                                           : GL_PIXEL_PACK_BUFFER_BINDING;
     buffer_ = static_cast<GLuint>(gl_.integer(binding));
-    gl_.BindBuffer(buffer_target_, 0);
+    gl_.BindBuffer(buffer_target_, buffer);
     for (std::size_t i = 0; i < names_.size(); ++i) {
         values_[i] = gl_.integer(names_[i]);
         gl_.PixelStorei(names_[i], i == 0 ? 1 : 0);  // the alignment, and zeros for the rest

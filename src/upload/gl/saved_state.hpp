@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <span>
 
 #include "upload/gl/functions.hpp"
 
@@ -13,18 +14,22 @@ class TightPixelStore {
  public:
     enum class Direction { unpack, pack };
 
-    TightPixelStore(const Functions& functions, Direction direction);
+    /// `buffer` is the pixel buffer to read or fill, none when 0.
+    TightPixelStore(const Functions& functions, Direction direction, GLuint buffer = 0);
     ~TightPixelStore();
     TightPixelStore(const TightPixelStore&) = delete;
     TightPixelStore& operator=(const TightPixelStore&) = delete;
 
  private:
     const Functions& gl_;
-    const std::array<GLenum, 8>& names_;
+    std::span<const GLenum> names_;
     std::array<GLint, 8> values_{};
     GLenum buffer_target_;
     GLuint buffer_ = 0;
 };
+
+/// The name by which a target's binding is asked for.
+[[nodiscard]] GLenum binding_name(GLenum target);
 
 /// A texture bound to its target of the active unit while this lives.
 class BoundTexture {
@@ -39,19 +44,6 @@ class BoundTexture {
     BoundTexture& operator=(const BoundTexture&) = delete;
 
  private:
-    static GLenum binding_name(GLenum target) {
-        switch (target) {
-            case GL_TEXTURE_CUBE_MAP:
-                return GL_TEXTURE_BINDING_CUBE_MAP;
-            case GL_TEXTURE_2D_ARRAY:
-                return GL_TEXTURE_BINDING_2D_ARRAY;
-            case GL_TEXTURE_CUBE_MAP_ARRAY:
-                return GL_TEXTURE_BINDING_CUBE_MAP_ARRAY;
-            default:
-                return GL_TEXTURE_BINDING_2D;
-        }
-    }
-
     const Functions& gl_;
     GLenum target_;
     GLuint before_ = 0;

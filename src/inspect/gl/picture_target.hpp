@@ -1,69 +1,12 @@
-// What drawing by OpenGL needs: a program of one triangle and a target without a window.
+// A target without a window, and one triangle over all of it.
 #pragma once
-
-#include <string>
-#include <utility>
 
 #include <yl/image.hpp>
 #include "base/attempt.hpp"
-#include "upload/gl/functions.hpp"
+#include "upload/gl/program.hpp"
 #include "upload/gl/saved_state.hpp"
 
 namespace yl::gl {
-
-inline constexpr const char* vertex_source = R"(#version 330 core
-void main() {
-    vec2 corner = vec2(gl_VertexID == 1 ? 3.0 : -1.0, gl_VertexID == 2 ? 3.0 : -1.0);
-    gl_Position = vec4(corner, 0.0, 1.0);
-}
-)";
-
-/// A linked program, deleted at the end of its scope.
-class Program {
- public:
-    static Result<Program> link(const Functions& gl, const char* fragment_source) {
-        Program program(gl);
-        program.name_ = gl.CreateProgram();
-        for (const auto& [kind, source] : {std::pair{GL_VERTEX_SHADER, vertex_source},
-                                           std::pair{GL_FRAGMENT_SHADER, fragment_source}}) {
-            const GLuint shader = gl.CreateShader(static_cast<GLenum>(kind));
-            gl.ShaderSource(shader, 1, &source, nullptr);
-            gl.CompileShader(shader);
-            gl.AttachShader(program.name_, shader);
-            gl.DeleteShader(shader);  // the program keeps it
-        }
-        gl.LinkProgram(program.name_);
-        GLint linked = 0;
-        gl.GetProgramiv(program.name_, GL_LINK_STATUS, &linked);
-        if (linked != 0)
-            return program;
-        std::string log(512, '\0');
-        GLsizei length = 0;
-        gl.GetProgramInfoLog(program.name_, static_cast<GLsizei>(log.size()), &length, log.data());
-        log.resize(static_cast<std::size_t>(length));
-        return fail(ErrorKind::device, "the driver does not link the scene's shaders: " + log);
-    }
-
-    Program(Program&& other) noexcept : gl_(other.gl_), name_(std::exchange(other.name_, 0)) {}
-    Program& operator=(Program&& other) noexcept {
-        std::swap(name_, other.name_);
-        return *this;
-    }
-    ~Program() {
-        if (name_ != 0)
-            gl_.DeleteProgram(name_);
-    }
-
-    void use() const { gl_.UseProgram(name_); }
-    [[nodiscard]] GLint uniform(const char* name) const {
-        return gl_.GetUniformLocation(name_, name);
-    }
-
- private:
-    explicit Program(const Functions& gl) : gl_(gl) {}
-    const Functions& gl_;
-    GLuint name_ = 0;
-};
 
 /// An sRGB colour target without a window, and an empty vertex array, bound while this lives.
 class Target {
@@ -92,9 +35,11 @@ class Target {
 
     /// One triangle over all of it, encoded as sRGB.
     void draw_and_read(ImageView picture) const {
-        gl_.Enable(GL_FRAMEBUFFER_SRGB);
+        if (!gl_.is_embedded)  // ES encodes whenever the target is sRGB
+            gl_.Enable(GL_FRAMEBUFFER_SRGB);
         gl_.DrawArrays(GL_TRIANGLES, 0, 3);
-        gl_.Disable(GL_FRAMEBUFFER_SRGB);
+        if (!gl_.is_embedded)
+            gl_.Disable(GL_FRAMEBUFFER_SRGB);
         const TightPixelStore tight(gl_, TightPixelStore::Direction::pack);
         gl_.ReadPixels(0, 0, static_cast<GLsizei>(picture.width),
                        static_cast<GLsizei>(picture.height), GL_RGBA, GL_UNSIGNED_BYTE,

@@ -1,0 +1,211 @@
+// Textures on Vulkan 1.1 to 1.3. Needs YellowLattice::vulkan. The program brings its own instance,
+// device and queue; everything that is made here is destroyed here.
+#pragma once
+
+#include <vulkan/vulkan_core.h>
+
+#include <functional>
+#include <memory>
+#include <optional>
+#include <yl/texture_device.hpp>
+
+namespace yl::vulkan {
+
+struct Context;  // the program's device with its functions; src/upload/vulkan/context.hpp
+struct ImageParts;
+class SharedSampler;
+
+/// What the program switched on when it made its device; nobody can ask a VkDevice for it.
+struct EnabledFeatures {
+    bool sampler_anisotropy = false;
+    bool image_cube_array = false;
+    bool texture_compression_bc = false;
+    bool sampler_mirror_clamp_to_edge = false;  ///< or VK_KHR_sampler_mirror_clamp_to_edge
+    bool custom_border_colors = false;  ///< VK_EXT_custom_border_color, also without a format
+    /// Of sampled images: runtimeDescriptorArray, descriptorBindingPartiallyBound,
+    /// descriptorBindingSampledImageUpdateAfterBind, shaderSampledImageArrayNonUniformIndexing.
+    bool descriptor_indexing = false;
+};
+
+/// A piece of device memory.
+struct MemoryPiece {
+    VkDeviceMemory memory = VK_NULL_HANDLE;
+    VkDeviceSize offset = 0, size = 0;
+    void* mapped = nullptr;  ///< where the piece begins; of memory that the host sees
+    std::uint64_t tag = 0;   ///< whatever the allocator needs to find it again
+};
+
+/// A program's own allocator.
+struct MemoryAllocator {
+    /// Fails with `ErrorKind::limit` when there is no such memory.
+    std::function<Result<MemoryPiece>(const VkMemoryRequirements&, VkMemoryPropertyFlags)> take;
+    std::function<void(const MemoryPiece&)> give_back;
+};
+
+/// The program's device. Handles have to outlive everything made with them.
+struct DeviceHandles {
+    VkInstance instance = VK_NULL_HANDLE;
+    VkPhysicalDevice physical_device = VK_NULL_HANDLE;
+    VkDevice device = VK_NULL_HANDLE;
+    VkQueue queue = VK_NULL_HANDLE;  ///< on which textures are sampled
+    std::uint32_t queue_family = 0;
+    /// Copies go through this queue if it is there; textures then change their owner.
+    VkQueue transfer_queue = VK_NULL_HANDLE;
+    std::uint32_t transfer_family = 0;
+    PFN_vkGetInstanceProcAddr get_instance_proc_addr = nullptr;
+    EnabledFeatures features = {};
+    std::optional<MemoryAllocator> allocator = {};  ///< pools of this library when left out
+};
+
+struct DeviceOptions {
+    std::uint64_t staging_budget = 8U << 20;  ///< bytes of each of the two staging buffers
+    /// A texture that goes stays alive for so many calls of `next_frame`, because frames that the
+    /// device has not drawn yet may use it. 0: it goes at once.
+    std::uint32_t frames_in_flight = 0;
+};
+
+struct UploadOptions {
+    std::optional<Sampler> sampler = {};  ///< the texture's own, or the default, when left out
+    UploadWish wish = {};
+    std::optional<Role> role = {};  ///< for findings
+    std::string label = {};         ///< for debuggers, with VK_EXT_debug_utils
+};
+
+/// A texture: image, view and a sampler that textures of equal samplers share.
+class GpuTexture final : public DeviceTexture {
+ public:
+    GpuTexture(GpuTexture&& other) noexcept;
+    GpuTexture& operator=(GpuTexture&& other) noexcept;
+    GpuTexture(const GpuTexture&) = delete;
+    GpuTexture& operator=(const GpuTexture&) = delete;
+    /// Waits for copies of its own that are under way.
+    ~GpuTexture() override;
+
+    [[nodiscard]] VkImage image() const;
+    /// Of the levels that are shown; a new one whenever they change.
+    [[nodiscard]] VkImageView view() const;
+    [[nodiscard]] VkSampler sampler_handle() const;
+    /// For a descriptor of the type COMBINED_IMAGE_SAMPLER, or SAMPLED_IMAGE and SAMPLER.
+    [[nodiscard]] VkDescriptorImageInfo descriptor() const;
+    /// Writes it as a combined image sampler.
+    void write_descriptor(VkDescriptorSet set, std::uint32_t binding,
+                          std::uint32_t element = 0) const;
+
+    [[nodiscard]] const UploadPlan& plan() const { return plan_; }
+    [[nodiscard]] const Sampler& sampler() const { return fitted_sampler_; }  ///< within the limits
+    [[nodiscard]] const Findings& findings() const { return findings_; }
+
+    [[nodiscard]] const TextureShape& shape() const override { return plan_.shape; }
+    [[nodiscard]] LevelRange shown_levels() const override { return shown_; }
+    [[nodiscard]] Status write(const UploadPlan& plan, std::size_t batch,
+                               const Texture& texture) override;
+    [[nodiscard]] Status show_levels(LevelRange range) override;
+    [[nodiscard]] Result<Texture> read_back() const override;
+    /// One level of one layer and face (a volume's with all its slices), as a texture of one level.
+    [[nodiscard]] Result<Texture> read_back(std::uint32_t level, std::uint32_t layer,
+                                            std::uint32_t face) const;
+
+    /// Changes some texels: `texels` has one level of the box's size, in the format that the whole
+    /// texture came in.
+    [[nodiscard]] Status update(const TextureBox& box, const Texture& texels);
+
+ private:
+    friend class Device;
+    GpuTexture() = default;
+    void swap(GpuTexture& other) noexcept;
+
+    std::shared_ptr<Context> context_ = {};
+    std::shared_ptr<ImageParts> parts_ = {};
+    std::shared_ptr<const SharedSampler> sampler_ = {};
+    UploadPlan plan_ = {};
+    Sampler fitted_sampler_ = {};
+    LevelRange shown_ = {};
+    TextureTraits traits_ = {};
+    Findings findings_ = {};
+};
+
+/// A texture whose copies stand in the program's command buffer. It may be sampled by what follows
+/// in that buffer; its staging memory is held until this is told that the device is through.
+class RecordedUpload {
+ public:
+    RecordedUpload(RecordedUpload&&) noexcept;
+    RecordedUpload& operator=(RecordedUpload&&) noexcept;
+    ~RecordedUpload();
+
+    [[nodiscard]] GpuTexture& texture();
+    /// Gives the staging memory back, and hands the texture over: after the command buffer's fence.
+    [[nodiscard]] GpuTexture finish() &&;
+
+ private:
+    friend class Device;
+    struct Staging;
+    RecordedUpload(GpuTexture texture, std::unique_ptr<Staging> staging);
+
+    GpuTexture texture_;
+    std::unique_ptr<Staging> staging_;
+};
+
+/// The program's device, as far as textures are concerned. Calls come from one thread at a time,
+/// and need the queues for themselves while they run.
+class Device final : public TextureDevice {
+ public:
+    /// Reads limits and formats. Fails with `ErrorKind::device` below Vulkan 1.1, or when a
+    /// function is missing.
+    [[nodiscard]] static Result<Device> open(const DeviceHandles& handles,
+                                             const DeviceOptions& options = {});
+
+    [[nodiscard]] const DeviceProfile& profile() const override;
+
+    /// Creates the texture, copies all levels, and waits until they are there.
+    [[nodiscard]] Result<GpuTexture> upload(const Texture& texture,
+                                            const UploadOptions& options = {});
+    /// The same, recorded into the program's command buffer, which is neither submitted nor waited
+    /// for. It has to be outside of a render pass, and of the queue's own family.
+    [[nodiscard]] Result<RecordedUpload> record(VkCommandBuffer commands, const Texture& texture,
+                                                const UploadOptions& options = {});
+    [[nodiscard]] Result<std::unique_ptr<DeviceTexture>> reserve(
+        const TextureRequest& request) override;
+
+    /// A frame begins: textures that went `frames_in_flight` frames ago are destroyed.
+    void next_frame();
+    /// Until all copies of this device are done.
+    [[nodiscard]] Status wait();
+
+    /// Sampler objects that textures share at present.
+    [[nodiscard]] std::size_t sampler_count() const;
+    [[nodiscard]] const std::shared_ptr<Context>& context() const { return context_; }
+
+ private:
+    [[nodiscard]] Result<GpuTexture> create(const TextureRequest& request, UploadPlan plan);
+
+    std::shared_ptr<Context> context_ = {};
+};
+
+/// Textures by number: one descriptor array for a shader to index. Needs
+/// `EnabledFeatures::descriptor_indexing`.
+class TextureTable {
+ public:
+    /// `binding` is the array's, of a set of its own.
+    [[nodiscard]] static Result<TextureTable> create(
+        const Device& device, std::uint32_t capacity, std::uint32_t binding = 0,
+        VkShaderStageFlags stages = VK_SHADER_STAGE_ALL);
+    TextureTable(TextureTable&& other) noexcept;
+    TextureTable& operator=(TextureTable&& other) noexcept;
+    ~TextureTable();
+
+    [[nodiscard]] VkDescriptorSetLayout layout() const;
+    [[nodiscard]] VkDescriptorSet set() const;
+    [[nodiscard]] std::uint32_t capacity() const;
+
+    /// May be called while the set is bound, for numbers that no frame under way uses. Fails with
+    /// `ErrorKind::usage` beyond the capacity.
+    [[nodiscard]] Status put(std::uint32_t number, const GpuTexture& texture);
+
+ private:
+    struct Parts;
+    explicit TextureTable(std::unique_ptr<Parts> parts);
+
+    std::unique_ptr<Parts> parts_;
+};
+
+}  // namespace yl::vulkan

@@ -1,0 +1,214 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/attempt.hpp"
+#include "base/checked.hpp"
+#include "upload/gl/read_back.hpp"
+#include "upload/gl/sampler_cache.hpp"
+#include "upload/gl/saved_state.hpp"
+#include "upload/gl/storage.hpp"
+#include "upload/gl/stream_buffers.hpp"
+#include "upload/staging.hpp"
+
+namespace yl::gl {
+namespace {
+
+/// OpenGL counts pitches in texels; of blocks, it takes tight rows alone.
+Status set_pitches(const Functions& gl, const UploadRegion& region, const FormatInfo& f) {
+    const std::uint64_t tight = ceil_div(region.width, f.block_width) * f.block_bytes;
+    if (region.row_pitch == tight)
+        return {};
+    if (f.is_block())
+        return fail(ErrorKind::usage,
+                    "the plan's rows of blocks are not tightly packed: it was "
+                    "made for another device");
+    gl.PixelStorei(GL_UNPACK_ROW_LENGTH, static_cast<GLint>(region.row_pitch / f.block_bytes));
+    gl.PixelStorei(GL_UNPACK_IMAGE_HEIGHT,
+                   static_cast<GLint>(region.slice_pitch / region.row_pitch));
+    return {};
+}
+
+const void* buffer_offset(std::uint64_t bytes) {
+    return static_cast<const std::byte*>(nullptr) + bytes;
+}
+
+}  // namespace
+
+void GpuTexture::swap(GpuTexture& other) noexcept {
+    std::swap(functions_, other.functions_);
+    std::swap(samplers_, other.samplers_);
+    std::swap(stream_, other.stream_);
+    std::swap(profile_, other.profile_);
+    std::swap(sampler_, other.sampler_);
+    std::swap(texture_, other.texture_);
+    std::swap(target_, other.target_);
+    std::swap(is_immutable_, other.is_immutable_);
+    std::swap(plan_, other.plan_);
+    std::swap(fitted_sampler_, other.fitted_sampler_);
+    std::swap(declared_levels_, other.declared_levels_);
+    std::swap(traits_, other.traits_);
+    std::swap(findings_, other.findings_);
+    std::swap(handles_, other.handles_);
+}
+
+GpuTexture::GpuTexture(GpuTexture&& other) noexcept {
+    swap(other);
+}
+
+GpuTexture& GpuTexture::operator=(GpuTexture&& other) noexcept {
+    swap(other);
+    return *this;
+}
+
+GpuTexture::~GpuTexture() {
+    for (const Handle& handle : handles_)
+        if (handle.is_resident)
+            functions_->MakeTextureHandleNonResidentARB(handle.value);
+    if (texture_ != 0)
+        functions_->DeleteTextures(1, &texture_);
+}
+
+std::uint32_t GpuTexture::sampler_name() const {
+    return sampler_->name();
+}
+
+void GpuTexture::bind(std::uint32_t unit) const {
+    const Functions& gl = *functions_;
+    if (gl.has_direct_state_access) {
+        gl.BindTextureUnit(unit, texture_);
+    } else {
+        const GLint active = gl.integer(GL_ACTIVE_TEXTURE);
+        gl.ActiveTexture(GL_TEXTURE0 + unit);
+        gl.BindTexture(target_, texture_);
+        gl.ActiveTexture(static_cast<GLenum>(active));
+    }
+    gl.BindSampler(unit, sampler_->name());
+}
+
+Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Texture& texture) {
+    const Functions& gl = *functions_;
+    if (plan.shape != plan_.shape || texture.shape().format != plan.shape.format)
+        return fail(ErrorKind::usage, "the plan or the texture is of another shape or format");
+    if (batch >= plan.batches.size())
+        return fail(ErrorKind::usage, fmt::format("the plan has no batch {}", batch));
+    const UploadBatch& part = plan.batches[batch];
+    const FormatInfo& f = info(plan.shape.format);
+    const TextureObject object{gl, target_, texture_};
+    // Direct state access needs no binding, but takes no harm from it either.
+    const BoundTexture bound(gl, target_, texture_);
+    if (stream_ == nullptr) {
+        const TightPixelStore tight(gl, TightPixelStore::Direction::unpack);
+        for (const UploadRegion& region : plan.regions_of(part))
+            fill_region(object, plan.shape, region, region_source(plan, region, texture));
+        return gl.check("fill the texture");
+    }
+    Status pitches;
+    YL_CHECK(stream_->use(
+        part.bytes,
+        [&](std::span<std::byte> staging) { fill_staging(plan, part, texture, staging); },
+        [&](GLuint buffer) {
+            for (const UploadRegion& region : plan.regions_of(part)) {
+                const TightPixelStore store(gl, TightPixelStore::Direction::unpack, buffer);
+                pitches = set_pitches(gl, region, f);
+                if (!pitches)
+                    return;
+                fill_region(object, plan.shape, region, buffer_offset(region.offset));
+            }
+        }));
+    YL_CHECK(pitches);
+    return gl.check("fill the texture");
+}
+
+Status GpuTexture::show_levels(LevelRange range) {
+    if (range.base > range.max || range.max >= plan_.shape.levels)
+        return fail(ErrorKind::usage,
+                    fmt::format("the texture has no levels {} to {}", range.base, range.max));
+    if (!handles_.empty())
+        return fail(ErrorKind::usage, "a texture with a handle cannot be changed any more");
+    const BoundTexture bound(*functions_, target_, texture_);
+    declare_levels({*functions_, target_, texture_}, range);
+    declared_levels_ = range;
+    return functions_->check("declare the levels");
+}
+
+Status GpuTexture::update(const TextureBox& box, const Texture& texels) {
+    YL_TRY(const UploadPlan plan, plan_update(plan_, box, *profile_));
+    const TextureShape& given = texels.shape();
+    if (given.format != plan.source_format || given.width != box.width ||
+        given.height != box.height || given.depth != box.depth)
+        return fail(
+            ErrorKind::usage,
+            fmt::format("{} x {} x {} texels of {} do not fill a box of {} x {} x {} texels "
+                        "of {}",
+                        given.width, given.height, given.depth, info(given.format).name, box.width,
+                        box.height, box.depth, info(plan.source_format).name));
+    if (!plan.converts())
+        return write(plan, 0, texels);
+    YL_TRY(const Texture converted, converted_for(plan, texels));
+    return write(plan, 0, converted);
+}
+
+Result<std::uint64_t> GpuTexture::handle(const std::optional<Sampler>& sampler) {
+    const Functions& gl = *functions_;
+    if (gl.GetTextureSamplerHandleARB == nullptr || gl.MakeTextureHandleResidentARB == nullptr ||
+        gl.MakeTextureHandleNonResidentARB == nullptr)
+        return fail(ErrorKind::unsupported,
+                    "the context has no GL_ARB_bindless_texture; bind the texture to a unit");
+    Findings changes;
+    const Sampler wanted =
+        sampler ? fit_sampler(*sampler, *profile_, changes) : sampler_->description();
+    for (const Handle& known : handles_)
+        if (known.sampler->description() == wanted)
+            return known.value;
+    Handle made;
+    made.sampler = samplers_->get(wanted);
+    made.value = gl.GetTextureSamplerHandleARB(texture_, made.sampler->name());
+    YL_CHECK(gl.check("make a handle of the texture"));
+    if (made.value == 0)
+        return fail(ErrorKind::device, "OpenGL made no handle of the texture");
+    handles_.push_back(made);
+    return made.value;
+}
+
+Status GpuTexture::make_resident(std::uint64_t handle, bool resident) {
+    const auto known = std::ranges::find(handles_, handle, &Handle::value);
+    if (known == handles_.end())
+        return fail(ErrorKind::usage, "this is no handle of the texture");
+    if (known->is_resident == resident)
+        return {};
+    if (resident)
+        functions_->MakeTextureHandleResidentARB(handle);
+    else
+        functions_->MakeTextureHandleNonResidentARB(handle);
+    known->is_resident = resident;
+    return functions_->check("change a handle's residency");
+}
+
+Result<Texture> GpuTexture::read_back() const {
+    YL_TRY(Texture texture, Texture::create(plan_.shape));
+    texture.traits = traits_;
+    YL_CHECK(read_levels(*functions_, target_, texture_, texture));
+    return texture;
+}
+
+Result<Texture> GpuTexture::read_back(std::uint32_t level, std::uint32_t layer,
+                                      std::uint32_t face) const {
+    const TextureShape& whole = plan_.shape;
+    if (level >= whole.levels || layer >= whole.layers || face >= whole.faces)
+        return fail(ErrorKind::usage, fmt::format("the texture has no level {}, layer {}, face {}",
+                                                  level, layer, face));
+    YL_TRY(const Texture all, read_back());
+    TextureShape shape{.format = whole.format,
+                       .width = whole.width_at(level),
+                       .height = whole.height_at(level),
+                       .depth = whole.depth_at(level)};
+    shape.is_1d = whole.is_1d;
+    shape.is_3d = whole.dimensions() == 3 && shape.depth == 1;
+    YL_TRY(Texture one, Texture::create(shape));
+    one.traits = traits_;
+    std::copy_n(all.image(level, layer, face).data, shape.level_bytes(0), one.level(0).data());
+    return one;
+}
+
+}  // namespace yl::gl

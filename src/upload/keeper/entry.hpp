@@ -1,0 +1,55 @@
+// What the keeper knows of one texture.
+#pragma once
+
+#include <yl/texture_keeper.hpp>
+#include "upload/keeper/load_queue.hpp"
+
+namespace yl {
+
+/// Time and size of a file, to see whether it has changed.
+struct FileStamp {
+    std::filesystem::file_time_type time = {};
+    std::uintmax_t size = 0;
+
+    friend bool operator==(const FileStamp&, const FileStamp&) = default;
+};
+
+/// Nothing when there is no such file.
+[[nodiscard]] std::optional<FileStamp> stamp_of(const std::filesystem::path& file);
+
+/// A texture on its way to the device.
+struct Upload {
+    std::uint64_t texture = 0;
+    LoadedTexture loaded = {};
+    std::unique_ptr<DeviceTexture> target = {};
+    std::size_t next_batch = 0;
+    std::uint64_t bytes_done = 0;
+
+    [[nodiscard]] bool is_begun() const { return target != nullptr; }
+};
+
+struct KeptEntry {
+    TextureWish wish = {};
+    std::size_t tickets = 0;  ///< that want it; without those that were cancelled
+    KeeperState state = KeeperState::waiting;
+    std::optional<Error> error = {};
+    Findings findings = {};
+    std::unique_ptr<DeviceTexture> texture = {};
+    std::uint64_t generation = 0;  ///< of its jobs
+    std::uint64_t last_use = 0;    ///< the number of the call of `pump` before it
+    std::optional<FileStamp> stamp = {};
+    TextureShape full_shape = {};      ///< on the device, with all levels
+    std::uint32_t dropped_levels = 0;  ///< of `texture`
+    std::uint32_t asked_drop = 0;      ///< of the job that is under way
+    bool has_job = false;              ///< queued, at work, or being uploaded
+    float progress = 0;
+
+    [[nodiscard]] std::uint64_t device_bytes() const {
+        return texture != nullptr ? texture->shape().total_bytes() : 0;
+    }
+    [[nodiscard]] bool can_shrink() const {
+        return texture != nullptr && !has_job && texture->shape().levels > 1;
+    }
+};
+
+}  // namespace yl

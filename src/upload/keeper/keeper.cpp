@@ -1,0 +1,392 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+
+#include "base/attempt.hpp"
+#include "upload/keeper/work.hpp"
+
+namespace yl {
+namespace {
+
+/// Under what name equal wishes are found again.
+std::string name_of(const TextureWish& wish) {
+    if (wish.bytes != nullptr) {
+        const std::string_view text(reinterpret_cast<const char*>(wish.bytes->data()),
+                                    wish.bytes->size());
+        return fmt::format("{} bytes, {:x}", text.size(), std::hash<std::string_view>{}(text));
+    }
+    std::error_code error;
+    const auto path = std::filesystem::weakly_canonical(wish.file, error);
+    return (error ? wish.file : path).string();
+}
+
+}  // namespace
+
+std::string_view name(KeeperState state) {
+    constexpr std::array<std::string_view, 6> names = {"waiting", "decoding", "uploading",
+                                                       "ready",   "failed",   "cancelled"};
+    return names[static_cast<std::size_t>(state)];
+}
+
+std::string_view name(TextureKind kind) {
+    constexpr std::array<std::string_view, 6> names = {"2D",         "2D array", "cube",
+                                                       "cube array", "3D",       "1D"};
+    return names[static_cast<std::size_t>(kind)];
+}
+
+TextureKind kind_of(const TextureShape& shape) {
+    const bool is_array = shape.is_array || shape.layers > 1;
+    if (shape.faces == 6)
+        return is_array ? TextureKind::cube_array : TextureKind::cube;
+    if (shape.dimensions() != 2)
+        return shape.dimensions() == 3 ? TextureKind::volume : TextureKind::line;
+    return is_array ? TextureKind::flat_array : TextureKind::flat;
+}
+
+bool operator==(const TextureWish& a, const TextureWish& b) {
+    const bool is_same_source =
+        a.bytes == nullptr && b.bytes == nullptr
+            ? name_of(a) == name_of(b)
+            : a.bytes != nullptr && b.bytes != nullptr && *a.bytes == *b.bytes;
+    return is_same_source && a.bake == b.bake && a.sampler == b.sampler && a.kind == b.kind;
+}
+
+std::optional<FileStamp> stamp_of(const std::filesystem::path& file) {
+    std::error_code error;
+    FileStamp stamp;
+    stamp.time = std::filesystem::last_write_time(file, error);
+    if (error)
+        return std::nullopt;
+    stamp.size = std::filesystem::file_size(file, error);
+    return error ? std::nullopt : std::optional(stamp);
+}
+
+KeptEntry* TextureKeeper::Work::find(std::uint64_t entry) {
+    const auto place = entries.find(entry);
+    return place != entries.end() ? &place->second : nullptr;
+}
+
+std::uint64_t TextureKeeper::Work::entry_for(const TextureWish& wish) {
+    const std::string key = name_of(wish);
+    const auto [begin, end] = by_name.equal_range(key);
+    for (auto place = begin; place != end; ++place)
+        if (entries.at(place->second).wish == wish)
+            return place->second;
+    const std::uint64_t number = next_number++;
+    by_name.emplace(key, number);
+    KeptEntry& entry = entries[number];
+    entry.wish = wish;
+    entry.last_use = pump_count;
+    start_load(number, 0);
+    return number;
+}
+
+void TextureKeeper::Work::start_load(std::uint64_t number, std::uint32_t drop_levels) {
+    KeptEntry& entry = entries.at(number);
+    stop_load(number);
+    if (entry.wish.bytes == nullptr)
+        entry.stamp = stamp_of(entry.wish.file);
+    entry.has_job = true;
+    entry.asked_drop = drop_levels;
+    if (entry.texture == nullptr) {
+        entry.state = KeeperState::waiting;
+        entry.progress = 0;
+    }
+    queue.add({number, entry.generation, entry.wish, drop_levels});
+}
+
+void TextureKeeper::Work::stop_load(std::uint64_t number) {
+    KeptEntry& entry = entries.at(number);
+    ++entry.generation;
+    entry.has_job = false;
+    queue.forget(number);
+    for (auto upload = uploads.begin(); upload != uploads.end();) {
+        if (upload->texture != number) {
+            ++upload;
+            continue;
+        }
+        if (upload->is_begun())
+            device_bytes -= upload->target->shape().total_bytes();
+        upload = uploads.erase(upload);
+    }
+}
+
+void TextureKeeper::Work::remove(std::uint64_t number) {
+    stop_load(number);
+    release(entries.at(number));
+    std::erase_if(by_name, [&](const auto& pair) { return pair.second == number; });
+    entries.erase(number);
+}
+
+void TextureKeeper::Work::fail_entry(KeptEntry& entry, Error error) {
+    entry.has_job = false;
+    entry.error = std::move(error);
+    // What a reload could not replace stays as it is.
+    entry.state = entry.texture != nullptr ? KeeperState::ready : KeeperState::failed;
+}
+
+/// Results of workers become uploads, or errors.
+void TextureKeeper::Work::collect() {
+    for (LoadResult& result : queue.collect()) {
+        KeptEntry* entry = find(result.texture);
+        if (entry == nullptr || entry->generation != result.generation)
+            continue;
+        if (!result.loaded) {
+            fail_entry(*entry, result.loaded.error());
+            continue;
+        }
+        entry->full_shape = result.loaded->full_shape;
+        if (entry->texture == nullptr)
+            entry->state = KeeperState::uploading;
+        uploads.push_back({.texture = result.texture, .loaded = std::move(*result.loaded)});
+    }
+}
+
+Status TextureKeeper::Work::write_batch(Upload& upload, PumpReport& report) {
+    const PreparedUpload& prepared = upload.loaded.prepared;
+    if (!upload.is_begun()) {
+        YL_TRY(upload.target, device.reserve(prepared.request));
+        device_bytes += upload.target->shape().total_bytes();
+    }
+    YL_CHECK(upload.target->write(prepared.plan, upload.next_batch, upload.loaded.texture));
+    const std::uint64_t bytes = prepared.plan.batches[upload.next_batch].bytes;
+    ++upload.next_batch;
+    ++report.batches;
+    report.bytes += bytes;
+    upload.bytes_done += bytes;
+    return {};
+}
+
+bool TextureKeeper::Work::step(PumpReport& report) {
+    for (auto upload = uploads.begin(); upload != uploads.end(); ++upload) {
+        KeptEntry& entry = entries.at(upload->texture);
+        const Room room = upload->is_begun() ? Room::there : make_room(*upload);
+        if (room == Room::later)
+            continue;
+        const UploadPlan& plan = upload->loaded.prepared.plan;
+        Status status =
+            room == Room::there
+                ? write_batch(*upload, report)
+                : Status(fail_at({ErrorKind::limit,
+                                  fmt::format("even its smallest level does not fit the memory "
+                                              "budget of {} bytes",
+                                              options.memory_budget)},
+                                 entry.wish.file.string()));
+        const bool is_whole = status && upload->next_batch == plan.batches.size();
+        if (is_whole)
+            status = upload->target->show_levels({0, plan.shape.levels - 1});
+        if (!status) {
+            if (upload->is_begun())
+                device_bytes -= upload->target->shape().total_bytes();
+            uploads.erase(upload);
+            Error error = status.error();
+            if (error.place.empty())
+                error.place = entry.wish.file.string();
+            fail_entry(entry, std::move(error));
+            return true;
+        }
+        if (is_whole) {
+            swap_in(entry, *upload);
+            ++report.swapped_in;
+            uploads.erase(upload);
+            return true;
+        }
+        if (entry.texture == nullptr)
+            entry.progress =
+                static_cast<float>(upload->bytes_done) / static_cast<float>(plan.staging_bytes);
+        show_what_is_there(entry, *upload);
+        return true;
+    }
+    return false;
+}
+
+void TextureKeeper::Work::swap_in(KeptEntry& entry, Upload& upload) {
+    release(entry);
+    entry.texture = std::move(upload.target);
+    entry.dropped_levels = upload.loaded.dropped_levels;
+    entry.findings = std::move(upload.loaded.prepared.findings);
+    entry.state = KeeperState::ready;
+    entry.error.reset();
+    entry.progress = 1;
+    entry.has_job = false;
+}
+
+/// With `show_early`: levels that are complete, the smallest first.
+void TextureKeeper::Work::show_what_is_there(KeptEntry& entry, Upload& upload) {
+    if (!options.show_early || entry.texture != nullptr)
+        return;
+    const UploadPlan& plan = upload.loaded.prepared.plan;
+    const UploadBatch& next = plan.batches[upload.next_batch];
+    const std::uint32_t incomplete = plan.regions[next.first_region].level;
+    if (incomplete + 1 < plan.shape.levels)
+        static_cast<void>(upload.target->show_levels({incomplete + 1, plan.shape.levels - 1}));
+}
+
+KeeperTotals TextureKeeper::Work::totals() const {
+    KeeperTotals totals;
+    totals.tickets = tickets.size();
+    totals.textures = entries.size();
+    totals.device_bytes = device_bytes;
+    for (const auto& [number, entry] : entries) {
+        const bool is_decoding = entry.state == KeeperState::waiting && queue.is_decoding(number);
+        switch (is_decoding ? KeeperState::decoding : entry.state) {
+            case KeeperState::waiting:
+                ++totals.waiting;
+                break;
+            case KeeperState::decoding:
+                ++totals.decoding;
+                break;
+            case KeeperState::uploading:
+                ++totals.uploading;
+                break;
+            case KeeperState::ready:
+                ++totals.ready;
+                break;
+            case KeeperState::failed:
+                ++totals.failed;
+                break;
+            case KeeperState::cancelled:
+                ++totals.cancelled;
+                break;
+        }
+    }
+    return totals;
+}
+
+TextureKeeper::TextureKeeper(TextureDevice& device, const KeeperOptions& options)
+    : work_(std::make_unique<Work>(device, options)) {}
+
+TextureKeeper::~TextureKeeper() = default;
+
+TextureTicket TextureKeeper::want(const TextureWish& wish) {
+    const std::uint64_t number = work_->entry_for(wish);
+    KeptEntry& entry = work_->entries.at(number);
+    ++entry.tickets;
+    if (entry.state == KeeperState::cancelled)
+        work_->start_load(number, 0);
+    const TextureTicket ticket{work_->next_number++};
+    work_->tickets[ticket.number] = {number, false};
+    return ticket;
+}
+
+void TextureKeeper::cancel(TextureTicket ticket) {
+    const auto place = work_->tickets.find(ticket.number);
+    if (place == work_->tickets.end() || place->second.is_cancelled)
+        return;
+    place->second.is_cancelled = true;
+    KeptEntry& entry = work_->entries.at(place->second.entry);
+    if (--entry.tickets > 0)
+        return;
+    work_->stop_load(place->second.entry);
+    work_->release(entry);
+    entry.state = KeeperState::cancelled;
+}
+
+void TextureKeeper::let_go(TextureTicket ticket) {
+    const auto place = work_->tickets.find(ticket.number);
+    if (place == work_->tickets.end())
+        return;
+    const std::uint64_t number = place->second.entry;
+    cancel(ticket);
+    work_->tickets.erase(place);
+    const bool is_wanted = std::ranges::any_of(
+        work_->tickets, [&](const auto& pair) { return pair.second.entry == number; });
+    if (!is_wanted)
+        work_->remove(number);
+}
+
+const DeviceTexture* TextureKeeper::texture(TextureTicket ticket) {
+    const auto place = work_->tickets.find(ticket.number);
+    if (place == work_->tickets.end())
+        return nullptr;
+    KeptEntry& entry = work_->entries.at(place->second.entry);
+    const Role role = entry.wish.bake.role;
+    if (place->second.is_cancelled)
+        return work_->placeholders.get(KeeperState::cancelled, role, entry.wish.kind);
+    entry.last_use = work_->pump_count;
+    if (entry.texture != nullptr)
+        return entry.texture.get();
+    if (work_->options.show_early)
+        for (const Upload& upload : work_->uploads)
+            if (upload.texture == place->second.entry && upload.is_begun() &&
+                upload.target->shown_levels().base > 0)
+                return upload.target.get();
+    return work_->placeholders.get(entry.state, role, entry.wish.kind);
+}
+
+KeptTexture TextureKeeper::look(TextureTicket ticket) const {
+    KeptTexture kept;
+    const auto place = work_->tickets.find(ticket.number);
+    if (place == work_->tickets.end()) {
+        kept.state = KeeperState::cancelled;
+        return kept;
+    }
+    const KeptEntry& entry = work_->entries.at(place->second.entry);
+    kept.state = place->second.is_cancelled ? KeeperState::cancelled : entry.state;
+    if (kept.state == KeeperState::waiting && work_->queue.is_decoding(place->second.entry))
+        kept.state = KeeperState::decoding;
+    kept.progress = entry.progress;
+    kept.error = entry.error;
+    kept.findings = entry.findings;
+    kept.dropped_levels = entry.dropped_levels;
+    kept.device_bytes = entry.device_bytes();
+    return kept;
+}
+
+KeeperTotals TextureKeeper::totals() const {
+    return work_->totals();
+}
+
+std::shared_future<KeeperTotals> TextureKeeper::when_settled() {
+    return work_->promises.emplace_back().get_future().share();
+}
+
+PumpReport TextureKeeper::pump(std::chrono::microseconds time) {
+    const auto begin = std::chrono::steady_clock::now();
+    ++work_->pump_count;
+    PumpReport report;
+    work_->collect();
+    while (work_->step(report) && std::chrono::steady_clock::now() - begin < time) {
+    }
+    if (work_->uploads.empty() && work_->queue.is_idle())
+        work_->bring_back();
+    report.is_settled = work_->uploads.empty() && work_->queue.is_idle();
+    if (report.is_settled) {
+        for (std::promise<KeeperTotals>& promise : work_->promises)
+            promise.set_value(work_->totals());
+        work_->promises.clear();
+    }
+    return report;
+}
+
+KeeperTotals TextureKeeper::pump_until_settled() {
+    while (!pump(std::chrono::hours(1)).is_settled)
+        work_->queue.wait();
+    return totals();
+}
+
+std::size_t TextureKeeper::reload_changed() {
+    std::size_t count = 0;
+    for (auto& [number, entry] : work_->entries) {
+        if (entry.wish.bytes != nullptr || entry.state == KeeperState::cancelled)
+            continue;
+        const auto stamp = stamp_of(entry.wish.file);
+        if (!stamp || stamp == entry.stamp)
+            continue;
+        work_->start_load(number, entry.dropped_levels);
+        ++count;
+    }
+    return count;
+}
+
+void TextureKeeper::set_memory_budget(std::uint64_t bytes) {
+    work_->options.memory_budget = bytes;
+    if (work_->device_bytes > bytes) {
+        const KeptEntry nobody;
+        static_cast<void>(
+            work_->shrink_others(nobody, work_->device_bytes - bytes, work_->pump_count + 1));
+    }
+}
+
+}  // namespace yl

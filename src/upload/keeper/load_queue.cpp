@@ -1,0 +1,160 @@
+#include "upload/keeper/load_queue.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <new>
+
+#include <yl/container.hpp>
+#include "base/attempt.hpp"
+#include "base/file.hpp"
+#include "upload/keeper/reduce.hpp"
+
+namespace yl {
+namespace {
+
+Result<Texture> read_bytes(std::span<const std::byte> bytes, const TextureWish& wish,
+                           const ReadLimits& limits) {
+    if (looks_like_texture(bytes)) {
+        YL_TRY(TextureFile file, read_texture(bytes, {.limits = limits}));
+        return std::move(file.texture);
+    }
+    YL_TRY(const Picture picture, read_picture(bytes, {.role = wish.bake.role, .limits = limits}));
+    YL_TRY(Baked baked, bake(picture, wish.bake));
+    return std::move(baked.texture);
+}
+
+Result<Texture> read_wish(const TextureWish& wish, const ReadLimits& limits) {
+    if (wish.bytes != nullptr)
+        return read_bytes(*wish.bytes, wish, limits);
+    // Not mapped: a file that shrinks while it is being read must not take the program along.
+    YL_TRY(const std::vector<std::byte> bytes, read_file(wish.file, limits.greatest_bytes));
+    return read_bytes(bytes, wish, limits);
+}
+
+Status check_kind(const TextureShape& shape, TextureKind wanted) {
+    if (kind_of(shape) == wanted)
+        return {};
+    return fail(ErrorKind::usage, fmt::format("this is a texture of kind {}, and one of kind {} "
+                                              "was wanted",
+                                              name(kind_of(shape)), name(wanted)));
+}
+
+Result<LoadedTexture> load(const LoadJob& job, const DeviceProfile& profile,
+                           const KeeperOptions& options) {
+    LoadedTexture loaded;
+    YL_TRY(loaded.texture, read_wish(job.wish, options.limits));
+    YL_CHECK(check_kind(loaded.texture.shape(), job.wish.kind));
+    YL_TRY(const UploadPlan full,
+           plan_upload(loaded.texture.shape(), profile, {}, loaded.texture.traits.swizzle));
+    loaded.full_shape = full.shape;
+    loaded.dropped_levels = std::min(job.drop_levels, full.shape.levels - 1);
+    if (loaded.dropped_levels > 0) {
+        YL_TRY(loaded.texture, without_top_levels(loaded.texture, loaded.dropped_levels));
+    }
+    PrepareOptions prepare;
+    prepare.wish.smallest_first = true;
+    prepare.wish.staging_budget = options.staging_budget;
+    prepare.sampler = job.wish.sampler;
+    prepare.role = job.wish.bake.role;
+    prepare.label = job.wish.file.filename().string();
+    YL_TRY(loaded.prepared, prepare_upload(loaded.texture, profile, prepare));
+    if (loaded.prepared.plan.converts())
+        loaded.texture = std::move(loaded.prepared.converted);
+    return loaded;
+}
+
+}  // namespace
+
+Result<LoadedTexture> load_wish(const LoadJob& job, const DeviceProfile& profile,
+                                const KeeperOptions& options) {
+    try {
+        auto loaded = load(job, profile, options);
+        if (!loaded)
+            return fail_at(loaded.error(), job.wish.file.string());
+        return loaded;
+    } catch (const std::bad_alloc&) {
+        return fail_at({ErrorKind::limit, "there is not enough memory to decode it"},
+                       job.wish.file.string());
+    }
+}
+
+LoadQueue::LoadQueue(DeviceProfile profile, const KeeperOptions& options)
+    : profile_(std::move(profile)), options_(options) {
+    const unsigned processors = std::max(std::thread::hardware_concurrency(), 2U);
+    const unsigned count = options.workers > 0 ? options.workers : processors - 1;
+    for (unsigned i = 0; i < count; ++i)
+        workers_.emplace_back([this](const std::stop_token& stop) { run(stop); });
+}
+
+LoadQueue::~LoadQueue() {
+    for (std::jthread& worker : workers_)
+        worker.request_stop();
+    work_or_room_.notify_all();
+}
+
+void LoadQueue::add(LoadJob job) {
+    {
+        const std::scoped_lock lock(mutex_);
+        jobs_.push_back(std::move(job));
+    }
+    work_or_room_.notify_one();
+}
+
+void LoadQueue::forget(std::uint64_t texture) {
+    const std::scoped_lock lock(mutex_);
+    std::erase_if(jobs_, [&](const LoadJob& job) { return job.texture == texture; });
+}
+
+std::vector<LoadResult> LoadQueue::collect() {
+    std::vector<LoadResult> results;
+    {
+        const std::scoped_lock lock(mutex_);
+        results.swap(results_);
+        result_bytes_ = 0;
+    }
+    work_or_room_.notify_all();
+    return results;
+}
+
+void LoadQueue::wait() {
+    std::unique_lock lock(mutex_);
+    done_.wait(lock, [&] { return !results_.empty() || (jobs_.empty() && at_work_.empty()); });
+}
+
+bool LoadQueue::is_decoding(std::uint64_t texture) const {
+    const std::scoped_lock lock(mutex_);
+    return at_work_.contains(texture);
+}
+
+bool LoadQueue::is_idle() const {
+    const std::scoped_lock lock(mutex_);
+    return jobs_.empty() && at_work_.empty() && results_.empty();
+}
+
+void LoadQueue::run(const std::stop_token& stop) {
+    for (;;) {
+        LoadJob job;
+        {
+            std::unique_lock lock(mutex_);
+            const bool has_work = work_or_room_.wait(lock, stop, [&] {
+                return !jobs_.empty() && result_bytes_ < options_.decoded_ahead;
+            });
+            if (!has_work || stop.stop_requested())
+                return;
+            job = std::move(jobs_.front());
+            jobs_.pop_front();
+            at_work_.insert(job.texture);
+        }
+        LoadResult result{job.texture, job.generation, load_wish(job, profile_, options_)};
+        {
+            const std::scoped_lock lock(mutex_);
+            at_work_.erase(at_work_.find(job.texture));
+            result_bytes_ += result.bytes();
+            results_.push_back(std::move(result));
+        }
+        done_.notify_all();
+    }
+}
+
+}  // namespace yl

@@ -1,0 +1,99 @@
+// Textures on their way: converted for the device, and laid into staging memory.
+#include <cstring>
+
+#include <yl/block.hpp>
+#include <yl/convert.hpp>
+#include <yl/upload.hpp>
+#include "base/attempt.hpp"
+#include "base/checked.hpp"
+#include "upload/staging.hpp"
+
+namespace yl {
+namespace {
+
+/// The shape of what the program hands over, in the plan's format.
+TextureShape source_shape(const UploadPlan& plan, const TextureShape& given) {
+    TextureShape shape = given;
+    shape.format = plan.shape.format;
+    if (!plan.box)
+        shape.is_1d = plan.shape.is_1d;
+    return shape;
+}
+
+Status convert_level(const Texture& from, Texture& to, std::uint32_t level,
+                     const ConvertOptions& options) {
+    const TextureShape& shape = to.shape();
+    for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
+        for (std::uint32_t face = 0; face < shape.faces; ++face) {
+            ConstImageView source = from.image(level, layer, face);
+            ImageView target = to.image(level, layer, face);
+            for (std::uint32_t slice = 0; slice < shape.depth_at(level); ++slice) {
+                YL_CHECK(convert(source, target, options));
+                source.data += from.shape().surface_bytes(level);
+                target.data += shape.surface_bytes(level);
+            }
+        }
+    return {};
+}
+
+}  // namespace
+
+const std::byte* region_source(const UploadPlan& plan, const UploadRegion& region,
+                               const Texture& texture) {
+    const FormatInfo& f = info(texture.shape().format);
+    UploadRegion place = region;
+    if (plan.box) {
+        place.level = place.layer = place.face = place.x = 0;
+        place.y -= plan.box->y;
+        place.z -= plan.box->z;
+    }
+    return texture.image(place.level, place.layer, place.face).data +
+           place.z * texture.shape().surface_bytes(place.level) +
+           place.y / f.block_height * texture.shape().row_bytes(place.level) +
+           std::uint64_t{place.x / f.block_width} * f.block_bytes;
+}
+
+Result<Texture> converted_for(const UploadPlan& plan, const Texture& texture) {
+    YL_TRY(Texture converted, Texture::create(source_shape(plan, texture.shape()),
+                                              {.greatest_side = ~0U, .greatest_bytes = ~0ULL}));
+    const Transfer transfer = converted.traits.transfer;
+    converted.traits = texture.traits;
+    converted.traits.transfer = transfer;
+    converted.traits.swizzle = plan.swizzle;
+    Texture decoded;
+    const bool is_block =
+        info(plan.source_format).is_block() && plan.shape.format != plan.source_format;
+    if (is_block) {
+        YL_TRY(decoded, decode_texture(texture));
+    }
+    for (std::uint32_t level = 0; level < texture.shape().levels; ++level)
+        YL_CHECK(convert_level(is_block ? decoded : texture, converted, level,
+                               {.swizzle = plan.swizzle_on_the_way}));
+    return converted;
+}
+
+void fill_staging(const UploadPlan& plan, const UploadBatch& batch, const Texture& texture,
+                  std::span<std::byte> staging) {
+    const FormatInfo& f = info(plan.shape.format);
+    for (const UploadRegion& region : plan.regions_of(batch)) {
+        const std::byte* source = region_source(plan, region, texture);
+        const std::uint32_t source_level = plan.box ? 0 : region.level;
+        const std::uint64_t source_row = texture.shape().row_bytes(source_level);
+        const std::uint64_t source_slice = texture.shape().surface_bytes(source_level);
+        const std::uint64_t rows = ceil_div(region.height, f.block_height);
+        const std::uint64_t row_bytes =
+            ceil_div(region.width, f.block_width) * std::uint64_t{f.block_bytes};
+        for (std::uint32_t slice = 0; slice < region.depth; ++slice) {
+            std::byte* to = staging.data() + region.offset + slice * region.slice_pitch;
+            const std::byte* from = source + slice * source_slice;
+            if (source_row == region.row_pitch && row_bytes == source_row) {
+                std::memcpy(to, from, rows * row_bytes);
+                continue;
+            }
+            for (std::uint64_t row = 0; row < rows; ++row)
+                std::memcpy(to + row * region.row_pitch, from + row * source_row, row_bytes);
+        }
+    }
+}
+
+}  // namespace yl

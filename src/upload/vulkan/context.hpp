@@ -1,0 +1,82 @@
+// The program's device with everything that textures share.
+#pragma once
+
+#include <deque>
+#include <memory>
+
+#include <yl/vulkan.hpp>
+#include "upload/vulkan/handle.hpp"
+#include "upload/vulkan/memory_pool.hpp"
+#include "upload/vulkan/sampler_cache.hpp"
+#include "upload/vulkan/staging.hpp"
+
+namespace yl::vulkan {
+
+/// An image that may still be in use by frames under way.
+struct Retired {
+    std::uint64_t frame = 0;  ///< in which it went
+    std::shared_ptr<ImageParts> image = {};
+    std::shared_ptr<const SharedSampler> sampler = {};
+};
+
+struct Context {
+    DeviceHandles handles = {};
+    DeviceOptions options = {};
+    Functions vk = {};
+    DeviceProfile profile = {};
+    std::unique_ptr<MemoryPool> pool = {};  ///< null when the program has an allocator
+    std::unique_ptr<SamplerCache> samplers = {};
+    std::unique_ptr<StagingRing> staging = {};
+    std::uint64_t frame = 0;
+    std::deque<Retired> retired = {};
+
+    Context() = default;
+    Context(const Context&) = delete;
+    Context& operator=(const Context&) = delete;
+    ~Context();
+
+    [[nodiscard]] VkDevice device() const { return handles.device; }
+    [[nodiscard]] Result<MemoryPiece> take_memory(const VkMemoryRequirements& wanted,
+                                                  VkMemoryPropertyFlags properties);
+    void give_back(const MemoryPiece& piece);
+    void set_label(VkObjectType type, std::uint64_t object, const std::string& label) const;
+};
+
+/// Memory that goes back at the end of its scope.
+class OwnedMemory {
+ public:
+    OwnedMemory() = default;
+    OwnedMemory(Context& context, const MemoryPiece& piece) : context_(&context), piece_(piece) {}
+    OwnedMemory(OwnedMemory&& other) noexcept { *this = std::move(other); }
+    OwnedMemory& operator=(OwnedMemory&& other) noexcept {
+        std::swap(context_, other.context_);
+        std::swap(piece_, other.piece_);
+        return *this;
+    }
+    OwnedMemory(const OwnedMemory&) = delete;
+    OwnedMemory& operator=(const OwnedMemory&) = delete;
+    ~OwnedMemory() {
+        if (context_ != nullptr)
+            context_->give_back(piece_);
+    }
+    [[nodiscard]] const MemoryPiece& get() const { return piece_; }
+
+ private:
+    Context* context_ = nullptr;
+    MemoryPiece piece_ = {};
+};
+
+/// A buffer in memory that the host sees, mapped.
+struct HostBuffer {
+    OwnedMemory memory = {};
+    BufferHandle buffer = {};  ///< goes before its memory
+    VkDeviceSize bytes = 0;
+
+    [[nodiscard]] static Result<HostBuffer> create(Context& context, VkDeviceSize bytes,
+                                                   VkBufferUsageFlags usage);
+    [[nodiscard]] std::span<std::byte> contents() const {
+        return {static_cast<std::byte*>(memory.get().mapped), bytes};
+    }
+};
+
+}  // namespace yl::vulkan

@@ -1,0 +1,151 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/attempt.hpp"
+#include "upload/vulkan/image.hpp"
+#include "upload/vulkan/profile.hpp"
+
+namespace yl::vulkan {
+
+struct RecordedUpload::Staging {
+    HostBuffer buffer = {};
+};
+
+Result<Device> Device::open(const DeviceHandles& handles, const DeviceOptions& options) {
+    auto context = std::make_shared<Context>();
+    context->handles = handles;
+    context->options = options;
+    YL_TRY(context->vk,
+           Functions::load(handles.get_instance_proc_addr, handles.instance, handles.device));
+    if (handles.queue == VK_NULL_HANDLE || handles.physical_device == VK_NULL_HANDLE)
+        return fail(ErrorKind::usage, "the physical device and a queue are needed");
+    if (handles.transfer_queue != VK_NULL_HANDLE && !copies_anywhere(context->vk, handles))
+        context->handles.transfer_queue = VK_NULL_HANDLE;
+    YL_TRY(context->profile, read_profile(context->vk, handles));
+    if (!handles.allocator)
+        context->pool =
+            std::make_unique<MemoryPool>(context->vk, handles.physical_device, handles.device);
+    context->samplers = std::make_unique<SamplerCache>(*context);
+    context->staging = std::make_unique<StagingRing>(*context);
+    Device device;
+    device.context_ = std::move(context);
+    return device;
+}
+
+const DeviceProfile& Device::profile() const {
+    return context_->profile;
+}
+
+std::size_t Device::sampler_count() const {
+    return context_->samplers->size();
+}
+
+Status Device::wait() {
+    return context_->staging->wait_all();
+}
+
+void Device::next_frame() {
+    ++context_->frame;
+    auto& retired = context_->retired;
+    while (!retired.empty() &&
+           retired.front().frame + context_->options.frames_in_flight < context_->frame)
+        retired.pop_front();
+}
+
+Result<GpuTexture> Device::create(const TextureRequest& request, UploadPlan plan) {
+    GpuTexture result;
+    result.context_ = context_;
+    result.plan_ = std::move(plan);
+    result.traits_ = request.traits;
+    result.fitted_sampler_ = request.sampler;
+    result.shown_ = LevelRange::of(result.plan_.shape);
+    YL_TRY(result.sampler_, context_->samplers->get(request.sampler));
+    YL_TRY(result.parts_, make_image(*context_, result.plan_.shape, request.label));
+    return result;
+}
+
+Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& options) {
+    UploadWish wish = options.wish;
+    wish.staging_budget = std::min(wish.staging_budget, context_->options.staging_budget);
+    YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(),
+                                                   {.wish = wish,
+                                                    .sampler = options.sampler,
+                                                    .role = options.role,
+                                                    .label = options.label}));
+    YL_TRY(GpuTexture result, create(prepared.request, prepared.plan));
+    result.findings_ = std::move(prepared.findings);
+    for (std::size_t batch = 0; batch < prepared.plan.batches.size(); ++batch)
+        YL_CHECK(result.write(prepared.plan, batch, prepared.source(texture)));
+    const LevelSpan& levels = prepared.plan.levels;
+    YL_CHECK(result.show_levels({levels.first, levels.first + levels.count - 1}));
+    YL_CHECK(wait());
+    return result;
+}
+
+Result<RecordedUpload> Device::record(VkCommandBuffer commands, const Texture& texture,
+                                      const UploadOptions& options) {
+    YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(),
+                                                   {.wish = options.wish,
+                                                    .sampler = options.sampler,
+                                                    .role = options.role,
+                                                    .label = options.label}));
+    const UploadPlan& plan = prepared.plan;
+    YL_TRY(GpuTexture result, create(prepared.request, plan));
+    result.findings_ = std::move(prepared.findings);
+    auto staging = std::make_unique<RecordedUpload::Staging>();
+    // One buffer for all batches, one after the other, each where any format may begin.
+    constexpr VkDeviceSize batch_alignment = 768;  // a multiple of 16, 12 and 256
+    VkDeviceSize bytes = 0;
+    for (const UploadBatch& batch : plan.batches)
+        bytes += (batch.bytes + batch_alignment - 1) / batch_alignment * batch_alignment;
+    YL_TRY(staging->buffer, HostBuffer::create(*context_, bytes, VK_BUFFER_USAGE_TRANSFER_SRC_BIT));
+    ImageParts& parts = *result.parts_;
+    const std::uint32_t first = plan.levels.first, count = plan.levels.count;
+    vulkan::record(context_->vk, commands,
+                   barriers_for(parts.image.get(),
+                                parts.change(first, count, VK_IMAGE_LAYOUT_TRANSFER_DST_OPTIMAL)));
+    VkDeviceSize offset = 0;
+    for (const UploadBatch& batch : plan.batches) {
+        fill_staging(plan, batch, prepared.source(texture),
+                     staging->buffer.contents().subspan(offset));
+        const auto copies = copies_of(plan, batch, offset);
+        context_->vk.CmdCopyBufferToImage(commands, staging->buffer.buffer.get(), parts.image.get(),
+                                          VK_IMAGE_LAYOUT_TRANSFER_DST_OPTIMAL,
+                                          static_cast<std::uint32_t>(copies.size()), copies.data());
+        offset += (batch.bytes + batch_alignment - 1) / batch_alignment * batch_alignment;
+    }
+    vulkan::record(
+        context_->vk, commands,
+        barriers_for(parts.image.get(),
+                     parts.change(first, count, VK_IMAGE_LAYOUT_SHADER_READ_ONLY_OPTIMAL)));
+    result.shown_ = {first, first + count - 1};
+    YL_TRY(parts.view,
+           make_view(*context_, parts.image.get(), plan.shape, plan.swizzle, result.shown_));
+    return RecordedUpload(std::move(result), std::move(staging));
+}
+
+Result<std::unique_ptr<DeviceTexture>> Device::reserve(const TextureRequest& request) {
+    YL_TRY(UploadPlan plan, plan_upload(request.shape, profile(), {}, request.traits.swizzle));
+    if (plan.shape != request.shape)
+        return fail(ErrorKind::usage, "the shape does not come from a plan for this device");
+    YL_TRY(GpuTexture texture, create(request, std::move(plan)));
+    return std::make_unique<GpuTexture>(std::move(texture));
+}
+
+RecordedUpload::RecordedUpload(GpuTexture texture, std::unique_ptr<Staging> staging)
+    : texture_(std::move(texture)), staging_(std::move(staging)) {}
+RecordedUpload::RecordedUpload(RecordedUpload&&) noexcept = default;
+RecordedUpload& RecordedUpload::operator=(RecordedUpload&&) noexcept = default;
+RecordedUpload::~RecordedUpload() = default;
+
+GpuTexture& RecordedUpload::texture() {
+    return texture_;
+}
+
+GpuTexture RecordedUpload::finish() && {
+    staging_.reset();
+    return std::move(texture_);
+}
+
+}  // namespace yl::vulkan

@@ -1,0 +1,268 @@
+#include <yl/vulkan_headless.hpp>
+
+#include <fmt/format.h>
+#include <unistd.h>
+#include <vulkan/vulkan.h>
+
+#include <algorithm>
+#include <cstdlib>
+#include <cstring>
+
+#include "base/attempt.hpp"
+#include "upload/vulkan/functions.hpp"
+
+namespace yl::vulkan {
+
+struct HeadlessParts {
+    VkInstance instance = VK_NULL_HANDLE;
+    VkDebugUtilsMessengerEXT messenger = VK_NULL_HANDLE;
+    DeviceHandles handles = {};
+    std::vector<std::string> messages = {};
+
+    HeadlessParts() = default;
+    HeadlessParts(const HeadlessParts&) = delete;
+    HeadlessParts& operator=(const HeadlessParts&) = delete;
+    ~HeadlessParts() {
+        if (handles.device != VK_NULL_HANDLE)
+            vkDestroyDevice(handles.device, nullptr);
+        const auto destroy = reinterpret_cast<PFN_vkDestroyDebugUtilsMessengerEXT>(
+            instance == VK_NULL_HANDLE
+                ? nullptr
+                : vkGetInstanceProcAddr(instance, "vkDestroyDebugUtilsMessengerEXT"));
+        if (messenger != VK_NULL_HANDLE && destroy != nullptr)
+            destroy(instance, messenger, nullptr);
+        if (instance != VK_NULL_HANDLE)
+            vkDestroyInstance(instance, nullptr);
+    }
+};
+
+namespace {
+
+constexpr const char* validation_layer = "VK_LAYER_KHRONOS_validation";
+/// A software driver that a browser's package brings, in a place where no loader looks.
+constexpr const char* further_driver = "/usr/lib/chromium/vk_swiftshader_icd.json";
+
+VKAPI_ATTR VkBool32 VKAPI_CALL keep_message(VkDebugUtilsMessageSeverityFlagBitsEXT,
+                                            VkDebugUtilsMessageTypeFlagsEXT,
+                                            const VkDebugUtilsMessengerCallbackDataEXT* data,
+                                            void* messages) {
+    static_cast<std::vector<std::string>*>(messages)->emplace_back(data->pMessage);
+    return VK_FALSE;
+}
+
+bool has_layer(const char* wanted) {
+    std::uint32_t count = 0;
+    vkEnumerateInstanceLayerProperties(&count, nullptr);
+    std::vector<VkLayerProperties> layers(count);
+    vkEnumerateInstanceLayerProperties(&count, layers.data());
+    return std::ranges::any_of(layers, [&](const VkLayerProperties& layer) {
+        return std::strcmp(layer.layerName, wanted) == 0;
+    });
+}
+
+VkDebugUtilsMessengerCreateInfoEXT messenger_info(std::vector<std::string>& messages) {
+    VkDebugUtilsMessengerCreateInfoEXT info{};
+    info.sType = VK_STRUCTURE_TYPE_DEBUG_UTILS_MESSENGER_CREATE_INFO_EXT;
+    info.messageSeverity = VK_DEBUG_UTILS_MESSAGE_SEVERITY_WARNING_BIT_EXT |
+                           VK_DEBUG_UTILS_MESSAGE_SEVERITY_ERROR_BIT_EXT;
+    info.messageType = VK_DEBUG_UTILS_MESSAGE_TYPE_VALIDATION_BIT_EXT |
+                       VK_DEBUG_UTILS_MESSAGE_TYPE_PERFORMANCE_BIT_EXT;
+    info.pfnUserCallback = keep_message;
+    info.pUserData = &messages;
+    return info;
+}
+
+Status make_instance(HeadlessParts& parts, bool validation) {
+    // Drivers beside those that the loader finds; without overruling the environment.
+    if (::access(further_driver, R_OK) == 0)
+        ::setenv("VK_ADD_DRIVER_FILES", further_driver, 0);
+    if (validation && !has_layer(validation_layer))
+        return fail(ErrorKind::device, "the Vulkan validation layer is not installed");
+    VkApplicationInfo application{};
+    application.sType = VK_STRUCTURE_TYPE_APPLICATION_INFO;
+    application.pApplicationName = "Yellow Lattice";
+    application.applicationVersion = 1;
+    application.apiVersion = VK_API_VERSION_1_3;
+    auto messenger = messenger_info(parts.messages);
+    constexpr VkValidationFeatureEnableEXT enabled[] = {
+        VK_VALIDATION_FEATURE_ENABLE_SYNCHRONIZATION_VALIDATION_EXT,
+        VK_VALIDATION_FEATURE_ENABLE_BEST_PRACTICES_EXT};
+    VkValidationFeaturesEXT features{};
+    features.sType = VK_STRUCTURE_TYPE_VALIDATION_FEATURES_EXT;
+    features.pNext = &messenger;
+    features.enabledValidationFeatureCount = 2;
+    features.pEnabledValidationFeatures = enabled;
+    const char* const extensions[] = {VK_EXT_DEBUG_UTILS_EXTENSION_NAME};
+    VkInstanceCreateInfo info{};
+    info.sType = VK_STRUCTURE_TYPE_INSTANCE_CREATE_INFO;
+    info.pApplicationInfo = &application;
+    if (validation) {
+        info.pNext = &features;
+        info.enabledLayerCount = 1;
+        info.ppEnabledLayerNames = &validation_layer;
+        info.enabledExtensionCount = 1;
+        info.ppEnabledExtensionNames = extensions;
+    }
+    YL_CHECK(check(vkCreateInstance(&info, nullptr, &parts.instance), "make an instance"));
+    if (!validation)
+        return {};
+    const auto create = reinterpret_cast<PFN_vkCreateDebugUtilsMessengerEXT>(
+        vkGetInstanceProcAddr(parts.instance, "vkCreateDebugUtilsMessengerEXT"));
+    return check(create(parts.instance, &messenger, nullptr, &parts.messenger),
+                 "listen to the validation layer");
+}
+
+std::vector<VkPhysicalDevice> physical_devices(VkInstance instance) {
+    std::uint32_t count = 0;
+    vkEnumeratePhysicalDevices(instance, &count, nullptr);
+    std::vector<VkPhysicalDevice> devices(count);
+    vkEnumeratePhysicalDevices(instance, &count, devices.data());
+    return devices;
+}
+
+std::string name_of(VkPhysicalDevice device) {
+    VkPhysicalDeviceProperties properties{};
+    vkGetPhysicalDeviceProperties(device, &properties);
+    return properties.deviceName;
+}
+
+Result<VkPhysicalDevice> choose_device(VkInstance instance, const std::string& wanted) {
+    std::string names;
+    for (const VkPhysicalDevice device : physical_devices(instance)) {
+        const std::string name = name_of(device);
+        if (name.find(wanted) != std::string::npos)
+            return device;
+        names += (names.empty() ? "" : ", ") + name;
+    }
+    if (names.empty())
+        return fail(ErrorKind::device,
+                    "there is no Vulkan device; install a driver, such as "
+                    "Mesa's software driver (mesa-vulkan-drivers)");
+    return fail(ErrorKind::device,
+                fmt::format("there is no Vulkan device '{}'; there are: {}", wanted, names));
+}
+
+Result<std::uint32_t> graphics_family(VkPhysicalDevice device) {
+    std::uint32_t count = 0;
+    vkGetPhysicalDeviceQueueFamilyProperties(device, &count, nullptr);
+    std::vector<VkQueueFamilyProperties> families(count);
+    vkGetPhysicalDeviceQueueFamilyProperties(device, &count, families.data());
+    for (std::uint32_t family = 0; family < count; ++family)
+        if ((families[family].queueFlags & VK_QUEUE_GRAPHICS_BIT) != 0)
+            return family;
+    return fail(ErrorKind::device, "the Vulkan device draws nothing");
+}
+
+bool has_extension(VkPhysicalDevice device, const char* wanted) {
+    std::uint32_t count = 0;
+    vkEnumerateDeviceExtensionProperties(device, nullptr, &count, nullptr);
+    std::vector<VkExtensionProperties> extensions(count);
+    vkEnumerateDeviceExtensionProperties(device, nullptr, &count, extensions.data());
+    return std::ranges::any_of(extensions, [&](const VkExtensionProperties& extension) {
+        return std::strcmp(extension.extensionName, wanted) == 0;
+    });
+}
+
+/// Everything that textures gain by and the device has, switched on.
+Status make_device(HeadlessParts& parts) {
+    DeviceHandles& handles = parts.handles;
+    const VkPhysicalDevice physical = handles.physical_device;
+    const bool has_borders = has_extension(physical, VK_EXT_CUSTOM_BORDER_COLOR_EXTENSION_NAME);
+    VkPhysicalDeviceCustomBorderColorFeaturesEXT borders{};
+    borders.sType = VK_STRUCTURE_TYPE_PHYSICAL_DEVICE_CUSTOM_BORDER_COLOR_FEATURES_EXT;
+    VkPhysicalDeviceVulkan12Features has12{};
+    has12.sType = VK_STRUCTURE_TYPE_PHYSICAL_DEVICE_VULKAN_1_2_FEATURES;
+    has12.pNext = has_borders ? &borders : nullptr;
+    VkPhysicalDeviceFeatures2 has{};
+    has.sType = VK_STRUCTURE_TYPE_PHYSICAL_DEVICE_FEATURES_2;
+    has.pNext = &has12;
+    vkGetPhysicalDeviceFeatures2(physical, &has);
+
+    EnabledFeatures& features = handles.features;
+    features.sampler_anisotropy = has.features.samplerAnisotropy == VK_TRUE;
+    features.image_cube_array = has.features.imageCubeArray == VK_TRUE;
+    features.texture_compression_bc = has.features.textureCompressionBC == VK_TRUE;
+    features.sampler_mirror_clamp_to_edge = has12.samplerMirrorClampToEdge == VK_TRUE;
+    features.custom_border_colors = has_borders && borders.customBorderColors == VK_TRUE &&
+                                    borders.customBorderColorWithoutFormat == VK_TRUE;
+    features.descriptor_indexing = has12.descriptorIndexing == VK_TRUE &&
+                                   has12.runtimeDescriptorArray == VK_TRUE &&
+                                   has12.descriptorBindingPartiallyBound == VK_TRUE &&
+                                   has12.descriptorBindingSampledImageUpdateAfterBind == VK_TRUE &&
+                                   has12.descriptorBindingUpdateUnusedWhilePending == VK_TRUE &&
+                                   has12.shaderSampledImageArrayNonUniformIndexing == VK_TRUE;
+
+    VkPhysicalDeviceCustomBorderColorFeaturesEXT wanted_borders = borders;
+    wanted_borders.pNext = nullptr;
+    VkPhysicalDeviceVulkan12Features wanted12{};
+    wanted12.sType = VK_STRUCTURE_TYPE_PHYSICAL_DEVICE_VULKAN_1_2_FEATURES;
+    wanted12.pNext = features.custom_border_colors ? &wanted_borders : nullptr;
+    wanted12.samplerMirrorClampToEdge = has12.samplerMirrorClampToEdge;
+    if (features.descriptor_indexing)
+        wanted12.descriptorIndexing = wanted12.runtimeDescriptorArray =
+            wanted12.descriptorBindingPartiallyBound =
+                wanted12.descriptorBindingSampledImageUpdateAfterBind =
+                    wanted12.descriptorBindingUpdateUnusedWhilePending =
+                        wanted12.shaderSampledImageArrayNonUniformIndexing = VK_TRUE;
+    VkPhysicalDeviceFeatures2 wanted{};
+    wanted.sType = VK_STRUCTURE_TYPE_PHYSICAL_DEVICE_FEATURES_2;
+    wanted.pNext = &wanted12;
+    wanted.features.samplerAnisotropy = has.features.samplerAnisotropy;
+    wanted.features.imageCubeArray = has.features.imageCubeArray;
+    wanted.features.textureCompressionBC = has.features.textureCompressionBC;
+
+    YL_TRY(handles.queue_family, graphics_family(physical));
+    const float priority = 1;
+    VkDeviceQueueCreateInfo queue{};
+    queue.sType = VK_STRUCTURE_TYPE_DEVICE_QUEUE_CREATE_INFO;
+    queue.queueFamilyIndex = handles.queue_family;
+    queue.queueCount = 1;
+    queue.pQueuePriorities = &priority;
+    const char* const extension = VK_EXT_CUSTOM_BORDER_COLOR_EXTENSION_NAME;
+    VkDeviceCreateInfo info{};
+    info.sType = VK_STRUCTURE_TYPE_DEVICE_CREATE_INFO;
+    info.pNext = &wanted;
+    info.queueCreateInfoCount = 1;
+    info.pQueueCreateInfos = &queue;
+    info.enabledExtensionCount = features.custom_border_colors ? 1 : 0;
+    info.ppEnabledExtensionNames = &extension;
+    YL_CHECK(check(vkCreateDevice(physical, &info, nullptr, &handles.device), "make a device"));
+    vkGetDeviceQueue(handles.device, handles.queue_family, 0, &handles.queue);
+    return {};
+}
+
+}  // namespace
+
+Result<HeadlessDevice> HeadlessDevice::create(const HeadlessOptions& options) {
+    auto parts = std::make_unique<HeadlessParts>();
+    YL_CHECK(make_instance(*parts, options.validation));
+    parts->handles.instance = parts->instance;
+    parts->handles.get_instance_proc_addr = vkGetInstanceProcAddr;
+    YL_TRY(parts->handles.physical_device, choose_device(parts->instance, options.device));
+    YL_CHECK(make_device(*parts));
+    return HeadlessDevice(std::move(parts));
+}
+
+HeadlessDevice::HeadlessDevice(std::unique_ptr<HeadlessParts> parts) : parts_(std::move(parts)) {}
+HeadlessDevice::HeadlessDevice(HeadlessDevice&&) noexcept = default;
+HeadlessDevice& HeadlessDevice::operator=(HeadlessDevice&&) noexcept = default;
+HeadlessDevice::~HeadlessDevice() = default;
+
+const DeviceHandles& HeadlessDevice::handles() const {
+    return parts_->handles;
+}
+
+const std::vector<std::string>& HeadlessDevice::messages() const {
+    return parts_->messages;
+}
+
+Result<std::vector<std::string>> device_names() {
+    HeadlessParts parts;
+    YL_CHECK(make_instance(parts, false));
+    std::vector<std::string> names;
+    for (const VkPhysicalDevice device : physical_devices(parts.instance))
+        names.push_back(name_of(device));
+    return names;
+}
+
+}  // namespace yl::vulkan

@@ -1,0 +1,175 @@
+#include "upload/vulkan/staging.hpp"
+
+#include <algorithm>
+#include <limits>
+
+#include "base/attempt.hpp"
+#include "upload/vulkan/context.hpp"
+
+namespace yl::vulkan {
+
+struct StagingRing::Turn {
+    HostBuffer staging = {};
+    CommandPoolHandle copy_pool = {}, acquire_pool = {};
+    VkCommandBuffer copy = VK_NULL_HANDLE, acquire = VK_NULL_HANDLE;
+    SemaphoreHandle copied = {};
+    FenceHandle fence = {};
+    std::uint64_t submission = 0;
+    bool is_under_way = false;
+};
+
+namespace {
+
+Result<CommandPoolHandle> make_pool(const Context& context, std::uint32_t family,
+                                    VkCommandBuffer& commands) {
+    VkCommandPoolCreateInfo info{};
+    info.sType = VK_STRUCTURE_TYPE_COMMAND_POOL_CREATE_INFO;
+    info.flags = VK_COMMAND_POOL_CREATE_TRANSIENT_BIT;
+    info.queueFamilyIndex = family;
+    VkCommandPool pool = VK_NULL_HANDLE;
+    YL_CHECK(check(context.vk.CreateCommandPool(context.device(), &info, nullptr, &pool),
+                   "make a command pool"));
+    CommandPoolHandle handle(context.vk, context.device(), pool);
+    VkCommandBufferAllocateInfo buffers{};
+    buffers.sType = VK_STRUCTURE_TYPE_COMMAND_BUFFER_ALLOCATE_INFO;
+    buffers.commandPool = pool;
+    buffers.level = VK_COMMAND_BUFFER_LEVEL_PRIMARY;
+    buffers.commandBufferCount = 1;
+    YL_CHECK(check(context.vk.AllocateCommandBuffers(context.device(), &buffers, &commands),
+                   "make a command buffer"));
+    return handle;
+}
+
+Status begin(const Context& context, VkCommandPool pool, VkCommandBuffer commands) {
+    YL_CHECK(check(context.vk.ResetCommandPool(context.device(), pool, 0), "reset commands"));
+    VkCommandBufferBeginInfo info{};
+    info.sType = VK_STRUCTURE_TYPE_COMMAND_BUFFER_BEGIN_INFO;
+    info.flags = VK_COMMAND_BUFFER_USAGE_ONE_TIME_SUBMIT_BIT;
+    return check(context.vk.BeginCommandBuffer(commands, &info), "begin commands");
+}
+
+}  // namespace
+
+StagingRing::StagingRing(Context& context) : context_(context) {}
+
+StagingRing::~StagingRing() {
+    static_cast<void>(wait_all());
+}
+
+Status StagingRing::wait(Turn& turn) {
+    if (!turn.is_under_way)
+        return {};
+    const VkFence fence = turn.fence.get();
+    YL_CHECK(check(context_.vk.WaitForFences(context_.device(), 1, &fence, VK_TRUE,
+                                             std::numeric_limits<std::uint64_t>::max()),
+                   "wait for a copy"));
+    turn.is_under_way = false;
+    return check(context_.vk.ResetFences(context_.device(), 1, &fence), "reset a fence");
+}
+
+Status StagingRing::wait(std::uint64_t submission) {
+    for (const auto& turn : turns_)
+        if (turn != nullptr && turn->submission == submission)
+            return wait(*turn);
+    return {};  // its turn has come again since, which took waiting
+}
+
+Status StagingRing::wait_all() {
+    Status first;
+    for (const auto& turn : turns_)
+        if (turn != nullptr)
+            if (Status status = wait(*turn); !status && first)
+                first = status;
+    return first;
+}
+
+Status StagingRing::prepare(Turn& turn, std::uint64_t bytes) {
+    YL_CHECK(wait(turn));
+    const bool has_two_queues = context_.handles.transfer_queue != VK_NULL_HANDLE &&
+                                context_.handles.transfer_family != context_.handles.queue_family;
+    if (!turn.fence) {
+        VkFenceCreateInfo info{};
+        info.sType = VK_STRUCTURE_TYPE_FENCE_CREATE_INFO;
+        VkFence fence = VK_NULL_HANDLE;
+        YL_CHECK(check(context_.vk.CreateFence(context_.device(), &info, nullptr, &fence),
+                       "make a fence"));
+        turn.fence = FenceHandle(context_.vk, context_.device(), fence);
+        const std::uint32_t family =
+            has_two_queues ? context_.handles.transfer_family : context_.handles.queue_family;
+        YL_TRY(turn.copy_pool, make_pool(context_, family, turn.copy));
+        turn.acquire = turn.copy;
+    }
+    if (has_two_queues && !turn.copied) {
+        YL_TRY(turn.acquire_pool, make_pool(context_, context_.handles.queue_family, turn.acquire));
+        VkSemaphoreCreateInfo info{};
+        info.sType = VK_STRUCTURE_TYPE_SEMAPHORE_CREATE_INFO;
+        VkSemaphore semaphore = VK_NULL_HANDLE;
+        YL_CHECK(check(context_.vk.CreateSemaphore(context_.device(), &info, nullptr, &semaphore),
+                       "make a semaphore"));
+        turn.copied = SemaphoreHandle(context_.vk, context_.device(), semaphore);
+    }
+    if (bytes > turn.staging.bytes) {
+        turn.staging = {};
+        YL_TRY(turn.staging,
+               HostBuffer::create(context_, std::max(bytes, context_.options.staging_budget),
+                                  VK_BUFFER_USAGE_TRANSFER_SRC_BIT));
+    }
+    YL_CHECK(begin(context_, turn.copy_pool.get(), turn.copy));
+    if (has_two_queues)
+        YL_CHECK(begin(context_, turn.acquire_pool.get(), turn.acquire));
+    return {};
+}
+
+Status StagingRing::send(Turn& turn, const Recording& recording) {
+    YL_CHECK(check(context_.vk.EndCommandBuffer(turn.copy), "end commands"));
+    VkSubmitInfo copy{};
+    copy.sType = VK_STRUCTURE_TYPE_SUBMIT_INFO;
+    copy.commandBufferCount = 1;
+    copy.pCommandBuffers = &turn.copy;
+    if (!recording.has_two_queues()) {
+        // One queue: that of the program, or one of its own family for copies.
+        const VkQueue queue = context_.handles.transfer_queue != VK_NULL_HANDLE
+                                  ? context_.handles.transfer_queue
+                                  : context_.handles.queue;
+        return check(context_.vk.QueueSubmit(queue, 1, &copy, turn.fence.get()), "submit a copy");
+    }
+    const VkSemaphore copied = turn.copied.get();
+    copy.signalSemaphoreCount = 1;
+    copy.pSignalSemaphores = &copied;
+    YL_CHECK(check(context_.vk.EndCommandBuffer(turn.acquire), "end commands"));
+    YL_CHECK(
+        check(context_.vk.QueueSubmit(context_.handles.transfer_queue, 1, &copy, VK_NULL_HANDLE),
+              "submit a copy"));
+    const VkPipelineStageFlags stage = VK_PIPELINE_STAGE_ALL_COMMANDS_BIT;
+    VkSubmitInfo acquire{};
+    acquire.sType = VK_STRUCTURE_TYPE_SUBMIT_INFO;
+    acquire.waitSemaphoreCount = 1;
+    acquire.pWaitSemaphores = &copied;
+    acquire.pWaitDstStageMask = &stage;
+    acquire.commandBufferCount = 1;
+    acquire.pCommandBuffers = &turn.acquire;
+    return check(context_.vk.QueueSubmit(context_.handles.queue, 1, &acquire, turn.fence.get()),
+                 "submit the change of owner");
+}
+
+Result<std::uint64_t> StagingRing::submit(std::uint64_t bytes,
+                                          const std::function<void(const Recording&)>& record) {
+    auto& turn = turns_[next_];
+    if (turn == nullptr)
+        turn = std::make_unique<Turn>();
+    YL_CHECK(prepare(*turn, bytes));
+    Recording recording;
+    recording.copy = turn->copy;
+    recording.acquire = turn->acquire;
+    recording.buffer = turn->staging.buffer.get();
+    if (bytes > 0)
+        recording.memory = turn->staging.contents().first(bytes);
+    record(recording);
+    YL_CHECK(send(*turn, recording));
+    next_ = (next_ + 1) % turns_.size();
+    turn->is_under_way = true;
+    turn->submission = ++submissions_;
+    return turn->submission;
+}
+
+}  // namespace yl::vulkan

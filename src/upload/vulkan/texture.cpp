@@ -1,0 +1,219 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cstring>
+#include <set>
+
+#include "base/attempt.hpp"
+#include "upload/vulkan/image.hpp"
+
+namespace yl::vulkan {
+namespace {
+
+constexpr VkImageLayout readable = VK_IMAGE_LAYOUT_SHADER_READ_ONLY_OPTIMAL;
+constexpr VkImageLayout writable = VK_IMAGE_LAYOUT_TRANSFER_DST_OPTIMAL;
+constexpr VkImageLayout copyable = VK_IMAGE_LAYOUT_TRANSFER_SRC_OPTIMAL;
+
+std::set<std::uint32_t> levels_of(std::span<const UploadRegion> regions) {
+    std::set<std::uint32_t> levels;
+    for (const UploadRegion& region : regions)
+        levels.insert(region.level);
+    return levels;
+}
+
+/// Levels that samplers see already belong to the queue that samples; the others to the one that
+/// copies, until they are shown.
+void record_write(Context& context, ImageParts& parts, const UploadPlan& plan,
+                  const UploadBatch& batch, const Recording& recording) {
+    const Functions& vk = context.vk;
+    const auto copies = copies_of(plan, batch, 0);
+    for (const std::uint32_t level : levels_of(plan.regions_of(batch))) {
+        const bool was_shown = parts.is_shown(level);
+        const VkCommandBuffer commands = was_shown ? recording.acquire : recording.copy;
+        std::vector<VkBufferImageCopy> here;
+        std::ranges::copy_if(copies, std::back_inserter(here), [&](const VkBufferImageCopy& copy) {
+            return copy.imageSubresource.mipLevel == level;
+        });
+        if (parts.layouts[level] != writable)
+            record(vk, commands, barriers_for(parts.image.get(), parts.change(level, 1, writable)));
+        vk.CmdCopyBufferToImage(commands, recording.buffer, parts.image.get(), writable,
+                                static_cast<std::uint32_t>(here.size()), here.data());
+        if (was_shown)
+            record(vk, commands, barriers_for(parts.image.get(), parts.change(level, 1, readable)));
+    }
+}
+
+}  // namespace
+
+void GpuTexture::swap(GpuTexture& other) noexcept {
+    std::swap(context_, other.context_);
+    std::swap(parts_, other.parts_);
+    std::swap(sampler_, other.sampler_);
+    std::swap(plan_, other.plan_);
+    std::swap(fitted_sampler_, other.fitted_sampler_);
+    std::swap(shown_, other.shown_);
+    std::swap(traits_, other.traits_);
+    std::swap(findings_, other.findings_);
+}
+
+GpuTexture::GpuTexture(GpuTexture&& other) noexcept {
+    swap(other);
+}
+
+GpuTexture& GpuTexture::operator=(GpuTexture&& other) noexcept {
+    swap(other);
+    return *this;
+}
+
+GpuTexture::~GpuTexture() {
+    if (parts_ == nullptr)
+        return;
+    if (parts_->last_submission != 0)
+        static_cast<void>(context_->staging->wait(parts_->last_submission));
+    if (context_->options.frames_in_flight > 0)
+        context_->retired.push_back({context_->frame, std::move(parts_), std::move(sampler_)});
+}
+
+VkImage GpuTexture::image() const {
+    return parts_->image.get();
+}
+
+VkImageView GpuTexture::view() const {
+    return parts_->view.get();
+}
+
+VkSampler GpuTexture::sampler_handle() const {
+    return sampler_->get();
+}
+
+VkDescriptorImageInfo GpuTexture::descriptor() const {
+    return {sampler_handle(), view(), readable};
+}
+
+void GpuTexture::write_descriptor(VkDescriptorSet set, std::uint32_t binding,
+                                  std::uint32_t element) const {
+    const VkDescriptorImageInfo info = descriptor();
+    VkWriteDescriptorSet write{};
+    write.sType = VK_STRUCTURE_TYPE_WRITE_DESCRIPTOR_SET;
+    write.dstSet = set;
+    write.dstBinding = binding;
+    write.dstArrayElement = element;
+    write.descriptorCount = 1;
+    write.descriptorType = VK_DESCRIPTOR_TYPE_COMBINED_IMAGE_SAMPLER;
+    write.pImageInfo = &info;
+    context_->vk.UpdateDescriptorSets(context_->device(), 1, &write, 0, nullptr);
+}
+
+Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Texture& texture) {
+    if (plan.shape != plan_.shape || texture.shape().format != plan.shape.format)
+        return fail(ErrorKind::usage, "the plan or the texture is of another shape or format");
+    if (batch >= plan.batches.size())
+        return fail(ErrorKind::usage, fmt::format("the plan has no batch {}", batch));
+    const UploadBatch& part = plan.batches[batch];
+    YL_TRY(parts_->last_submission,
+           context_->staging->submit(part.bytes, [&](const Recording& recording) {
+               fill_staging(plan, part, texture, recording.memory);
+               record_write(*context_, *parts_, plan, part, recording);
+           }));
+    return {};
+}
+
+Status GpuTexture::show_levels(LevelRange range) {
+    if (range.base > range.max || range.max >= plan_.shape.levels)
+        return fail(ErrorKind::usage,
+                    fmt::format("the texture has no levels {} to {}", range.base, range.max));
+    const std::uint32_t count = range.max - range.base + 1;
+    for (std::uint32_t level = range.base; level <= range.max; ++level)
+        if (parts_->layouts[level] == VK_IMAGE_LAYOUT_UNDEFINED)
+            return fail(ErrorKind::usage, fmt::format("level {} has not been written yet", level));
+    YL_TRY(ImageViewHandle view,
+           make_view(*context_, parts_->image.get(), plan_.shape, traits_.swizzle, range));
+    const Owners owners = {context_->handles.transfer_family, context_->handles.queue_family};
+    YL_TRY(parts_->last_submission, context_->staging->submit(0, [&](const Recording& recording) {
+        const VkImage image = parts_->image.get();
+        const auto changes = parts_->change(range.base, count, readable);
+        if (!recording.has_two_queues()) {
+            record(context_->vk, recording.copy, barriers_for(image, changes));
+            return;
+        }
+        record(context_->vk, recording.copy, owner_barriers(image, changes, owners, Half::release));
+        record(context_->vk, recording.acquire,
+               owner_barriers(image, changes, owners, Half::acquire));
+    }));
+    if (parts_->view)
+        parts_->old_views.push_back(std::move(parts_->view));
+    parts_->view = std::move(view);
+    shown_ = range;
+    return {};
+}
+
+Status GpuTexture::update(const TextureBox& box, const Texture& texels) {
+    YL_TRY(const UploadPlan plan, plan_update(plan_, box, context_->profile));
+    const TextureShape& given = texels.shape();
+    if (given.format != plan.source_format || given.width != box.width ||
+        given.height != box.height || given.depth != box.depth)
+        return fail(ErrorKind::usage,
+                    fmt::format("{} x {} x {} texels of {} do not fill a box of {} x {} x {} "
+                                "texels of {}",
+                                given.width, given.height, given.depth, info(given.format).name,
+                                box.width, box.height, box.depth, info(plan.source_format).name));
+    if (!plan.converts())
+        return write(plan, 0, texels);
+    YL_TRY(const Texture converted, converted_for(plan, texels));
+    return write(plan, 0, converted);
+}
+
+Result<Texture> GpuTexture::read_back() const {
+    YL_TRY(Texture texture, Texture::create(plan_.shape));
+    texture.traits = traits_;
+    for (std::uint32_t level = 0; level < plan_.shape.levels; ++level)
+        for (std::uint32_t layer = 0; layer < plan_.shape.layers; ++layer)
+            for (std::uint32_t face = 0; face < plan_.shape.faces; ++face) {
+                YL_TRY(const Texture one, read_back(level, layer, face));
+                std::ranges::copy(one.level(0), texture.image(level, layer, face).data);
+            }
+    return texture;
+}
+
+Result<Texture> GpuTexture::read_back(std::uint32_t level, std::uint32_t layer,
+                                      std::uint32_t face) const {
+    const TextureShape& whole = plan_.shape;
+    if (level >= whole.levels || layer >= whole.layers || face >= whole.faces ||
+        !parts_->is_shown(level))
+        return fail(
+            ErrorKind::usage,
+            fmt::format("the texture shows no level {}, layer {}, face {}", level, layer, face));
+    TextureShape shape{.format = whole.format,
+                       .width = whole.width_at(level),
+                       .height = whole.height_at(level),
+                       .depth = whole.depth_at(level)};
+    shape.is_1d = whole.is_1d;
+    shape.is_3d = whole.dimensions() == 3 && shape.depth == 1;
+    YL_TRY(Texture texture, Texture::create(shape));
+    texture.traits = traits_;
+    YL_TRY(const HostBuffer buffer,
+           HostBuffer::create(*context_, shape.level_bytes(0), VK_BUFFER_USAGE_TRANSFER_DST_BIT));
+    VkBufferImageCopy copy{};
+    copy.imageSubresource = {VK_IMAGE_ASPECT_COLOR_BIT, level, layer * whole.faces + face, 1};
+    copy.imageExtent = {shape.width, shape.height, shape.depth};
+    const Functions& vk = context_->vk;
+    YL_TRY(const std::uint64_t submission,
+           context_->staging->submit(0, [&](const Recording& recording) {
+               const VkCommandBuffer commands = recording.acquire;
+               record(vk, commands, barriers_for(image(), parts_->change(level, 1, copyable)));
+               vk.CmdCopyImageToBuffer(commands, image(), copyable, buffer.buffer.get(), 1, &copy);
+               record(vk, commands, barriers_for(image(), parts_->change(level, 1, readable)));
+               VkMemoryBarrier seen{};
+               seen.sType = VK_STRUCTURE_TYPE_MEMORY_BARRIER;
+               seen.srcAccessMask = VK_ACCESS_TRANSFER_WRITE_BIT;
+               seen.dstAccessMask = VK_ACCESS_HOST_READ_BIT;
+               vk.CmdPipelineBarrier(commands, VK_PIPELINE_STAGE_TRANSFER_BIT,
+                                     VK_PIPELINE_STAGE_HOST_BIT, 0, 1, &seen, 0, nullptr, 0,
+                                     nullptr);
+           }));
+    YL_CHECK(context_->staging->wait(submission));
+    std::memcpy(texture.level(0).data(), buffer.contents().data(), shape.level_bytes(0));
+    return texture;
+}
+
+}  // namespace yl::vulkan

@@ -1,0 +1,219 @@
+// Samplers that are shared, updates, levels that come later, handles, and the state around them.
+#include <cstring>
+#include <map>
+
+#include "support/files.hpp"
+#include "upload/gl/functions.hpp"
+#include "upload/gl_fixture.hpp"
+#include "upload/kinds.hpp"
+
+using namespace yl;
+using support::contains;
+using support::GlFixture;
+using support::must;
+using support::must_fail;
+
+TEST_CASE("equal samplers are one object, which goes with its last texture") {
+    const GlFixture gl;
+    const Texture texture = support::random_texture(
+        {.format = Format::rgba8_srgb, .width = 4, .height = 4, .levels = 3}, 1);
+    const auto with = [&](const char* text) {
+        return must(gl.device.upload(texture, {.sampler = must(parse_sampler(text))}));
+    };
+    CHECK(gl.device.sampler_count() == 0);
+    {
+        const auto a = with("aniso=4 wrap=mirror"), b = with("wrap=mirror aniso=4");
+        CHECK(a.sampler_name() == b.sampler_name());
+        const auto c = with("wrap=repeat");
+        CHECK(a.sampler_name() != c.sampler_name());
+        CHECK(gl.device.sampler_count() == 2);
+    }
+    CHECK(gl.device.sampler_count() == 0);
+}
+
+TEST_CASE("an update changes its box, in the texture's own format") {
+    const GlFixture fixture;
+    for (const bool streaming : {false, true}) {
+        const auto device =
+            must(gl::Device::open(fixture.context.loader(), {.streaming = streaming}));
+        const Texture texture = support::random_texture({.format = Format::r8_srgb,
+                                                         .width = 20,
+                                                         .height = 10,
+                                                         .levels = 5,
+                                                         .layers = 2,
+                                                         .is_array = true},
+                                                        1);
+        auto uploaded = must(device.upload(texture));
+        const Texture patch =
+            support::random_texture({.format = Format::r8_srgb, .width = 3, .height = 2}, 2);
+        const TextureBox box = {.level = 1, .layer = 1, .x = 7, .y = 3, .width = 3, .height = 2};
+        must(uploaded.update(box, patch));
+        const UploadPlan plan = must(plan_update(uploaded.plan(), box, device.profile()));
+        const Texture sent = plan.converts() ? must(converted_for(plan, patch)) : Texture{};
+        const Texture back = must(uploaded.read_back(1, 1, 0));
+        const std::size_t bytes = info(plan.shape.format).block_bytes;
+        const ConstImageView now = back.image(0);
+        const ConstImageView patched = plan.converts() ? sent.image(0) : patch.image(0);
+        for (std::uint32_t y = 0; y < 2; ++y)
+            CHECK(std::memcmp(&now.row(3 + y)[7 * bytes], patched.row(y).data(), 3 * bytes) == 0);
+        CHECK(contains(must_fail(uploaded.update({.width = 2}, patch)).message, "do not fill"));
+        CHECK(must_fail(uploaded.update({.level = 9}, patch)).kind == ErrorKind::usage);
+    }
+}
+
+TEST_CASE("small levels first, and the others when they come") {
+    GlFixture gl;
+    const Texture texture = support::random_texture(
+        {.format = Format::rgba8_unorm, .width = 32, .height = 32, .levels = 6}, 1);
+    auto uploaded = must(gl.device.upload(texture, {.wish = {.levels = {3, 3}}}));
+    CHECK(uploaded.declared_levels().base == 3);
+    CHECK(uploaded.declared_levels().max == 5);
+    const UploadPlan rest =
+        must(plan_upload(texture.shape(), gl.device.profile(), {.levels = {0, 3}}));
+    must(uploaded.write(rest, 0, texture));
+    must(uploaded.show_levels({0, 5}));
+    CHECK(support::holds(uploaded, rest, texture));
+    CHECK(must_fail(uploaded.show_levels({0, 6})).kind == ErrorKind::usage);
+    CHECK(must_fail(uploaded.write(rest, 1, texture)).kind == ErrorKind::usage);
+}
+
+TEST_CASE("streaming leaves unpack state, buffers and bindings as they were") {
+    const GlFixture fixture;
+    const auto device = must(gl::Device::open(fixture.context.loader(),
+                                              {.streaming = true, .direct_state_access = false}));
+    const gl::Functions& gl = *device.functions();
+    GLuint texture = 0, buffer = 0;
+    gl.GenTextures(1, &texture);
+    gl.BindTexture(GL_TEXTURE_3D, texture);
+    gl.GenBuffers(1, &buffer);
+    gl.BindBuffer(GL_PIXEL_UNPACK_BUFFER, buffer);
+    gl.PixelStorei(GL_UNPACK_ROW_LENGTH, 77);
+    const Texture sent = support::random_texture(
+        {.format = Format::rgb8_unorm, .width = 7, .height = 5, .depth = 3}, 1);
+    const auto uploaded = must(device.upload(sent));
+    CHECK(gl.integer(GL_TEXTURE_BINDING_3D) == static_cast<GLint>(texture));
+    CHECK(gl.integer(GL_PIXEL_UNPACK_BUFFER_BINDING) == static_cast<GLint>(buffer));
+    CHECK(gl.integer(GL_UNPACK_ROW_LENGTH) == 77);
+    CHECK(support::holds(uploaded, uploaded.plan(), sent));
+    gl.BindBuffer(GL_PIXEL_UNPACK_BUFFER, 0);
+    gl.DeleteBuffers(1, &buffer);
+    gl.DeleteTextures(1, &texture);
+}
+
+TEST_CASE("reading back from OpenGL ES leaves drawing state as it was") {
+    const auto context =
+        must(gl::HeadlessContext::create({.major = 3, .minor = 2, .embedded = true}));
+    const auto device = must(gl::Device::open(context.loader()));
+    CHECK(contains(device.profile().api, "OpenGL ES 3.2"));
+    CHECK(device.profile().api_kind == GraphicsApi::opengl_es);
+    CHECK_FALSE(device.profile().supports(Format::bgra8_unorm));
+    const gl::Functions& gl = *device.functions();
+    gl.Enable(GL_SCISSOR_TEST);
+    gl.Enable(GL_BLEND);
+    gl.ActiveTexture(GL_TEXTURE2);
+    gl.Viewport(1, 2, 3, 4);
+    const Texture sent = support::random_texture(
+        {.format = Format::rgb16_float, .width = 7, .height = 5, .faces = 1}, 1);
+    const auto uploaded = must(device.upload(sent));
+    CHECK(support::holds(uploaded, uploaded.plan(), sent));
+    CHECK(gl.IsEnabled(GL_SCISSOR_TEST) == GL_TRUE);
+    CHECK(gl.IsEnabled(GL_BLEND) == GL_TRUE);
+    CHECK(gl.integer(GL_ACTIVE_TEXTURE) == GL_TEXTURE2);
+    std::array<GLint, 4> viewport{};
+    gl.GetIntegerv(GL_VIEWPORT, viewport.data());
+    CHECK(viewport == std::array<GLint, 4>{1, 2, 3, 4});
+    must(gl.check("run this test"));
+}
+
+namespace {
+
+/// A driver's part that this machine's has not: texture handles, recorded.
+struct HandleDriver {
+    static inline std::map<GLuint64, bool> resident = {};
+    static inline std::size_t made = 0;
+
+    static GLuint64 make(GLuint texture, GLuint sampler) {
+        ++made;
+        const GLuint64 handle = (GLuint64{texture} << 32) | sampler;
+        resident[handle] = false;
+        return handle;
+    }
+    static void enter(GLuint64 handle) { resident.at(handle) = true; }
+    static void leave(GLuint64 handle) { resident.at(handle) = false; }
+};
+
+gl::Loader with_handles(const gl::Loader& driver) {
+    return [driver](const char* name) -> void* {
+        const std::string wanted = name;
+        if (wanted == "glGetTextureSamplerHandleARB")
+            return reinterpret_cast<void*>(&HandleDriver::make);
+        if (wanted == "glMakeTextureHandleResidentARB")
+            return reinterpret_cast<void*>(&HandleDriver::enter);
+        if (wanted == "glMakeTextureHandleNonResidentARB")
+            return reinterpret_cast<void*>(&HandleDriver::leave);
+        return driver(name);
+    };
+}
+
+gl::Loader without_handles(const gl::Loader& driver) {
+    return [driver](const char* name) -> void* {
+        return contains(name, "TextureSamplerHandle") ? nullptr : driver(name);
+    };
+}
+
+}  // namespace
+
+TEST_CASE("handles: one for each sampler, resident on request, gone with the texture") {
+    const GlFixture fixture;
+    const Texture texture = support::random_texture(
+        {.format = Format::rgba8_srgb, .width = 4, .height = 4, .levels = 3}, 1);
+    {
+        const auto plain = must(gl::Device::open(without_handles(fixture.context.loader())));
+        auto uploaded = must(plain.upload(texture));
+        CHECK(must_fail(uploaded.handle()).kind == ErrorKind::unsupported);
+    }
+    const auto device = must(gl::Device::open(with_handles(fixture.context.loader())));
+    HandleDriver::made = 0;
+    std::uint64_t own = 0, mirrored = 0;
+    {
+        auto uploaded = must(device.upload(texture));
+        own = must(uploaded.handle());
+        CHECK(must(uploaded.handle()) == own);
+        CHECK(must(uploaded.handle(uploaded.sampler())) == own);
+        mirrored = must(uploaded.handle(must(parse_sampler("wrap=mirror"))));
+        CHECK(mirrored != own);
+        CHECK(HandleDriver::made == 2);
+        CHECK_FALSE(HandleDriver::resident.at(own));
+        must(uploaded.make_resident(own, true));
+        must(uploaded.make_resident(own, true));
+        CHECK(HandleDriver::resident.at(own));
+        CHECK_FALSE(HandleDriver::resident.at(mirrored));
+        must(uploaded.make_resident(mirrored, true));
+        must(uploaded.make_resident(mirrored, false));
+        CHECK(must_fail(uploaded.make_resident(12345, true)).kind == ErrorKind::usage);
+        // a handle freezes the texture's description
+        CHECK(must_fail(uploaded.show_levels({1, 2})).kind == ErrorKind::usage);
+    }
+    CHECK_FALSE(HandleDriver::resident.at(own));
+}
+
+TEST_CASE("the keeper on OpenGL, streamed") {
+    const GlFixture fixture;
+    auto device = must(gl::Device::open(fixture.context.loader(), {.streaming = true}));
+    support::TemporaryFolder folder;
+    const Texture texture = support::random_texture(
+        {.format = Format::bc7_srgb, .width = 40, .height = 24, .levels = 6}, 4);
+    must(write_texture(folder.path("panel.ktx2"), texture));
+    TextureKeeper keeper(device, {.staging_budget = 1000});
+    const auto ticket = keeper.want({.file = folder.path("panel.ktx2")});
+    const auto missing = keeper.want({.file = folder.path("missing.ktx2")});
+    REQUIRE(keeper.texture_as<gl::GpuTexture>(ticket) != nullptr);
+    CHECK(keeper.texture(ticket)->shape().width == 1);
+    keeper.pump_until_settled();
+    const auto* kept = keeper.texture_as<gl::GpuTexture>(ticket);
+    REQUIRE(kept != nullptr);
+    CHECK(support::holds(*kept, kept->plan(), texture));
+    kept->bind(3);
+    CHECK(keeper.look(missing).state == KeeperState::failed);
+    must(device.functions()->check("run this test"));
+}

@@ -1,0 +1,345 @@
+// The keeper of many textures, on the stand-in.
+#include <fmt/format.h>
+
+#include <fstream>
+#include <yl/yl.hpp>
+
+#include "support/check.hpp"
+#include "support/files.hpp"
+#include "support/pictures.hpp"
+
+using namespace yl;
+using support::contains;
+using support::must;
+using support::write_text;
+
+namespace {
+
+/// A square picture of one colour.
+void write_square(const std::string& path, std::uint32_t side, std::uint8_t red) {
+    Image image = must(Image::create(Format::rgba8_srgb, side, side));
+    for (std::uint32_t y = 0; y < side; ++y)
+        for (std::size_t x = 0; x < side; ++x) {
+            auto* texel = &image.view().row(y)[4 * x];
+            texel[0] = static_cast<std::byte>(red);
+            texel[1] = texel[2] = std::byte{7};
+            texel[3] = std::byte{255};
+        }
+    must(write_picture(path, image.view()));
+}
+
+struct Bench {
+    support::TemporaryFolder folder;
+    RecordingDevice device{must(find_profile("vulkan-desktop"))};
+
+    std::string square(const std::string& name, std::uint32_t side, std::uint8_t red) {
+        const std::string path = folder.path(name);
+        write_square(path, side, red);
+        return path;
+    }
+};
+
+int red_of(const DeviceTexture& texture) {
+    return std::to_integer<int>(must(texture.read_back()).level(0)[0]);
+}
+
+}  // namespace
+
+TEST_CASE("placeholders at once, by state and role, and the real textures later") {
+    Bench bench;
+    TextureKeeper keeper(bench.device);
+    const auto panel = keeper.want({.file = bench.square("panel.png", 16, 200)});
+    TextureWish ripples = {.file = bench.square("ripples.png", 8, 128)};
+    ripples.bake.role = Role::normal;
+    const auto normals = keeper.want(ripples);
+    const auto missing = keeper.want({.file = bench.folder.path("missing.png")});
+    const DeviceTexture* waiting = keeper.texture(panel);
+    REQUIRE(waiting != nullptr);
+    CHECK(waiting->shape().width == 1);
+    CHECK(red_of(*waiting) == 128);
+    CHECK(must(keeper.texture(normals)->read_back()).level(0)[2] == std::byte{255});
+    const auto settled = keeper.when_settled();
+    const KeeperTotals totals = keeper.pump_until_settled();
+    CHECK(totals.ready == 2);
+    CHECK(totals.failed == 1);
+    CHECK(totals.is_settled());
+    CHECK(settled.get().ready == 2);
+    CHECK(keeper.texture(panel)->shape().width == 16);
+    CHECK(keeper.texture(panel)->shape().levels == 5);
+    CHECK(keeper.look(panel).progress == 1);
+    CHECK(red_of(*keeper.texture(panel)) == 200);
+    CHECK(keeper.look(missing).state == KeeperState::failed);
+    REQUIRE(keeper.look(missing).error);
+    CHECK(keeper.look(missing).error->kind == ErrorKind::io);
+    CHECK(contains(keeper.look(missing).error->place, "missing.png"));
+    CHECK(red_of(*keeper.texture(missing)) == 226);
+    CHECK(keeper.texture({}) == nullptr);
+}
+
+TEST_CASE("equal files and settings are loaded once, and kept as long as somebody wants them") {
+    Bench bench;
+    const std::string path = bench.square("panel.png", 16, 200);
+    TextureKeeper keeper(bench.device);
+    const auto first = keeper.want({.file = path});
+    const auto same =
+        keeper.want({.file = std::filesystem::path(path).parent_path() / "." / "panel.png"});
+    TextureWish data = {.file = path};
+    data.bake.role = Role::data;
+    const auto other = keeper.want(data);
+    TextureWish sharp = {.file = path, .sampler = must(parse_sampler("mag=nearest"))};
+    const auto sampled = keeper.want(sharp);
+    CHECK(keeper.pump_until_settled().textures == 3);
+    CHECK(keeper.texture(first) == keeper.texture(same));
+    CHECK(keeper.texture(first) != keeper.texture(other));
+    CHECK(keeper.texture(first) != keeper.texture(sampled));
+    keeper.let_go(first);
+    CHECK(keeper.texture(first) == nullptr);
+    CHECK(keeper.texture(same)->shape().width == 16);
+    const std::size_t alive = bench.device.textures_alive();
+    keeper.let_go(same);
+    CHECK(bench.device.textures_alive() == alive - 1);
+    CHECK(keeper.totals().textures == 2);
+    keeper.let_go(same);  // void tickets are ignored
+    // equal bytes are equal files
+    const auto bytes = std::make_shared<std::vector<std::byte>>(
+        must(encode_texture("ktx2", support::random_texture({.format = Format::r8_unorm}, 1))));
+    const auto copy = std::make_shared<std::vector<std::byte>>(*bytes);
+    const auto a = keeper.want({.bytes = bytes});
+    const auto b = keeper.want({.bytes = copy});
+    keeper.pump_until_settled();
+    CHECK(keeper.texture(a) == keeper.texture(b));
+    CHECK(keeper.look(a).state == KeeperState::ready);
+}
+
+TEST_CASE("pumping goes on batch by batch, with progress; small levels show early on request") {
+    Bench bench;
+    const std::string path = bench.square("panel.png", 64, 200);
+    TextureKeeper keeper(bench.device, {.staging_budget = 4096, .show_early = true});
+    const auto ticket = keeper.want({.file = path});
+    float progress = 0;
+    std::size_t steps = 0;
+    std::uint32_t shown_before = 7;
+    bool has_shown_early = false;
+    while (keeper.look(ticket).state != KeeperState::ready) {
+        const PumpReport report = keeper.pump(std::chrono::microseconds(0));
+        CHECK(report.batches <= 1);
+        steps += report.batches;
+        const KeptTexture kept = keeper.look(ticket);
+        CHECK(kept.progress >= progress);
+        progress = kept.progress;
+        REQUIRE(kept.state != KeeperState::failed);
+        const DeviceTexture* texture = keeper.texture(ticket);
+        if (texture->shape().width == 64 && kept.state != KeeperState::ready) {
+            has_shown_early = true;
+            CHECK(texture->shown_levels().base <= shown_before);
+            shown_before = texture->shown_levels().base;
+            CHECK(shown_before > 0);
+        }
+    }
+    CHECK(has_shown_early);
+    CHECK(steps >= 5);  // 16 KiB of the first level alone
+    CHECK(keeper.texture(ticket)->shown_levels().base == 0);
+}
+
+TEST_CASE("a cancelled ticket keeps a placeholder; others of the same texture go on") {
+    Bench bench;
+    const std::string path = bench.square("panel.png", 16, 200);
+    TextureKeeper keeper(bench.device);
+    const auto stays = keeper.want({.file = path});
+    const auto stops = keeper.want({.file = path});
+    const auto alone = keeper.want({.file = bench.square("other.png", 16, 90)});
+    keeper.cancel(stops);
+    keeper.cancel(alone);
+    const KeeperTotals totals = keeper.pump_until_settled();
+    CHECK(totals.ready == 1);
+    CHECK(totals.cancelled == 1);
+    CHECK(keeper.look(stops).state == KeeperState::cancelled);
+    CHECK(keeper.look(alone).state == KeeperState::cancelled);
+    CHECK(keeper.texture(stops)->shape().width == 1);
+    CHECK(keeper.texture(stays)->shape().width == 16);
+    const auto again = keeper.want({.file = bench.folder.path("other.png")});
+    keeper.pump_until_settled();
+    CHECK(red_of(*keeper.texture(again)) == 90);
+}
+
+TEST_CASE("what changes on disk is loaded again; the old texture stays until then") {
+    Bench bench;
+    const std::string path = bench.square("panel.png", 16, 200);
+    TextureKeeper keeper(bench.device);
+    const auto ticket = keeper.want({.file = path});
+    const auto late = keeper.want({.file = bench.folder.path("late.png")});
+    keeper.pump_until_settled();
+    CHECK(keeper.reload_changed() == 0);
+    write_square(path, 32, 50);
+    bench.square("late.png", 4, 60);
+    CHECK(keeper.reload_changed() == 2);
+    CHECK(keeper.look(ticket).state == KeeperState::ready);
+    CHECK(red_of(*keeper.texture(ticket)) == 200);
+    keeper.pump_until_settled();
+    CHECK(keeper.texture(ticket)->shape().width == 32);
+    CHECK(red_of(*keeper.texture(ticket)) == 50);
+    CHECK(red_of(*keeper.texture(late)) == 60);
+    // a broken new version leaves the old one, and says so
+    write_text(path, "no picture");
+    CHECK(keeper.reload_changed() == 1);
+    keeper.pump_until_settled();
+    CHECK(red_of(*keeper.texture(ticket)) == 50);
+    CHECK(keeper.look(ticket).state == KeeperState::ready);
+    REQUIRE(keeper.look(ticket).error);
+    CHECK(keeper.reload_changed() == 0);
+}
+
+TEST_CASE("a budget of memory leaves out top levels of what was least used, and brings them back") {
+    Bench bench;
+    // 64 x 64 texels with all levels take 21,844 bytes; three of them 65,532
+    const auto a = bench.square("a.png", 64, 1), b = bench.square("b.png", 64, 2),
+               c = bench.square("c.png", 64, 3);
+    TextureKeeper keeper(bench.device, {.memory_budget = 50'000, .patience = 3});
+    const auto ta = keeper.want({.file = a});
+    const auto tb = keeper.want({.file = b});
+    keeper.pump_until_settled();
+    CHECK(keeper.totals().device_bytes == 2 * 21'844);
+    static_cast<void>(keeper.texture(tb));
+    const auto tc = keeper.want({.file = c});
+    static_cast<void>(keeper.texture(tc));
+    for (int i = 0; i < 3; ++i) {
+        keeper.pump_until_settled();
+        static_cast<void>(keeper.texture(tb));
+        static_cast<void>(keeper.texture(tc));
+    }
+    CHECK(keeper.totals().device_bytes <= 50'000);
+    CHECK(keeper.look(ta).dropped_levels == 1);  // the least used
+    CHECK(keeper.look(ta).state == KeeperState::ready);
+    CHECK(keeper.look(tb).dropped_levels == 0);
+    CHECK(keeper.look(tc).dropped_levels == 0);
+    CHECK(keeper.texture(tc)->shape().width == 64);
+    // room again: it comes back
+    keeper.let_go(tb);
+    for (int i = 0; i < 5; ++i)
+        keeper.pump_until_settled();
+    CHECK(keeper.look(ta).dropped_levels == 0);
+    CHECK(keeper.texture(ta)->shape().width == 64);
+    CHECK(red_of(*keeper.texture(ta)) == 1);
+    // a smaller budget takes effect
+    keeper.set_memory_budget(12'000);
+    for (int i = 0; i < 5; ++i)
+        keeper.pump_until_settled();
+    CHECK(keeper.totals().device_bytes <= 12'000);
+    CHECK(keeper.totals().ready == 2);
+    keeper.set_memory_budget(3);
+    const auto nothing = keeper.want({.file = bench.square("d.png", 1, 3)});
+    keeper.pump_until_settled();
+    CHECK(keeper.look(nothing).state == KeeperState::failed);
+    CHECK(contains(keeper.look(nothing).error->message, "budget"));
+}
+
+TEST_CASE("an unused texture makes room for one that is used again") {
+    Bench bench;
+    TextureKeeper keeper(bench.device, {.memory_budget = 30'000, .patience = 4});
+    const auto ta = keeper.want({.file = bench.square("a.png", 64, 1)});
+    keeper.pump_until_settled();
+    const auto tb = keeper.want({.file = bench.square("b.png", 64, 2)});
+    static_cast<void>(keeper.texture(tb));
+    for (int i = 0; i < 4; ++i) {
+        keeper.pump_until_settled();
+        static_cast<void>(keeper.texture(tb));
+    }
+    CHECK(keeper.look(tb).dropped_levels == 0);
+    CHECK(keeper.look(ta).dropped_levels == 1);
+    for (int i = 0; i < 12; ++i) {  // now the other way round
+        static_cast<void>(keeper.texture(ta));
+        keeper.pump_until_settled();
+    }
+    CHECK(keeper.look(ta).dropped_levels == 0);
+    CHECK(keeper.look(tb).dropped_levels == 1);
+    CHECK(keeper.totals().device_bytes <= 30'000);
+}
+
+TEST_CASE("1,000 files of which 50 are broken or missing: 950 textures and 50 named errors") {
+    Bench bench;
+    const std::string good = bench.square("good.png", 4, 9);
+    std::ifstream file(good, std::ios::binary);
+    const std::string bytes((std::istreambuf_iterator<char>(file)), {});
+    TextureKeeper keeper(bench.device);
+    std::vector<std::pair<TextureTicket, std::string>> tickets;
+    for (int i = 0; i < 1000; ++i) {
+        const std::string name = fmt::format("picture {}.png", i);
+        const std::string path = bench.folder.path(name);
+        if (i % 20 != 0)
+            write_text(path, bytes + std::string(static_cast<std::size_t>(i), ' '));
+        else if (i % 60 == 0)
+            write_text(path, bytes.substr(0, bytes.size() / 2));  // broken
+        else if (i % 60 == 20)
+            write_text(path, "");  // empty; the rest is missing
+        tickets.emplace_back(keeper.want({.file = path}), name);
+    }
+    const KeeperTotals totals = keeper.pump_until_settled();
+    CHECK(totals.ready == 950);
+    CHECK(totals.failed == 50);
+    for (std::size_t i = 0; i < tickets.size(); ++i) {
+        const KeptTexture kept = keeper.look(tickets[i].first);
+        CHECK((kept.state == KeeperState::failed) == (i % 20 == 0));
+        if (kept.state == KeeperState::failed)
+            CHECK(contains(kept.error.value().place, tickets[i].second));
+    }
+}
+
+TEST_CASE("a wrong kind, a lost device and trouble with one texture stop no other") {
+    Bench bench;
+    TextureKeeper keeper(bench.device);
+    const std::string flat = bench.square("flat.png", 16, 1);
+    const auto as_cube = keeper.want({.file = flat, .kind = TextureKind::cube});
+    CHECK(keeper.texture(as_cube)->shape().faces == 6);
+    const auto fine = keeper.want({.file = bench.square("fine.png", 8, 1)});
+    bench.device.trouble_with([](const DeviceRecord& record) -> Status {
+        if (record.kind == DeviceRecord::Kind::reserve && contains(record.text, "tricky"))
+            return fail(ErrorKind::limit, "the device is out of memory");
+        return {};
+    });
+    const auto tricky = keeper.want({.file = bench.square("tricky.png", 8, 77)});
+    keeper.pump_until_settled();
+    CHECK(contains(keeper.look(as_cube).error.value().message, "kind 2D"));
+    CHECK(keeper.look(fine).state == KeeperState::ready);
+    CHECK(keeper.look(tricky).state == KeeperState::failed);
+    CHECK(keeper.look(tricky).error.value().kind == ErrorKind::limit);
+    CHECK(contains(keeper.look(tricky).error.value().place, "tricky.png"));
+    bench.device.lose();
+    const auto late = keeper.want({.file = bench.square("late.png", 8, 78)});
+    CHECK(keeper.pump_until_settled().failed == 3);
+    CHECK(keeper.look(late).error.value().kind == ErrorKind::device);
+}
+
+TEST_CASE("everything goes with the keeper, also what is under way") {
+    Bench bench;
+    {
+        TextureKeeper keeper(bench.device, {.staging_budget = 1024});
+        for (int i = 0; i < 20; ++i)
+            keeper.want({.file = bench.square(fmt::format("{}.png", i), 32, 3)});
+        for (int i = 0; i < 10; ++i)
+            keeper.pump(std::chrono::microseconds(0));
+    }
+    CHECK(bench.device.textures_alive() == 0);
+    CHECK(bench.device.bytes_in_use() == 0);
+}
+
+TEST_CASE("many loads and drops leave nothing behind") {
+    Bench bench;
+    const std::string path = bench.square("panel.png", 4, 200);
+    TextureKeeper keeper(bench.device);
+    for (int round = 0; round < 100; ++round) {
+        std::vector<TextureTicket> tickets;
+        for (int i = 0; i < 10; ++i) {
+            TextureWish wish = {.file = path};
+            wish.sampler = Sampler{.level_bias = static_cast<float>(i)};
+            tickets.push_back(keeper.want(wish));
+        }
+        keeper.pump_until_settled();
+        for (const TextureTicket ticket : tickets)
+            keeper.let_go(ticket);
+        bench.device.forget_records();
+    }
+    CHECK(keeper.totals().tickets == 0);
+    CHECK(keeper.totals().textures == 0);
+    CHECK(keeper.totals().device_bytes == 0);
+    CHECK(bench.device.textures_alive() == 0);
+}
