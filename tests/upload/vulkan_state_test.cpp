@@ -40,6 +40,20 @@ TEST_CASE("a Vulkan device describes itself") {
     CHECK(must_fail(vulkan::Device::open({})).kind == ErrorKind::usage);
 }
 
+TEST_CASE("the layer that these tests listen to does speak up") {
+    const auto headless = must(
+        vulkan::HeadlessDevice::create({.device = support::vulkan_drivers[0], .validation = true}));
+    CHECK(headless.messages().empty());
+    VkBufferCreateInfo nothing{};
+    nothing.sType = VK_STRUCTURE_TYPE_BUFFER_CREATE_INFO;
+    nothing.usage = VK_BUFFER_USAGE_TRANSFER_SRC_BIT;
+    VkBuffer buffer = VK_NULL_HANDLE;
+    vkCreateBuffer(headless.handles().device, &nothing, nullptr, &buffer);
+    CHECK_FALSE(headless.messages().empty());  // a buffer of 0 bytes
+    if (buffer != VK_NULL_HANDLE)
+        vkDestroyBuffer(headless.handles().device, buffer, nullptr);
+}
+
 TEST_CASE("equal samplers are one object, and borders are fitted") {
     VulkanFixture vulkan(support::vulkan_drivers[0]);
     const Texture texture = chain(4);

@@ -46,7 +46,11 @@ VKAPI_ATTR VkBool32 VKAPI_CALL keep_message(VkDebugUtilsMessageSeverityFlagBitsE
                                             VkDebugUtilsMessageTypeFlagsEXT,
                                             const VkDebugUtilsMessengerCallbackDataEXT* data,
                                             void* messages) {
-    static_cast<std::vector<std::string>*>(messages)->emplace_back(data->pMessage);
+    // Extensions marked for special uses are advised against wherever they are switched on:
+    // listening to the layer is such a use, and so are border colours.
+    const std::string text = data->pMessage;
+    if (text.find("specialuse-extension") == std::string::npos)
+        static_cast<std::vector<std::string>*>(messages)->push_back(text);
     return VK_FALSE;
 }
 
