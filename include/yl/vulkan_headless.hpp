@@ -15,6 +15,9 @@ struct HeadlessOptions {
     /// Rules checked by the validation layer, with synchronization and best practices. Fails
     /// without the layer.
     bool validation = false;
+    /// Asks Mesa's software driver, through the environment, not to take its shortcuts in level of
+    /// detail and 8-bit filtering.
+    bool exact_filtering = true;
 };
 
 /// Instance, device and one queue, with every feature that textures gain by.

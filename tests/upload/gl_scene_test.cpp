@@ -4,38 +4,14 @@
 #include <yl/gl_scene.hpp>
 #include <yl/yl.hpp>
 
-#include "support/pictures.hpp"
 #include "upload/gl_fixture.hpp"
+#include "upload/scene_pattern.hpp"
 
 using namespace yl;
 using support::GlFixture;
 using support::must;
 
 namespace {
-
-/// Rings and stripes with some noise, with a full chain, and alpha that comes and goes.
-Texture test_pattern(Format format, std::uint32_t width, std::uint32_t height) {
-    Image image = must(Image::create(Format::rgba32_float, width, height));
-    support::Random random(1);
-    std::uniform_real_distribution<float> noise(0.0F, 0.2F);
-    for (std::uint32_t y = 0; y < height; ++y)
-        for (std::uint32_t x = 0; x < width; ++x) {
-            auto* pixel = reinterpret_cast<float*>(image.view().row(y).data()) + 4 * x;
-            const float u = (static_cast<float>(x) + 0.5F) / static_cast<float>(width) - 0.4F;
-            const float v = (static_cast<float>(y) + 0.5F) / static_cast<float>(height) - 0.6F;
-            pixel[0] = 0.4F + 0.4F * std::sin(60 * std::hypot(u, v)) + noise(random);
-            pixel[1] = (x / 9 + y / 5) % 2 == 0 ? 0.8F : 0.1F;
-            pixel[2] = noise(random) * 4;
-            pixel[3] = 0.5F + 0.5F * std::cos(20 * u);
-        }
-    Texture texture = must(Texture::create({.format = format,
-                                            .width = width,
-                                            .height = height,
-                                            .levels = full_level_count(width, height)}));
-    must(convert(image.view(), texture.image(0)));
-    must(build_mips(texture));
-    return texture;
-}
 
 /// The pattern is so harsh that the rasteriser's own curve for the level of detail is needed; the
 /// demo pictures, compared elsewhere, agree with the exact one.
@@ -49,24 +25,17 @@ double share_within_2(const GlFixture& gl, const Scene& scene, const Texture& te
     const auto uploaded =
         must(gl.device.upload(texture, {.sampler = sampler, .declared_levels = declared}));
     const Image by_gl = must(gl::draw_scene(gl.device, scene, uploaded, texture.traits.alpha));
-    return must(compare_pictures(by_cpu.view(), by_gl.view(), 2)).share_within();
+    return support::share_within_2(by_cpu, by_gl);
 }
-
-const char* const filters[] = {
-    "mag=nearest min=nearest mip=none",    "mag=linear min=linear mip=none",
-    "mag=nearest min=nearest mip=nearest", "mag=linear min=linear mip=nearest",
-    "mag=linear min=nearest mip=linear",   "mag=linear min=linear mip=linear"};
 
 }  // namespace
 
 TEST_CASE("every filter and wrap on a floor: within 2 code values at 99.9 % of pixels") {
     const GlFixture gl;
-    const Texture texture = test_pattern(Format::rgba8_srgb, 256, 128);
+    const Texture texture = support::scene_pattern(Format::rgba8_srgb, 256, 128);
     const Scene scene = floor_scene({.width = 320, .height = 200});
-    for (const char* filter : filters)
-        for (const char* wrap :
-             {"repeat", "mirror", "clamp-to-edge", "clamp-to-border border=0.1,0.5,0.9,0.8",
-              "mirror-once", "repeat,clamp-to-border", "mirror,clamp-to-edge"}) {
+    for (const char* filter : support::all_filters)
+        for (const char* wrap : support::all_wraps) {
             const std::string sampler = fmt::format("{} wrap={}", filter, wrap);
             CAPTURE(sampler);
             CHECK(share_within_2(gl, scene, texture, sampler) >= 0.999);
@@ -85,7 +54,7 @@ TEST_CASE("odd sizes, turned panels, level ranges, biases and swizzles") {
         const auto width = size.first;
         const auto height = size.second;
 
-        const Texture texture = test_pattern(Format::rgba8_srgb, width, height);
+        const Texture texture = support::scene_pattern(Format::rgba8_srgb, width, height);
         for (const char* sampler : {"", "mag=nearest min=nearest mip=nearest", "bias=1.3",
                                     "lod=1..2.5", "bias=-2 mip=nearest", "lod=0..0"}) {
             CAPTURE(width);
@@ -94,7 +63,7 @@ TEST_CASE("odd sizes, turned panels, level ranges, biases and swizzles") {
         }
     }
     for (const Swizzle& swizzle : {gray_swizzle, gray_alpha_swizzle, *parse_swizzle("b1r0")}) {
-        Texture texture = test_pattern(Format::rg8_unorm, 64, 64);
+        Texture texture = support::scene_pattern(Format::rg8_unorm, 64, 64);
         texture.traits.swizzle = swizzle;
         CHECK(share_within_2(gl, panel, texture, "") >= 0.999);
     }
@@ -106,14 +75,15 @@ TEST_CASE("formats look alike, with straight and premultiplied alpha, and cut ou
     for (const Format format :
          {Format::rgba8_unorm, Format::bgra8_srgb, Format::r8_srgb, Format::rgba16_float,
           Format::rg11b10_float, Format::rgb9e5_float, Format::rgb10a2_unorm}) {
-        Texture texture = test_pattern(format, 128, 128);
+        Texture texture = support::scene_pattern(format, 128, 128);
         CAPTURE(info(format).name);
         CHECK(share_within_2(gl, panel, texture, "") >= 0.999);
         texture.traits.alpha = AlphaMode::premultiplied;
         CHECK(share_within_2(gl, panel, texture, "") >= 0.999);
     }
     panel.cutout_threshold = 0.5F;
-    CHECK(share_within_2(gl, panel, test_pattern(Format::rgba8_srgb, 128, 128), "") >= 0.999);
+    CHECK(share_within_2(gl, panel, support::scene_pattern(Format::rgba8_srgb, 128, 128), "") >=
+          0.999);
 }
 
 TEST_CASE(
@@ -133,26 +103,17 @@ TEST_CASE(
 
 TEST_CASE("anisotropy keeps far detail: the driver and the CPU sampler agree on how much") {
     const GlFixture gl;
-    const Texture texture = test_pattern(Format::rgba8_srgb, 256, 256);
+    const Texture texture = support::scene_pattern(Format::rgba8_srgb, 256, 256);
     const Scene scene = floor_scene({.width = 320, .height = 200, .repeats = 1});
-    const auto roughness =
-        [](const Image& image) {  // the mean step from pixel to pixel in the far floor
-            double sum = 0;
-            for (std::uint32_t y = 70; y < 100; ++y)
-                for (std::uint32_t x = 1; x < 320; ++x)
-                    sum += std::abs(std::to_integer<int>(image.view().row(y)[4 * x]) -
-                                    std::to_integer<int>(image.view().row(y)[4 * x - 4]));
-            return sum;
-        };
     const auto by_cpu = [&](const char* text) {
-        return roughness(
+        return support::far_detail(
             must(draw_scene(scene, must(TextureSampler::create(texture, must(parse_sampler(text)),
                                                                LevelRange::of(texture.shape()))))));
     };
     const auto by_gl = [&](const char* text) {
         const auto uploaded =
             must(gl.device.upload(texture, {.sampler = must(parse_sampler(text))}));
-        return roughness(must(gl::draw_scene(gl.device, scene, uploaded)));
+        return support::far_detail(must(gl::draw_scene(gl.device, scene, uploaded)));
     };
     CHECK(by_gl("aniso=8") > 1.5 * by_gl(""));
     CHECK(by_cpu("aniso=8") > 1.5 * by_cpu(""));

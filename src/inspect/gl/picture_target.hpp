@@ -1,6 +1,8 @@
 // A target without a window, and one triangle over all of it.
 #pragma once
 
+#include <span>
+
 #include <yl/image.hpp>
 #include "base/attempt.hpp"
 #include "upload/gl/program.hpp"
@@ -57,22 +59,10 @@ class Target {
     GLuint vertices_ = 0;
 };
 
-/// Draws one picture: `prepare(program)` sets uniforms and binds textures.
-template <class Prepare>
+/// Draws one picture with the texture that is bound to unit 0 under `sampler_name`, and with the
+/// numbers that the shader's block takes.
 [[nodiscard]] Result<Image> draw_picture(const Functions& gl, const char* fragment_source,
                                          std::uint32_t width, std::uint32_t height,
-                                         const Prepare& prepare) {
-    YL_TRY(Image picture, Image::create(Format::rgba8_srgb, width, height));
-    YL_TRY(const Program program, Program::link(gl, fragment_source));
-    const Target target(gl, width, height);
-    if (!target.is_ready())
-        return fail(ErrorKind::device, "the driver has no sRGB colour target of this size");
-    program.use();
-    prepare(program);
-    target.draw_and_read(picture.view());
-    gl.UseProgram(0);
-    YL_CHECK(gl.check("draw the scene"));
-    return picture;
-}
+                                         const char* sampler_name, std::span<const float> numbers);
 
 }  // namespace yl::gl

@@ -71,9 +71,9 @@
     X(UseProgram, USEPROGRAM)                           \
     X(GetUniformLocation, GETUNIFORMLOCATION)           \
     X(Uniform1i, UNIFORM1I)                             \
-    X(Uniform1f, UNIFORM1F)                             \
-    X(Uniform2f, UNIFORM2F)                             \
-    X(Uniform3fv, UNIFORM3FV)
+    X(GetUniformBlockIndex, GETUNIFORMBLOCKINDEX)       \
+    X(UniformBlockBinding, UNIFORMBLOCKBINDING)         \
+    X(BindBufferBase, BINDBUFFERBASE)
 
 // null where the context has not got them
 #define YL_GL_OPTIONAL(X)                                         \

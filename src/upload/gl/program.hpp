@@ -19,7 +19,9 @@ void main() {
 [[nodiscard]] inline const char* shader_preamble(const Functions& gl) {
     return gl.is_embedded ? "#version 300 es\nprecision highp float;\nprecision highp int;\n"
                             "precision highp sampler2D;\nprecision highp samplerCube;\n"
-                          : "#version 330 core\n";
+                            "#define NUMBERS layout(std140)\n#define TEXTURE\n#define COLOR\n"
+                          : "#version 330 core\n"
+                            "#define NUMBERS layout(std140)\n#define TEXTURE\n#define COLOR\n";
 }
 
 /// A linked program of one triangle over everything, deleted at the end of its scope.
@@ -62,6 +64,9 @@ class Program {
     void use() const { gl_.UseProgram(name_); }
     [[nodiscard]] GLint uniform(const char* name) const {
         return gl_.GetUniformLocation(name_, name);
+    }
+    void bind_block(const char* name, GLuint point) const {
+        gl_.UniformBlockBinding(name_, gl_.GetUniformBlockIndex(name_, name), point);
     }
 
  private:

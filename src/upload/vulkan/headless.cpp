@@ -239,6 +239,8 @@ Status make_device(HeadlessParts& parts) {
 
 Result<HeadlessDevice> HeadlessDevice::create(const HeadlessOptions& options) {
     auto parts = std::make_unique<HeadlessParts>();
+    if (options.exact_filtering)
+        ::setenv("GALLIVM_PERF", "no_quad_lod,no_aos_sampling,no_rho_approx,no_brilinear", 0);
     YL_CHECK(make_instance(*parts, options.validation));
     parts->handles.instance = parts->instance;
     parts->handles.get_instance_proc_addr = vkGetInstanceProcAddr;

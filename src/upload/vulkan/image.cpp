@@ -124,4 +124,13 @@ void record(const Functions& vk, VkCommandBuffer commands, const Barriers& barri
                               barriers.images.data());
 }
 
+void record_host_read(const Functions& vk, VkCommandBuffer commands) {
+    VkMemoryBarrier seen{};
+    seen.sType = VK_STRUCTURE_TYPE_MEMORY_BARRIER;
+    seen.srcAccessMask = VK_ACCESS_TRANSFER_WRITE_BIT;
+    seen.dstAccessMask = VK_ACCESS_HOST_READ_BIT;
+    vk.CmdPipelineBarrier(commands, VK_PIPELINE_STAGE_TRANSFER_BIT, VK_PIPELINE_STAGE_HOST_BIT, 0,
+                          1, &seen, 0, nullptr, 0, nullptr);
+}
+
 }  // namespace yl::vulkan

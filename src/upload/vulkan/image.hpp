@@ -40,4 +40,7 @@ struct ImageParts {
 
 void record(const Functions& vk, VkCommandBuffer commands, const Barriers& barriers);
 
+/// What copies have written becomes visible to the host, once the fence is there.
+void record_host_read(const Functions& vk, VkCommandBuffer commands);
+
 }  // namespace yl::vulkan

@@ -203,13 +203,7 @@ Result<Texture> GpuTexture::read_back(std::uint32_t level, std::uint32_t layer,
                record(vk, commands, barriers_for(image(), parts_->change(level, 1, copyable)));
                vk.CmdCopyImageToBuffer(commands, image(), copyable, buffer.buffer.get(), 1, &copy);
                record(vk, commands, barriers_for(image(), parts_->change(level, 1, readable)));
-               VkMemoryBarrier seen{};
-               seen.sType = VK_STRUCTURE_TYPE_MEMORY_BARRIER;
-               seen.srcAccessMask = VK_ACCESS_TRANSFER_WRITE_BIT;
-               seen.dstAccessMask = VK_ACCESS_HOST_READ_BIT;
-               vk.CmdPipelineBarrier(commands, VK_PIPELINE_STAGE_TRANSFER_BIT,
-                                     VK_PIPELINE_STAGE_HOST_BIT, 0, 1, &seen, 0, nullptr, 0,
-                                     nullptr);
+               record_host_read(vk, commands);
            }));
     YL_CHECK(context_->staging->wait(submission));
     std::memcpy(texture.level(0).data(), buffer.contents().data(), shape.level_bytes(0));

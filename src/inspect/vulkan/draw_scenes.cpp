@@ -1,0 +1,23 @@
+// The scenes of yl/scene.hpp and yl/cube_scene.hpp by a Vulkan driver.
+#include <yl/vulkan_scene.hpp>
+#include "cube_scene.frag.spv.inc"
+#include "inspect/scene_numbers.hpp"
+#include "inspect/vulkan/picture.hpp"
+#include "scene.frag.spv.inc"
+
+namespace yl::vulkan {
+
+Result<Image> draw_scene(Device& device, const Scene& scene, const GpuTexture& texture,
+                         AlphaMode alpha) {
+    return draw_picture(*device.context(), scene_frag_spv, scene.width, scene.height,
+                        texture.descriptor(), numbers_of(scene, alpha));
+}
+
+Result<Image> draw_cube_scene(Device& device, const CubeScene& scene, const GpuTexture& cube) {
+    if (cube.shape().faces != 6 || cube.shape().is_array)
+        return fail(ErrorKind::usage, "this is no cube map");
+    return draw_picture(*device.context(), cube_scene_frag_spv, scene.width, scene.height,
+                        cube.descriptor(), numbers_of(scene));
+}
+
+}  // namespace yl::vulkan
