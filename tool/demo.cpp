@@ -55,26 +55,26 @@ struct Demo {
         const auto written = glasshouse::write_pictures(*pictures, folder);
         if (!written)
             return tl::unexpected(written.error());
-        auto gpu = Driver::open();
+        const auto gpu = open_driver("gl");
         if (!gpu)
             return tl::unexpected(gpu.error());
 
         Tally tally;
-        auto textures = bake_all(*pictures, *gpu, tally);
+        auto textures = bake_all(*pictures, **gpu, tally);
         if (!textures)
             return tl::unexpected(textures.error());
-        const auto drawn = draw_all(*textures, *gpu, tally);
+        const auto drawn = draw_all(*textures, **gpu, tally);
         if (!drawn)
             return tl::unexpected(drawn.error());
         const auto chains = show_chains();
         if (!chains)
             return tl::unexpected(chains.error());
-        const auto sky = show_dawn(folder, *gpu,
+        const auto sky = show_dawn(folder, **gpu,
                                    {[&](const std::string& line) { session.say(line); },
                                     [&](bool holds) { tally.add(holds); }});
         if (!sky)
             return tl::unexpected(sky.error());
-        const auto blocks = show_blocks(folder, *gpu,
+        const auto blocks = show_blocks(folder, **gpu,
                                         {[&](const std::string& line) { session.say(line); },
                                          [&](bool holds) { tally.add(holds); }});
         if (!blocks)
@@ -84,18 +84,17 @@ struct Demo {
         session.say(fmt::format("\n{} checks, {} failed, {:.1f} s; the pictures are in {}",
                                 tally.checks, tally.failed, seconds, folder));
         session.give({{"folder", folder},
-                      {"device", gpu->device.profile().name},
+                      {"device", (*gpu)->profile().name},
                       {"checks", tally.checks},
                       {"failed", tally.failed}});
         return tally.failed == 0 ? Exit::done : Exit::findings;
     }
 
     yl::Result<std::map<std::string, yl::Texture>> bake_all(
-        const std::vector<glasshouse::DemoPicture>& pictures, const Driver& gpu,
-        Tally& tally) const {
+        const std::vector<glasshouse::DemoPicture>& pictures, Driver& gpu, Tally& tally) const {
         std::map<std::string, yl::Texture> textures;
         session.say(fmt::format("Baked into {}, uploaded to {} and read back:\n", folder,
-                                gpu.device.profile().name));
+                                gpu.profile().name));
         session.say(fmt::format("  {:<20} {:>9}  {:<12} {:>6}  {:>10}  {:<10} {}", "texture",
                                 "texels", "format", "levels", "bytes", "read back", "what it is"));
         for (const glasshouse::DemoPicture& picture : pictures) {
@@ -128,7 +127,7 @@ struct Demo {
     /// One scene with several samplers, drawn by the CPU and by the driver; the latter is written.
     yl::Status draw_row(const std::string& name, const std::string& heading, const yl::Scene& scene,
                         const yl::Texture& texture, const std::vector<std::string>& samplers,
-                        std::uint32_t columns, const Driver& gpu, Tally& tally) const {
+                        std::uint32_t columns, Driver& gpu, Tally& tally) const {
         std::vector<yl::LabelledPicture> panels;
         for (const std::string& text : samplers) {
             const auto sampler = yl::parse_sampler(text);
@@ -141,10 +140,7 @@ struct Demo {
             const auto by_cpu = yl::draw_scene(scene, *unit);
             if (!by_cpu)
                 return tl::unexpected(by_cpu.error());
-            const auto uploaded = gpu.device.upload(texture, {.sampler = *sampler});
-            if (!uploaded)
-                return tl::unexpected(uploaded.error());
-            auto by_gl = yl::gl::draw_scene(gpu.device, scene, *uploaded, texture.traits.alpha);
+            auto by_gl = gpu.draw(scene, texture, *sampler, {});
             if (!by_gl)
                 return tl::unexpected(by_gl.error());
             const auto difference = yl::compare_pictures(by_cpu->view(), by_gl->view(), 2);
@@ -257,7 +253,7 @@ struct Demo {
         return yl::write_picture(path(name), arranged->view());
     }
 
-    yl::Status draw_all(const std::map<std::string, yl::Texture>& textures, const Driver& gpu,
+    yl::Status draw_all(const std::map<std::string, yl::Texture>& textures, Driver& gpu,
                         Tally& tally) const {
         session.say("\nDrawn by the driver, and held against the CPU sampler:\n");
         const yl::Scene floor = yl::floor_scene({.width = 620, .height = 340});

@@ -28,7 +28,7 @@ std::string distance_text(const yl::ImageDifference& difference) {
     return fmt::format("{:.1f} dB", difference.psnr);
 }
 
-yl::Status show_one(const Case& one, const std::string& folder, const Driver& gpu,
+yl::Status show_one(const Case& one, const std::string& folder, Driver& gpu,
                     const DemoReport& report) {
     yl::BakeOptions options{.role = one.role};
     const auto plain = yl::bake_file(folder + "/" + one.picture, options);
@@ -62,7 +62,7 @@ yl::Status show_one(const Case& one, const std::string& folder, const Driver& gp
 
 }  // namespace
 
-yl::Status show_blocks(const std::string& folder, const Driver& gpu, const DemoReport& report) {
+yl::Status show_blocks(const std::string& folder, Driver& gpu, const DemoReport& report) {
     report.say("\nIn blocks, uploaded as they are and read back; how far from the picture:\n");
     for (const Case& one : cases)
         if (auto status = show_one(one, folder, gpu, report); !status)

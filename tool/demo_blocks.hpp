@@ -6,7 +6,7 @@
 namespace ylat {
 
 /// Pictures of the folder in the block format of their role: stored, uploaded, read back, measured.
-[[nodiscard]] yl::Status show_blocks(const std::string& folder, const Driver& gpu,
+[[nodiscard]] yl::Status show_blocks(const std::string& folder, Driver& gpu,
                                      const DemoReport& report);
 
 }  // namespace ylat

@@ -48,15 +48,14 @@ yl::Result<yl::Texture> cube_of_panorama(const std::string& folder,
 
 /// Drawn by both; the driver's is kept.
 yl::Result<yl::LabelledPicture> drawn(const yl::CubeScene& scene, const yl::Texture& cube,
-                                      const std::string& title, double least_share,
-                                      const Driver& gpu, const DemoReport& report) {
+                                      const std::string& title, double least_share, Driver& gpu,
+                                      const DemoReport& report) {
     const auto unit =
         yl::CubeSampler::create(cube, {}, yl::LevelRange::of(cube.shape()), device_curve);
-    const auto uploaded = gpu.device.upload(cube, {.sampler = yl::Sampler{}});
-    if (!unit || !uploaded)
-        return tl::unexpected(unit ? uploaded.error() : unit.error());
+    if (!unit)
+        return tl::unexpected(unit.error());
     const auto by_cpu = yl::draw_cube_scene(scene, *unit);
-    auto by_gl = yl::gl::draw_cube_scene(gpu.device, scene, *uploaded);
+    auto by_gl = gpu.draw(scene, cube, yl::Sampler{});
     if (!by_cpu || !by_gl)
         return tl::unexpected(by_cpu ? by_gl.error() : by_cpu.error());
     const auto difference = yl::compare_pictures(by_cpu->view(), by_gl->view(), 2);
@@ -71,7 +70,7 @@ yl::Result<yl::LabelledPicture> drawn(const yl::CubeScene& scene, const yl::Text
 
 }  // namespace
 
-yl::Status show_dawn(const std::string& folder, const Driver& gpu, const DemoReport& report) {
+yl::Status show_dawn(const std::string& folder, Driver& gpu, const DemoReport& report) {
     report.say(
         "\nSix faces of a sky with scrambled names and turns, put in order by their edges:\n");
     auto written = glasshouse::write_dawn(folder);

@@ -16,7 +16,7 @@ struct DemoReport {
 
 /// Six scrambled faces to a cube, uploaded and read back; the sky and balls that mirror it, drawn
 /// by the CPU and by the driver.
-[[nodiscard]] yl::Status show_dawn(const std::string& folder, const Driver& gpu,
+[[nodiscard]] yl::Status show_dawn(const std::string& folder, Driver& gpu,
                                    const DemoReport& report);
 
 }  // namespace ylat

@@ -1,7 +1,6 @@
 // ylat draw: what a surface with a texture and its sampler looks like.
 #include <fmt/format.h>
 #include <fmt/ranges.h>
-#include <yl/gl_scene.hpp>
 
 #include <memory>
 
@@ -31,7 +30,7 @@ struct Draw {
     std::vector<std::string> texture_paths = {};
     std::string output = {};
     std::vector<std::string> samplers = {};
-    std::string api = "cpu";
+    std::string api = "cpu", device = {};
     std::string size = "640x400";
     std::string declared_levels = {};
     std::vector<float> tiles = {1, 1};
@@ -102,16 +101,6 @@ struct Draw {
         return yl::draw_scene(scene, *unit);
     }
 
-    static yl::Result<yl::Image> draw_on_gl(const yl::gl::Device& device, const yl::Scene& scene,
-                                            const yl::Texture& texture, const yl::Sampler& sampler,
-                                            std::optional<yl::LevelRange> range) {
-        const auto uploaded =
-            device.upload(texture, {.sampler = sampler, .declared_levels = range});
-        if (!uploaded)
-            return tl::unexpected(uploaded.error());
-        return yl::gl::draw_scene(device, scene, *uploaded, texture.traits.alpha);
-    }
-
     yl::Result<yl::Image> draw_lit(const yl::Scene& scene, const Subject& subject,
                                    const yl::Sampler& sampler, yl::LevelRange range) const {
         const auto normals =
@@ -179,26 +168,26 @@ struct Draw {
         const auto subjects = load_subjects();
         if (!subjects)
             return tl::unexpected(subjects.error());
-        std::optional<Driver> driver;
-        if (api == "gl") {
+        std::unique_ptr<Driver> driver;
+        if (api != "cpu") {
             if (!lamp.empty())
                 return yl::fail_at({yl::ErrorKind::usage, "lit scenes are drawn by the CPU"},
                                    "--lamp");
-            auto opened = Driver::open();
+            auto opened = open_driver(api, device);
             if (!opened)
                 return tl::unexpected(opened.error());
-            driver.emplace(std::move(*opened));
+            driver = std::move(*opened);
         }
         std::vector<yl::LabelledPicture> pictures;
         bool has_findings = false;
         for (const Subject& subject : *subjects) {
-            auto found = draw_subject(subject, range, driver, pictures);
+            auto found = draw_subject(subject, range, driver.get(), pictures);
             if (!found)
                 return tl::unexpected(found.error());
             has_findings = has_findings || *found;
         }
         const auto written =
-            write(std::move(pictures), driver ? driver->device.profile().name : "CPU sampler");
+            write(std::move(pictures), driver ? driver->profile().name : "CPU sampler");
         if (!written)
             return tl::unexpected(written.error());
         return has_findings ? Exit::findings : Exit::done;
@@ -206,7 +195,7 @@ struct Draw {
 
     /// One picture for each sampler; says whether there were findings.
     yl::Result<bool> draw_subject(const Subject& subject, std::optional<yl::LevelRange> range,
-                                  const std::optional<Driver>& driver,
+                                  Driver* driver,
                                   std::vector<yl::LabelledPicture>& pictures) const {
         const auto chosen = parsed_samplers(subject.texture);
         if (!chosen)
@@ -226,10 +215,10 @@ struct Draw {
                          fmt::format("{} with {}", subject.path, yl::sampler_text(sampler)));
             has_findings = has_findings || !findings.empty();
             auto picture =
-                shows_cube() ? draw_cube(*view, subject.texture, sampler, driver)
-                : driver ? draw_on_gl(driver->device, *drawn_scene, subject.texture, sampler, range)
-                : lamp.empty() ? draw_on_cpu(*drawn_scene, subject.texture, sampler, effective)
-                               : draw_lit(*drawn_scene, subject, sampler, effective);
+                shows_cube()        ? draw_cube(*view, subject.texture, sampler, driver)
+                : driver != nullptr ? driver->draw(*drawn_scene, subject.texture, sampler, range)
+                : lamp.empty()      ? draw_on_cpu(*drawn_scene, subject.texture, sampler, effective)
+                                    : draw_lit(*drawn_scene, subject, sampler, effective);
             if (!picture)
                 return tl::unexpected(picture.error());
             const bool several = texture_paths.size() > 1;
@@ -305,8 +294,13 @@ void add_draw(CLI::App& app, Session& session) {
                      "times, the pictures stand side by side")
         ->option_text("SAMPLER")
         ->allow_extra_args(false);
-    command->add_option("--api", draw->api, "Who draws: cpu, or gl (a real driver)")
-        ->check(CLI::IsMember({"cpu", "gl"}));
+    command
+        ->add_option("--api", draw->api,
+                     "Who draws: cpu, or a real driver of OpenGL, OpenGL ES or Vulkan")
+        ->check(CLI::IsMember({"cpu", "gl", "gles", "vulkan"}))
+        ->option_text("cpu|gl|gles|vulkan");
+    command->add_option("--device", draw->device, "vulkan: a part of the device's name")
+        ->option_text("NAME");
     command->add_option("--size", draw->size, "Pixels of each picture")->option_text("WxH");
     command->add_option("--columns", draw->columns, "Pictures side by side in a row")
         ->check(CLI::Range(1, 16));

@@ -1,7 +1,5 @@
 #include "draw_cube.hpp"
 
-#include <yl/gl_scene.hpp>
-
 #include "describe.hpp"
 
 namespace ylat {
@@ -31,16 +29,12 @@ yl::Result<yl::CubeScene> scene_of(const CubeView& view, const yl::Texture& cube
 }  // namespace
 
 yl::Result<yl::Image> draw_cube(const CubeView& view, const yl::Texture& cube,
-                                const yl::Sampler& sampler, const std::optional<Driver>& driver) {
+                                const yl::Sampler& sampler, Driver* driver) {
     const auto scene = scene_of(view, cube);
     if (!scene)
         return tl::unexpected(scene.error());
-    if (driver) {
-        const auto uploaded = driver->device.upload(cube, {.sampler = sampler});
-        if (!uploaded)
-            return tl::unexpected(uploaded.error());
-        return yl::gl::draw_cube_scene(driver->device, *scene, *uploaded);
-    }
+    if (driver != nullptr)
+        return driver->draw(*scene, cube, sampler);
     const auto unit =
         yl::CubeSampler::create(cube, sampler, yl::LevelRange::of(cube.shape()), device_curve);
     if (!unit)

@@ -18,7 +18,6 @@ struct CubeView {
 
 /// By the driver where there is one, else by the CPU.
 [[nodiscard]] yl::Result<yl::Image> draw_cube(const CubeView& view, const yl::Texture& cube,
-                                              const yl::Sampler& sampler,
-                                              const std::optional<Driver>& driver);
+                                              const yl::Sampler& sampler, Driver* driver);
 
 }  // namespace ylat

@@ -1,41 +1,39 @@
-// A real driver, with what it needs to live.
+// A real driver of some graphics API, with what it needs to live.
 #pragma once
 
-#include <algorithm>
-#include <yl/gl.hpp>
-#include <yl/gl_headless.hpp>
+#include <memory>
+#include <yl/yl.hpp>
 
 namespace ylat {
 
-struct Driver {
-    yl::gl::HeadlessContext context;
-    yl::gl::Device device;
+class Driver {
+ public:
+    virtual ~Driver() = default;
 
-    /// OpenGL without a window.
-    [[nodiscard]] static yl::Result<Driver> open() {
-        auto context = yl::gl::HeadlessContext::create();
-        if (!context)
-            return tl::unexpected(context.error());
-        auto device = yl::gl::Device::open(context->loader());
-        if (!device)
-            return tl::unexpected(device.error());
-        return Driver{std::move(*context), std::move(*device)};
-    }
+    [[nodiscard]] virtual yl::TextureDevice& device() = 0;
+    /// `declared` levels that are not there make OpenGL's surface black; other APIs refuse them.
+    [[nodiscard]] virtual yl::Result<yl::Image> draw(const yl::Scene& scene,
+                                                     const yl::Texture& texture,
+                                                     const yl::Sampler& sampler,
+                                                     std::optional<yl::LevelRange> declared) = 0;
+    [[nodiscard]] virtual yl::Result<yl::Image> draw(const yl::CubeScene& scene,
+                                                     const yl::Texture& cube,
+                                                     const yl::Sampler& sampler) = 0;
+    /// How it computes the level of detail, for pictures of the CPU to compare with.
+    [[nodiscard]] virtual yl::LevelCurve level_curve() const = 0;
+
+    [[nodiscard]] const yl::DeviceProfile& profile() { return device().profile(); }
 };
 
-/// Whether the driver gives back every byte of what it was given.
-[[nodiscard]] inline yl::Result<bool> returns_identical(const Driver& driver,
-                                                        const yl::Texture& texture) {
-    const auto uploaded = driver.device.upload(texture);
-    if (!uploaded)
-        return tl::unexpected(uploaded.error());
-    const auto back = uploaded->read_back();
-    if (!back)
-        return tl::unexpected(back.error());
-    for (std::uint32_t level = 0; level < texture.shape().levels; ++level)
-        if (!std::ranges::equal(texture.level(level), back->level(level)))
-            return false;
-    return true;
-}
+/// `api` is gl, gles or vulkan; `device` a part of the name, where there are several.
+[[nodiscard]] yl::Result<std::unique_ptr<Driver>> open_driver(const std::string& api,
+                                                              const std::string& device = {});
+
+// One of these for each API, in a file of its own.
+[[nodiscard]] yl::Result<std::unique_ptr<Driver>> open_gl_driver(bool embedded);
+[[nodiscard]] yl::Result<std::unique_ptr<Driver>> open_vulkan_driver(const std::string& device);
+
+/// Whether the driver gives back every byte of what it was given, or of what that was converted to.
+[[nodiscard]] yl::Result<bool> returns_identical(Driver& driver, const yl::Texture& texture);
 
 }  // namespace ylat

@@ -7,6 +7,7 @@
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "driver.hpp"
+#include "plan.hpp"
 #include "session.hpp"
 
 namespace ylat {
@@ -15,123 +16,139 @@ namespace {
 struct Upload {
     Session& session;
     std::string texture_path = {};
-    std::string api = "gl";
-    std::string sampler = {};
+    std::string api = "gl", device = {};
+    std::string sampler = {}, role = {};
+    PlanChoices plan = {};
 
-    yl::Result<Exit> run() const {
-        const auto texture = load_texture(texture_path);
-        if (!texture)
-            return tl::unexpected(texture.error());
-        yl::gl::UploadOptions options;
+    yl::Result<yl::PrepareOptions> options() const {
+        yl::PrepareOptions result;
+        result.wish = plan.wish();
+        result.label = std::filesystem::path(texture_path).filename().string();
         if (!sampler.empty()) {
             const auto parsed = yl::parse_sampler(sampler);
             if (!parsed)
                 return tl::unexpected(parsed.error());
-            options.sampler = *parsed;
+            result.sampler = *parsed;
         }
-        const auto driver = Driver::open();
+        if (!role.empty()) {
+            const auto parsed = parse_role(role);
+            if (!parsed)
+                return tl::unexpected(parsed.error());
+            result.role = *parsed;
+        }
+        return result;
+    }
+
+    yl::Result<Exit> run() const {
+        const auto chosen = options();
+        if (!chosen)
+            return tl::unexpected(chosen.error());
+        if (!plan.profile.empty())
+            return show_plan(session, texture_path, plan.profile, *chosen);
+        const auto texture = load_texture(texture_path, chosen->role.value_or(yl::Role::color));
+        if (!texture)
+            return tl::unexpected(texture.error());
+        const auto driver = open_driver(api, device);
         if (!driver)
             return tl::unexpected(driver.error());
-        const auto uploaded = driver->device.upload(*texture, options);
+        const auto uploaded = yl::upload_texture((*driver)->device(), *texture, *chosen);
         if (!uploaded)
             return tl::unexpected(uploaded.error());
-        const auto back = uploaded->read_back();
+        const auto back = uploaded->texture->read_back();
         if (!back)
             return tl::unexpected(back.error());
 
         yl::Texture expected;
-        if (uploaded->plan().converts()) {
-            auto converted = yl::converted_for(uploaded->plan(), *texture);
+        if (uploaded->plan.converts()) {
+            auto converted = yl::converted_for(uploaded->plan, *texture);
             if (!converted)
                 return tl::unexpected(converted.error());
             expected = std::move(*converted);
         }
         const std::vector<bool> equal =
-            compare(uploaded->plan(), uploaded->plan().converts() ? expected : *texture, *back);
-        report(driver->device.profile(), *uploaded, equal);
+            compare(uploaded->plan, uploaded->plan.converts() ? expected : *texture, *back);
+        yl::Findings changes;
+        const yl::Sampler fitted = yl::fit_sampler(
+            chosen->sampler.value_or(texture->traits.sampler.value_or(yl::Sampler{})),
+            (*driver)->profile(), changes);
+        report((*driver)->profile(), *uploaded, fitted, equal);
         const bool all_equal = std::find(equal.begin(), equal.end(), false) == equal.end();
-        return all_equal && uploaded->findings().empty() ? Exit::done : Exit::findings;
+        return all_equal && uploaded->findings.empty() ? Exit::done : Exit::findings;
     }
 
-    /// Region by region.
+    /// Region by region, with all slices.
     static std::vector<bool> compare(const yl::UploadPlan& plan, const yl::Texture& sent,
                                      const yl::Texture& back) {
         std::vector<bool> equal;
         for (const yl::UploadRegion& region : plan.regions) {
             const auto a = sent.image(region.level, region.layer, region.face);
             const auto b = back.image(region.level, region.layer, region.face);
-            bool is_equal = true;
-            for (std::uint32_t y = 0; y < a.row_count(); ++y)
-                is_equal = is_equal && std::ranges::equal(a.row(y), b.row(y));
-            equal.push_back(is_equal);
+            const std::size_t bytes =
+                plan.shape.surface_bytes(region.level) * plan.shape.depth_at(region.level);
+            equal.push_back(std::equal(a.data, a.data + bytes, b.data));
         }
         return equal;
     }
 
     /// A line for each level, whose layers and faces follow each other.
-    void say_levels(const yl::UploadPlan& plan, const std::vector<bool>& equal) const {
-        const std::size_t parts = plan.regions.size() / plan.shape.levels;
-        session.say(fmt::format("  {:>5}  {:>12}  {:>5}  {:>12}  {:>10}  {:>10}  {}", "level",
-                                "texels", "parts", "offset", "row pitch", "bytes", "read back"));
-        for (std::size_t i = 0; i < plan.regions.size(); i += parts) {
-            const yl::UploadRegion& region = plan.regions[i];
-            const auto begin = equal.begin() + static_cast<std::ptrdiff_t>(i);
-            const bool all_equal = std::find(begin, begin + static_cast<std::ptrdiff_t>(parts),
-                                             false) == begin + static_cast<std::ptrdiff_t>(parts);
-            session.say(fmt::format("  {:>5}  {:>12}  {:>5}  {:>12}  {:>10}  {:>10}  {}",
-                                    region.level, size_text(region.width, region.height), parts,
-                                    region.offset, region.row_pitch, parts * region.slice_pitch,
-                                    all_equal ? "identical" : "DIFFERENT"));
+    void say_levels(const yl::UploadPlan& made, const std::vector<bool>& equal) const {
+        std::vector<std::vector<std::string>> table = {
+            {"level", "texels", "parts", "offset", "row pitch", "bytes", "read back"}};
+        for (std::size_t i = 0; i < made.regions.size();) {
+            const yl::UploadRegion& first = made.regions[i];
+            std::uint64_t bytes = 0;
+            std::size_t parts = 0;
+            bool same = true;
+            for (; i < made.regions.size() && made.regions[i].level == first.level; ++i, ++parts) {
+                bytes += made.regions[i].slice_pitch * made.regions[i].depth;
+                same = same && equal[i];
+            }
+            table.push_back({std::to_string(first.level), side_text(made.shape, first.level),
+                             std::to_string(parts), std::to_string(first.offset),
+                             std::to_string(first.row_pitch), std::to_string(bytes),
+                             same ? "identical" : "DIFFERENT"});
         }
+        session.say(table_text(table));
     }
 
-    void report(const yl::DeviceProfile& profile, const yl::gl::GpuTexture& uploaded,
-                const std::vector<bool>& equal) const {
-        const yl::UploadPlan& plan = uploaded.plan();
+    void report(const yl::DeviceProfile& profile, const yl::UploadedTexture& uploaded,
+                const yl::Sampler& fitted, const std::vector<bool>& equal) const {
+        const yl::UploadPlan& made = uploaded.plan;
+        const yl::LevelRange shown = uploaded.texture->shown_levels();
         session.say(fmt::format("{} -> {}", texture_path, profile.name));
         session.say(
             row_text("device", fmt::format("{}, sides up to {}, anisotropy up to {}", profile.api,
                                            profile.greatest_2d_side, profile.greatest_anisotropy)));
         session.say(row_text(
-            "format", fmt::format("{}{}", yl::info(plan.shape.format).name,
-                                  plan.converts() ? fmt::format(", converted from {}",
-                                                                yl::info(plan.source_format).name)
+            "format", fmt::format("{}{}", yl::info(made.shape.format).name,
+                                  made.converts() ? fmt::format(", converted from {}",
+                                                                yl::info(made.source_format).name)
                                                   : "")));
-        session.say(row_text("sampler", yl::sampler_text(uploaded.sampler())));
-        session.say(
-            row_text("levels", fmt::format("{} to {} declared", uploaded.declared_levels().base,
-                                           uploaded.declared_levels().max)));
+        session.say(row_text("sampler", yl::sampler_text(fitted)));
+        session.say(row_text("levels", fmt::format("{} to {} shown", shown.base, shown.max)));
         session.say("");
-        say_levels(plan, equal);
+        say_levels(made, equal);
         Json regions = Json::array();
-        for (std::size_t i = 0; i < plan.regions.size(); ++i) {
-            const yl::UploadRegion& region = plan.regions[i];
-            regions.push_back({{"level", region.level},
-                               {"layer", region.layer},
-                               {"face", region.face},
-                               {"width", region.width},
-                               {"height", region.height},
-                               {"offset", region.offset},
-                               {"row_pitch", region.row_pitch},
-                               {"bytes", region.slice_pitch},
-                               {"identical", static_cast<bool>(equal[i])}});
+        for (std::size_t i = 0; i < made.regions.size(); ++i) {
+            regions.push_back(region_json(made.regions[i]));
+            regions.back()["identical"] = static_cast<bool>(equal[i]);
         }
         const auto same = std::count(equal.begin(), equal.end(), true);
         session.say("");
         session.say(fmt::format("  {} of {} {} read back identical, {} in all", same, equal.size(),
-                                plan.regions.size() > plan.shape.levels ? "parts" : "levels",
-                                byte_text(plan.staging_bytes)));
-        session.warn(uploaded.findings(), texture_path);
+                                made.regions.size() > made.shape.levels ? "parts" : "levels",
+                                byte_text(made.staging_bytes)));
+        session.warn(uploaded.findings, texture_path);
         session.give({{"texture", texture_path},
                       {"api", profile.api},
                       {"device", profile.name},
-                      {"gpu_format", yl::info(plan.shape.format).name},
-                      {"converted", plan.converts()},
-                      {"sampler", yl::sampler_text(uploaded.sampler())},
-                      {"bytes", plan.staging_bytes},
+                      {"gpu_format", yl::info(made.shape.format).name},
+                      {"converted", made.converts()},
+                      {"sampler", yl::sampler_text(fitted)},
+                      {"bytes", made.staging_bytes},
                       {"regions", regions},
                       {"identical", same == static_cast<std::ptrdiff_t>(equal.size())},
-                      {"findings", findings_json(uploaded.findings())}});
+                      {"findings", findings_json(uploaded.findings)}});
     }
 };
 
@@ -140,15 +157,23 @@ struct Upload {
 void add_upload(CLI::App& app, Session& session) {
     auto upload = std::make_shared<Upload>(Upload{session});
     CLI::App* command = add_command(app, session, "upload",
-                                    "Upload a texture to a real device, read it back, compare",
+                                    "Upload a texture to a real device, read it back, compare; or "
+                                    "plan it for one that is not here",
                                     [upload] { return upload->run(); });
     command
         ->add_option("TEXTURE", upload->texture_path,
                      "A texture file; a picture file is baked on the spot")
         ->required();
-    command->add_option("--api", upload->api, "The graphics API: gl")->check(CLI::IsMember({"gl"}));
+    command->add_option("--api", upload->api, "The graphics API: gl, gles or vulkan")
+        ->check(CLI::IsMember({"gl", "gles", "vulkan"}))
+        ->option_text("gl|gles|vulkan");
+    command->add_option("--device", upload->device, "vulkan: a part of the device's name")
+        ->option_text("NAME");
     command->add_option("--sampler", upload->sampler, "The sampler to create")
         ->option_text("SAMPLER");
+    command->add_option("--role", upload->role, "What the texture means, for findings")
+        ->option_text("ROLE");
+    add_plan_options(*command, upload->plan);
 }
 
 }  // namespace ylat

@@ -11,7 +11,7 @@ namespace yl::vulkan {
 struct HeadlessParts;
 
 struct HeadlessOptions {
-    std::string device = {};  ///< a part of its name; the first device when empty
+    std::string device = {};  ///< a part of its name; hardware if there is any when empty
     /// Rules checked by the validation layer, with synchronization and best practices. Fails
     /// without the layer.
     bool validation = false;

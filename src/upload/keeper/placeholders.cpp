@@ -7,8 +7,8 @@ namespace {
 
 Result<std::unique_ptr<DeviceTexture>> make(TextureDevice& device,
                                             const std::array<std::uint8_t, 4>& color,
-                                            TextureKind kind) {
-    TextureShape shape{.format = Format::rgba8_unorm};
+                                            Format format, TextureKind kind) {
+    TextureShape shape{.format = format};
     shape.is_array = kind == TextureKind::flat_array || kind == TextureKind::cube_array;
     shape.faces = kind == TextureKind::cube || kind == TextureKind::cube_array ? 6 : 1;
     shape.is_3d = kind == TextureKind::volume;
@@ -36,9 +36,11 @@ std::array<std::uint8_t, 4> placeholder_color(KeeperState state, Role role) {
 
 const DeviceTexture* Placeholders::get(KeeperState state, Role role, TextureKind kind) {
     const auto color = placeholder_color(state, role);
-    auto& texture = made_[{color, kind}];
+    const Format format =
+        info(role).transfer == Transfer::srgb ? Format::rgba8_srgb : Format::rgba8_unorm;
+    auto& texture = made_[{color, format, kind}];
     if (texture == nullptr) {
-        auto made = make(device_, color, kind);
+        auto made = make(device_, color, format, kind);
         if (made)
             texture = std::move(*made);
     }

@@ -3,6 +3,7 @@
 
 #include <map>
 #include <memory>
+#include <tuple>
 
 #include <yl/texture_keeper.hpp>
 
@@ -17,7 +18,7 @@ class Placeholders {
     [[nodiscard]] const DeviceTexture* get(KeeperState state, Role role, TextureKind kind);
 
  private:
-    using Key = std::pair<std::array<std::uint8_t, 4>, TextureKind>;
+    using Key = std::tuple<std::array<std::uint8_t, 4>, Format, TextureKind>;
 
     TextureDevice& device_;
     std::map<Key, std::unique_ptr<DeviceTexture>> made_;

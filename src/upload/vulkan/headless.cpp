@@ -130,14 +130,34 @@ std::string name_of(VkPhysicalDevice device) {
     return properties.deviceName;
 }
 
+/// Hardware before software; of equals the last, since drivers that were added come first.
+int rank_of(VkPhysicalDevice device) {
+    VkPhysicalDeviceProperties properties{};
+    vkGetPhysicalDeviceProperties(device, &properties);
+    switch (properties.deviceType) {
+        case VK_PHYSICAL_DEVICE_TYPE_DISCRETE_GPU:
+            return 3;
+        case VK_PHYSICAL_DEVICE_TYPE_INTEGRATED_GPU:
+            return 2;
+        case VK_PHYSICAL_DEVICE_TYPE_VIRTUAL_GPU:
+            return 1;
+        default:
+            return 0;
+    }
+}
+
 Result<VkPhysicalDevice> choose_device(VkInstance instance, const std::string& wanted) {
     std::string names;
+    VkPhysicalDevice best = VK_NULL_HANDLE;
     for (const VkPhysicalDevice device : physical_devices(instance)) {
         const std::string name = name_of(device);
-        if (name.find(wanted) != std::string::npos)
-            return device;
         names += (names.empty() ? "" : ", ") + name;
+        if (name.find(wanted) != std::string::npos &&
+            (best == VK_NULL_HANDLE || rank_of(device) >= rank_of(best)))
+            best = device;
     }
+    if (best != VK_NULL_HANDLE)
+        return best;
     if (names.empty())
         return fail(ErrorKind::device,
                     "there is no Vulkan device; install a driver, such as "

@@ -1,0 +1,61 @@
+// Vulkan without a window.
+#include <yl/vulkan_headless.hpp>
+#include <yl/vulkan_scene.hpp>
+
+#include "driver.hpp"
+
+namespace ylat {
+namespace {
+
+class VulkanDriver final : public Driver {
+ public:
+    VulkanDriver(yl::vulkan::HeadlessDevice headless, yl::vulkan::Device device)
+        : headless_(std::move(headless)), device_(std::move(device)) {}
+
+    yl::TextureDevice& device() override { return device_; }
+
+    yl::Result<yl::Image> draw(const yl::Scene& scene, const yl::Texture& texture,
+                               const yl::Sampler& sampler,
+                               std::optional<yl::LevelRange> declared) override {
+        if (declared)
+            return yl::fail_at({yl::ErrorKind::usage,
+                                "Vulkan's views have just the levels that are there; OpenGL shows "
+                                "what missing ones do"},
+                               "--declare-levels");
+        const auto uploaded = device_.upload(texture, {.sampler = sampler});
+        if (!uploaded)
+            return tl::unexpected(uploaded.error());
+        return yl::vulkan::draw_scene(device_, scene, *uploaded, texture.traits.alpha);
+    }
+
+    yl::Result<yl::Image> draw(const yl::CubeScene& scene, const yl::Texture& cube,
+                               const yl::Sampler& sampler) override {
+        const auto uploaded = device_.upload(cube, {.sampler = sampler});
+        if (!uploaded)
+            return tl::unexpected(uploaded.error());
+        return yl::vulkan::draw_cube_scene(device_, scene, *uploaded);
+    }
+
+    [[nodiscard]] yl::LevelCurve level_curve() const override {
+        const bool is_mesa = device_.profile().name.find("llvmpipe") != std::string::npos;
+        return is_mesa ? yl::LevelCurve::piecewise_linear : yl::LevelCurve::exact;
+    }
+
+ private:
+    yl::vulkan::HeadlessDevice headless_;
+    yl::vulkan::Device device_;
+};
+
+}  // namespace
+
+yl::Result<std::unique_ptr<Driver>> open_vulkan_driver(const std::string& device) {
+    auto headless = yl::vulkan::HeadlessDevice::create({.device = device});
+    if (!headless)
+        return tl::unexpected(headless.error());
+    auto opened = yl::vulkan::Device::open(headless->handles());
+    if (!opened)
+        return tl::unexpected(opened.error());
+    return std::make_unique<VulkanDriver>(std::move(*headless), std::move(*opened));
+}
+
+}  // namespace ylat

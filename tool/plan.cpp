@@ -1,0 +1,245 @@
+#include "plan.hpp"
+
+#include <fmt/format.h>
+
+#include "arguments.hpp"
+#include "describe.hpp"
+
+namespace ylat {
+namespace {
+
+/// A texture's shape and traits; a picture has to be baked for them.
+struct Planned {
+    yl::TextureShape shape = {};
+    yl::TextureTraits traits = {};
+};
+
+yl::Result<Planned> load_shape(const std::string& path, yl::Role role) {
+    const auto kind = file_kind(path);
+    if (!kind)
+        return tl::unexpected(kind.error());
+    if (*kind == FileKind::texture) {
+        const auto stream = yl::TextureStream::open(path);
+        if (!stream)
+            return tl::unexpected(stream.error());
+        return Planned{stream->shape(), stream->traits()};
+    }
+    const auto texture = load_texture(path, role);
+    if (!texture)
+        return tl::unexpected(texture.error());
+    return Planned{texture->shape(), texture->traits};
+}
+
+Json sampler_words(const yl::Sampler& sampler, yl::GraphicsApi api) {
+    switch (api) {
+        case yl::GraphicsApi::vulkan: {
+            const auto words = yl::vulkan_words(sampler);
+            return {{"mag_filter", words.mag_filter},    {"min_filter", words.min_filter},
+                    {"mipmap_mode", words.mipmap_mode},  {"address_mode", words.address_mode},
+                    {"min_lod", words.min_lod},          {"max_lod", words.max_lod},
+                    {"border_color", words.border_color}};
+        }
+        case yl::GraphicsApi::direct3d12: {
+            const auto words = yl::direct3d_words(sampler);
+            return {{"filter", words.filter},
+                    {"address_mode", words.address_mode},
+                    {"max_anisotropy", words.max_anisotropy},
+                    {"min_lod", words.min_lod},
+                    {"max_lod", words.max_lod}};
+        }
+        case yl::GraphicsApi::webgpu: {
+            const auto words = yl::webgpu_words(sampler);
+            return {{"mag_filter", words.mag_filter},
+                    {"min_filter", words.min_filter},
+                    {"mipmap_filter", words.mipmap_filter},
+                    {"address_mode", words.address_mode},
+                    {"max_anisotropy", words.max_anisotropy}};
+        }
+        case yl::GraphicsApi::metal: {
+            const auto words = yl::metal_words(sampler);
+            return {{"mag_filter", words.mag_filter},
+                    {"min_filter", words.min_filter},
+                    {"mip_filter", words.mip_filter},
+                    {"address_mode", words.address_mode},
+                    {"border_color", words.border_color}};
+        }
+        default: {
+            const auto words = yl::gl_words(sampler);
+            return {{"mag_filter", words.mag_filter},
+                    {"min_filter", words.min_filter},
+                    {"wrap", words.wrap}};
+        }
+    }
+}
+
+/// What the API calls the format.
+std::string format_word(yl::Format format, yl::GraphicsApi api) {
+    const yl::FormatInfo& f = yl::info(format);
+    switch (api) {
+        case yl::GraphicsApi::vulkan:
+            return fmt::format("VkFormat {}", static_cast<std::uint32_t>(format));
+        case yl::GraphicsApi::direct3d12:
+            return fmt::format("DXGI_FORMAT {}", f.dxgi);
+        case yl::GraphicsApi::webgpu:
+            return std::string(f.webgpu);
+        case yl::GraphicsApi::metal:
+            return fmt::format("MTLPixelFormat{}", f.metal);
+        default:
+            return fmt::format("internal format {:#06x}, format {:#06x}, type {:#06x}",
+                               f.gl.internal_format, f.gl.format, f.gl.type);
+    }
+}
+
+/// A line for each part of a level that has neighbours of its kind.
+std::string region_table(const yl::UploadPlan& plan) {
+    std::vector<std::vector<std::string>> table = {
+        {"batch", "level", "texels", "parts", "rows from", "offset", "row pitch", "slice pitch"}};
+    for (std::size_t b = 0; b < plan.batches.size(); ++b) {
+        const auto regions = plan.regions_of(plan.batches[b]);
+        for (std::size_t i = 0; i < regions.size();) {
+            const yl::UploadRegion& first = regions[i];
+            std::size_t parts = 0;
+            for (; i < regions.size() && regions[i].level == first.level &&
+                   regions[i].y == first.y && regions[i].z == first.z;
+                 ++i)
+                ++parts;
+            std::string texels = size_text(first.width, first.height);
+            if (first.depth > 1)
+                texels += fmt::format(" x {}", first.depth);
+            table.push_back({std::to_string(b), std::to_string(first.level), texels,
+                             std::to_string(parts),
+                             first.z > 0 ? fmt::format("{}, slice {}", first.y, first.z)
+                                         : std::to_string(first.y),
+                             std::to_string(first.offset), std::to_string(first.row_pitch),
+                             std::to_string(first.slice_pitch)});
+        }
+    }
+    return table_text(table);
+}
+
+}  // namespace
+
+yl::UploadWish PlanChoices::wish() const {
+    yl::UploadWish wish;
+    wish.levels.first = first_level.value_or(0);
+    wish.staging_budget = staging.value_or(wish.staging_budget);
+    wish.smallest_first = smallest_first;
+    return wish;
+}
+
+void add_plan_options(CLI::App& command, PlanChoices& choices) {
+    const std::string group = "The plan";
+    std::string names;
+    for (const yl::DeviceProfile& profile : yl::built_in_profiles())
+        names += (names.empty() ? "" : ", ") + profile.name;
+    command
+        .add_option("--plan", choices.profile,
+                    "Plan for a typical device instead, without needing one: " + names)
+        ->option_text("DEVICE")
+        ->group(group);
+    command
+        .add_option("--from-level", choices.first_level,
+                    "Fill the levels from this one on; the others later")
+        ->option_text("N")
+        ->group(group);
+    command.add_option("--staging", choices.staging, "Copy in batches of at most so many bytes")
+        ->check(CLI::PositiveNumber)
+        ->option_text("BYTES")
+        ->group(group);
+    command.add_flag("--smallest-first", choices.smallest_first, "Begin with the smallest level")
+        ->group(group);
+}
+
+std::string side_text(const yl::TextureShape& shape, std::uint32_t level) {
+    if (shape.dimensions() == 1)
+        return std::to_string(shape.width_at(level));
+    const std::string sides = size_text(shape.width_at(level), shape.height_at(level));
+    return shape.dimensions() == 3 ? fmt::format("{} x {}", sides, shape.depth_at(level)) : sides;
+}
+
+Json region_json(const yl::UploadRegion& region) {
+    return {{"level", region.level},
+            {"layer", region.layer},
+            {"face", region.face},
+            {"x", region.x},
+            {"y", region.y},
+            {"z", region.z},
+            {"width", region.width},
+            {"height", region.height},
+            {"depth", region.depth},
+            {"offset", region.offset},
+            {"row_pitch", region.row_pitch},
+            {"slice_pitch", region.slice_pitch},
+            {"bytes", region.slice_pitch * region.depth}};
+}
+
+yl::Result<Exit> show_plan(const Session& session, const std::string& path,
+                           const std::string& profile_name, const yl::PrepareOptions& options) {
+    const auto profile = yl::find_profile(profile_name);
+    if (!profile)
+        return yl::fail_at(profile.error(), "--plan");
+    const auto texture = load_shape(path, options.role.value_or(yl::Role::color));
+    if (!texture)
+        return tl::unexpected(texture.error());
+    const auto plan =
+        yl::plan_upload(texture->shape, *profile, options.wish, texture->traits.swizzle);
+    if (!plan)
+        return yl::fail_at(plan.error(), path);
+    const yl::Sampler asked =
+        options.sampler.value_or(texture->traits.sampler.value_or(yl::Sampler{}));
+    yl::Findings findings = plan->findings;
+    for (yl::Finding& finding : yl::check_on_device(
+             {.shape = plan->shape, .sampler = asked, .role = options.role}, *profile))
+        findings.push_back(std::move(finding));
+    yl::Findings changes;
+    const yl::Sampler fitted = yl::fit_sampler(asked, *profile, changes);
+
+    session.say(fmt::format("{} for {} ({})", path, profile->name, profile->api));
+    session.say(row_text(
+        "texture",
+        fmt::format("{} {}, {} levels{}", yl::name(yl::kind_of(plan->shape)),
+                    side_text(plan->shape, 0), plan->shape.levels,
+                    plan->shape.layers > 1 ? fmt::format(", {} layers", plan->shape.layers) : "")));
+    session.say(row_text(
+        "format",
+        fmt::format("{}{}: {}", yl::info(plan->shape.format).name,
+                    plan->shape.format != plan->source_format
+                        ? fmt::format(", converted from {}", yl::info(plan->source_format).name)
+                        : "",
+                    format_word(plan->shape.format, profile->api_kind))));
+    session.say(row_text("swizzle", yl::swizzle_text(plan->swizzle)));
+    session.say(row_text("sampler", yl::sampler_text(fitted)));
+    session.say(
+        row_text("staging",
+                 fmt::format("{} in {} {}, at most {} at once", byte_text(plan->staging_bytes),
+                             plan->batches.size(), plan->batches.size() == 1 ? "batch" : "batches",
+                             byte_text(plan->greatest_batch))));
+    session.say(row_text(
+        "alignment", fmt::format("rows to {} bytes, regions to {}", profile->row_pitch_alignment,
+                                 profile->offset_alignment)));
+    session.say("\n" + region_table(*plan));
+    session.warn(findings, path);
+    Json batches = Json::array();
+    for (const yl::UploadBatch& batch : plan->batches) {
+        Json regions = Json::array();
+        for (const yl::UploadRegion& region : plan->regions_of(batch))
+            regions.push_back(region_json(region));
+        batches.push_back({{"bytes", batch.bytes}, {"regions", regions}});
+    }
+    session.give({{"texture", path},
+                  {"profile", profile->name},
+                  {"api", profile->api},
+                  {"gpu_format", yl::info(plan->shape.format).name},
+                  {"format_word", format_word(plan->shape.format, profile->api_kind)},
+                  {"converted", plan->converts()},
+                  {"swizzle", yl::swizzle_text(plan->swizzle)},
+                  {"sampler", yl::sampler_text(fitted)},
+                  {"sampler_words", sampler_words(fitted, profile->api_kind)},
+                  {"staging_bytes", plan->staging_bytes},
+                  {"greatest_batch", plan->greatest_batch},
+                  {"batches", batches},
+                  {"findings", findings_json(findings)}});
+    return findings.empty() ? Exit::done : Exit::findings;
+}
+
+}  // namespace ylat

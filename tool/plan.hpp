@@ -1,0 +1,30 @@
+// Uploads planned for a device that is not here.
+#pragma once
+
+#include "session.hpp"
+
+namespace ylat {
+
+/// What a plan is made with.
+struct PlanChoices {
+    std::string profile = {};  ///< of a built-in device; empty for a real one
+    std::optional<std::uint32_t> first_level = {};
+    std::optional<std::uint64_t> staging = {};  ///< bytes
+    bool smallest_first = false;
+
+    [[nodiscard]] yl::UploadWish wish() const;
+};
+
+void add_plan_options(CLI::App& command, PlanChoices& choices);
+
+/// Says how the texture of a file would be uploaded; a texture file's texels are not read.
+[[nodiscard]] yl::Result<Exit> show_plan(const Session& session, const std::string& path,
+                                         const std::string& profile,
+                                         const yl::PrepareOptions& options);
+
+[[nodiscard]] Json region_json(const yl::UploadRegion& region);
+
+/// "16 x 8", "16 x 8 x 4" for volumes, "16" for lines.
+[[nodiscard]] std::string side_text(const yl::TextureShape& shape, std::uint32_t level);
+
+}  // namespace ylat
