@@ -9,6 +9,7 @@
 
 #include "demo_blocks.hpp"
 #include "demo_dawn.hpp"
+#include "demo_devices.hpp"
 #include "describe.hpp"
 #include "driver.hpp"
 #include "glasshouse.hpp"
@@ -79,6 +80,11 @@ struct Demo {
                                          [&](bool holds) { tally.add(holds); }});
         if (!blocks)
             return tl::unexpected(blocks.error());
+        const auto devices =
+            show_devices(*textures, {[&](const std::string& line) { session.say(line); },
+                                     [&](bool holds) { tally.add(holds); }});
+        if (!devices)
+            return tl::unexpected(devices.error());
         const double seconds =
             std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
         session.say(fmt::format("\n{} checks, {} failed, {:.1f} s; the pictures are in {}",

@@ -39,20 +39,31 @@ std::string row_text(std::string_view name, std::string_view value) {
     return fmt::format("  {:<11} {}", name, value);
 }
 
+namespace {
+
+bool is_number(const std::string& cell) {
+    return cell.find_first_not_of("0123456789.") == std::string::npos;
+}
+
+}  // namespace
+
 std::string table_text(const std::vector<std::vector<std::string>>& lines) {
     std::vector<std::size_t> widths(lines.front().size());
-    std::vector<bool> is_used(widths.size());
+    std::vector<bool> is_used(widths.size()), is_numeric(widths.size(), true);
     for (const auto& line : lines)
         for (std::size_t i = 0; i < line.size(); ++i) {
+            const bool is_heading = &line == &lines.front();
             widths[i] = std::max(widths[i], line[i].size());
-            is_used[i] = is_used[i] || (&line != &lines.front() && !line[i].empty());
+            is_used[i] = is_used[i] || (!is_heading && !line[i].empty());
+            is_numeric[i] = is_numeric[i] && (is_heading || is_number(line[i]));
         }
     std::string text;
     for (const auto& line : lines) {
         std::string row;
         for (std::size_t i = 0; i < line.size(); ++i)
             if (is_used[i])
-                row += fmt::format("{:<{}}  ", line[i], widths[i]);
+                row += is_numeric[i] ? fmt::format("{:>{}}  ", line[i], widths[i])
+                                     : fmt::format("{:<{}}  ", line[i], widths[i]);
         row.erase(row.find_last_not_of(' ') + 1);
         text += (text.empty() ? "" : "\n") + row;
     }

@@ -27,8 +27,8 @@ inline constexpr yl::LevelCurve device_curve = yl::LevelCurve::piecewise_linear;
 /// Two columns, the left one padded; indented below a headline.
 [[nodiscard]] std::string row_text(std::string_view name, std::string_view value);
 
-/// Lines of cells in columns as wide as they need, the first line as their headings. Columns with
-/// nothing below the heading are left out.
+/// Lines of cells in columns as wide as they need, the first line as their headings; numbers stand
+/// at the right. Columns with nothing below the heading are left out.
 [[nodiscard]] std::string table_text(const std::vector<std::vector<std::string>>& lines);
 
 }  // namespace ylat

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "arguments.hpp"
 #include "describe.hpp"
 
@@ -90,26 +92,33 @@ std::string format_word(yl::Format format, yl::GraphicsApi api) {
     }
 }
 
-/// A line for each part of a level that has neighbours of its kind.
+/// A line for each part of a level, with its neighbours of the same kind. Columns that say the same
+/// on every line stay empty.
 std::string region_table(const yl::UploadPlan& plan) {
+    const auto parts_of = [](std::span<const yl::UploadRegion> rest) {
+        const auto other = std::ranges::find_if(rest, [&](const yl::UploadRegion& region) {
+            return region.level != rest[0].level || region.y != rest[0].y || region.z != rest[0].z;
+        });
+        return static_cast<std::size_t>(other - rest.begin());
+    };
+    const bool has_parts = plan.shape.layers * plan.shape.faces > 1;
+    const bool has_batches = plan.batches.size() > 1;
     std::vector<std::vector<std::string>> table = {
-        {"batch", "level", "texels", "parts", "rows from", "offset", "row pitch", "slice pitch"}};
+        {"batch", "level", "texels", "parts", "from row", "offset", "row pitch", "slice pitch"}};
     for (std::size_t b = 0; b < plan.batches.size(); ++b) {
-        const auto regions = plan.regions_of(plan.batches[b]);
-        for (std::size_t i = 0; i < regions.size();) {
-            const yl::UploadRegion& first = regions[i];
-            std::size_t parts = 0;
-            for (; i < regions.size() && regions[i].level == first.level &&
-                   regions[i].y == first.y && regions[i].z == first.z;
-                 ++i)
-                ++parts;
+        auto rest = plan.regions_of(plan.batches[b]);
+        while (!rest.empty()) {
+            const yl::UploadRegion& first = rest[0];
+            const std::size_t parts = parts_of(rest);
+            rest = rest.subspan(parts);
             std::string texels = size_text(first.width, first.height);
             if (first.depth > 1)
                 texels += fmt::format(" x {}", first.depth);
-            table.push_back({std::to_string(b), std::to_string(first.level), texels,
-                             std::to_string(parts),
-                             first.z > 0 ? fmt::format("{}, slice {}", first.y, first.z)
-                                         : std::to_string(first.y),
+            std::string row = first.y > 0 ? std::to_string(first.y) : "";
+            if (first.z > 0)
+                row += fmt::format("{}slice {}", row.empty() ? "" : ", ", first.z);
+            table.push_back({has_batches ? std::to_string(b) : "", std::to_string(first.level),
+                             texels, has_parts ? std::to_string(parts) : "", row,
                              std::to_string(first.offset), std::to_string(first.row_pitch),
                              std::to_string(first.slice_pitch)});
         }

@@ -119,3 +119,26 @@ TEST_CASE("anisotropy keeps far detail: the driver and the CPU sampler agree on 
     CHECK(by_cpu("aniso=8") > 1.5 * by_cpu(""));
     CHECK(by_cpu("aniso=8") == doctest::Approx(by_gl("aniso=8")).epsilon(0.3));
 }
+
+TEST_CASE("OpenGL ES: filters, wraps, formats and a sky") {
+    const auto context =
+        must(gl::HeadlessContext::create({.major = 3, .minor = 2, .embedded = true}));
+    const auto device = must(gl::Device::open(context.loader()));
+    const Texture texture = support::scene_pattern(Format::rgba8_srgb, 256, 128);
+    const Scene scene = floor_scene({.width = 320, .height = 200});
+    for (const char* filter : support::all_filters)
+        for (const char* wrap : support::all_wraps) {
+            const std::string text = fmt::format("{} wrap={}", filter, wrap);
+            CAPTURE(text);
+            Findings changes;
+            const Sampler sampler =
+                fit_sampler(must(parse_sampler(text)), device.profile(), changes);
+            const Image by_cpu =
+                must(draw_scene(scene, must(TextureSampler::create(texture, sampler,
+                                                                   LevelRange::of(texture.shape()),
+                                                                   LevelCurve::piecewise_linear))));
+            const auto uploaded = must(device.upload(texture, {.sampler = sampler}));
+            CHECK(support::share_within_2(by_cpu, must(gl::draw_scene(device, scene, uploaded))) >=
+                  0.995);
+        }
+}

@@ -1,0 +1,136 @@
+// Upload throughput as a ratio to a memory copy of the same bytes, and the keeper's long run.
+//     upload_speed          ratios: staging, reading back
+//     upload_speed keeper   10,000 loads and drops, with the memory of the process
+#include <fmt/format.h>
+
+#include <chrono>
+#include <cstring>
+#include <filesystem>
+#include <fstream>
+#include <yl/gl_headless.hpp>
+#include <yl/vulkan_headless.hpp>
+#include <yl/yl.hpp>
+
+namespace {
+
+using Clock = std::chrono::steady_clock;
+
+template <class Work>
+double best_seconds(int runs, const Work& work) {
+    double best = 1e9;
+    for (int i = 0; i < runs; ++i) {
+        const auto begin = Clock::now();
+        work();
+        best = std::min(best, std::chrono::duration<double>(Clock::now() - begin).count());
+    }
+    return best;
+}
+
+void quit(const yl::Error& error) {
+    fmt::print(stderr, "{}\n", error.sentence());
+    std::exit(1);
+}
+
+template <class T>
+T or_quit(yl::Result<T> result) {
+    if (!result)
+        quit(result.error());
+    return std::move(*result);
+}
+
+/// Into staging memory and onto the device; the texture is there already.
+void measure(const char* name, yl::TextureDevice& device, const yl::Texture& texture,
+             const std::function<void()>& wait) {
+    const auto prepared = or_quit(
+        yl::prepare_upload(texture, device.profile(), {.wish = {.staging_budget = 8U << 20}}));
+    const auto target = or_quit(device.reserve(prepared.request));
+    std::vector<std::byte> copy(texture.shape().total_bytes());
+    const double copying = best_seconds(9, [&] {
+        std::size_t at = 0;
+        for (std::uint32_t level = 0; level < texture.shape().levels; ++level) {
+            const auto bytes = texture.level(level);
+            std::memcpy(copy.data() + at, bytes.data(), bytes.size());
+            at += bytes.size();
+        }
+    });
+    const double uploading = best_seconds(9, [&] {
+        for (std::size_t batch = 0; batch < prepared.plan.batches.size(); ++batch)
+            if (auto status = target->write(prepared.plan, batch, texture); !status)
+                quit(status.error());
+        wait();
+    });
+    const double staging = best_seconds(9, [&] {
+        std::vector<std::byte>& memory = copy;
+        for (const yl::UploadBatch& batch : prepared.plan.batches)
+            yl::fill_staging(prepared.plan, batch, texture, memory);
+    });
+    const double megabytes = static_cast<double>(texture.shape().total_bytes()) / 1e6;
+    fmt::print(
+        "{:<22} {:>8.0f} MB/s copy {:>8.0f} MB/s staging ({:.2f}) {:>8.0f} MB/s uploaded "
+        "and done ({:.2f})\n",
+        name, megabytes / copying, megabytes / staging, copying / staging, megabytes / uploading,
+        copying / uploading);
+}
+
+std::uint64_t resident_bytes() {
+    std::ifstream file("/proc/self/statm");
+    std::uint64_t pages = 0;
+    file >> pages >> pages;
+    return pages * 4096;
+}
+
+void run_keeper() {
+    const std::string path = std::filesystem::temp_directory_path() / "upload_speed_keeper.png";
+    yl::Image image = or_quit(yl::Image::create(yl::Format::rgba8_srgb, 64, 64));
+    std::memset(image.view().data, 90, 64 * 64 * 4);
+    if (auto status = yl::write_picture(path, image.view()); !status)
+        quit(status.error());
+    yl::RecordingDevice device(or_quit(yl::find_profile("vulkan-desktop")));
+    yl::TextureKeeper keeper(device);
+    for (int round = 0; round < 100; ++round) {
+        std::vector<yl::TextureTicket> tickets;
+        for (int i = 0; i < 100; ++i) {
+            yl::TextureWish wish = {.file = path};
+            wish.sampler = yl::Sampler{.level_bias = static_cast<float>(i) / 100};
+            tickets.push_back(keeper.want(wish));
+        }
+        const yl::KeeperTotals totals = keeper.pump_until_settled();
+        if (totals.ready != 100)
+            fmt::print("round {}: {} ready\n", round, totals.ready);
+        for (const yl::TextureTicket ticket : tickets)
+            keeper.let_go(ticket);
+        device.forget_records();
+        if (round % 20 == 19)
+            fmt::print("{:>6} loads and drops: {:.1f} MB resident, {} textures alive\n",
+                       100 * (round + 1), static_cast<double>(resident_bytes()) / 1e6,
+                       device.textures_alive());
+    }
+    std::filesystem::remove(path);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    if (argc > 1 && std::string(argv[1]) == "keeper") {
+        run_keeper();
+        return 0;
+    }
+    yl::Texture texture = or_quit(yl::Texture::create(
+        {.format = yl::Format::rgba8_srgb, .width = 2048, .height = 2048, .levels = 12}));
+    for (std::uint32_t level = 0; level < 12; ++level) {
+        const auto bytes = texture.level(level);
+        for (std::size_t i = 0; i < bytes.size(); ++i)
+            bytes[i] = static_cast<std::byte>(i * 7);
+    }
+    const auto context = or_quit(yl::gl::HeadlessContext::create());
+    for (const bool streaming : {false, true}) {
+        auto device = or_quit(yl::gl::Device::open(context.loader(), {.streaming = streaming}));
+        measure(streaming ? "OpenGL, streamed" : "OpenGL", device, texture, [] {});
+    }
+    for (const char* name : {"llvmpipe", "SwiftShader"}) {
+        const auto headless = or_quit(yl::vulkan::HeadlessDevice::create({.device = name}));
+        auto device = or_quit(yl::vulkan::Device::open(headless.handles()));
+        measure(fmt::format("Vulkan, {}", name).c_str(), device, texture,
+                [&] { static_cast<void>(device.wait()); });
+    }
+}
