@@ -15,7 +15,8 @@ struct HeadlessOptions {
     bool exact_filtering = true;
 };
 
-/// A context (of the core profile, if it is not ES) on EGL's surfaceless platform, current on the thread that made it.
+/// A context (of the core profile, if it is not ES) on EGL's surfaceless platform, current on the
+/// thread that made it.
 class HeadlessContext {
  public:
     /// Fails with `ErrorKind::device` when there is no such platform or no such context.

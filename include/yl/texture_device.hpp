@@ -72,6 +72,27 @@ struct PrepareOptions {
                                                     const DeviceProfile& profile,
                                                     const PrepareOptions& options = {});
 
+/// Some texels made ready to replace those of a texture that `whole` planned.
+struct PreparedUpdate {
+    UploadPlan plan = {};
+    Texture converted = {};  ///< empty when the texels go as they are
+
+    [[nodiscard]] const Texture& source(const Texture& given) const {
+        return plan.converts() ? converted : given;
+    }
+};
+
+/// `texels` has one level of the box's size, in the format that the whole texture came in. Fails
+/// with `ErrorKind::usage` where they do not fit.
+[[nodiscard]] Result<PreparedUpdate> prepare_update(const UploadPlan& whole, const TextureBox& box,
+                                                    const Texture& texels,
+                                                    const DeviceProfile& profile);
+
+/// The shape of one level of one layer and face, with all slices, as a texture of its own. Fails
+/// with `ErrorKind::usage` where there is no such level, layer or face.
+[[nodiscard]] Result<TextureShape> shape_of_part(const TextureShape& whole, std::uint32_t level,
+                                                 std::uint32_t layer, std::uint32_t face);
+
 /// All of it: prepared, reserved, every batch written, and the levels that are there shown.
 struct UploadedTexture {
     std::unique_ptr<DeviceTexture> texture = {};

@@ -64,13 +64,6 @@ struct DeviceOptions {
     std::uint32_t frames_in_flight = 0;
 };
 
-struct UploadOptions {
-    std::optional<Sampler> sampler = {};  ///< the texture's own, or the default, when left out
-    UploadWish wish = {};
-    std::optional<Role> role = {};  ///< for findings
-    std::string label = {};         ///< for debuggers, with VK_EXT_debug_utils
-};
-
 /// A texture: image, view and a sampler that textures of equal samplers share.
 class GpuTexture final : public DeviceTexture {
  public:
@@ -158,11 +151,11 @@ class Device final : public TextureDevice {
 
     /// Creates the texture, copies all levels, and waits until they are there.
     [[nodiscard]] Result<GpuTexture> upload(const Texture& texture,
-                                            const UploadOptions& options = {});
+                                            const PrepareOptions& options = {});
     /// The same, recorded into the program's command buffer, which is neither submitted nor waited
     /// for. It has to be outside of a render pass, and of the queue's own family.
     [[nodiscard]] Result<RecordedUpload> record(VkCommandBuffer commands, const Texture& texture,
-                                                const UploadOptions& options = {});
+                                                const PrepareOptions& options = {});
     [[nodiscard]] Result<std::unique_ptr<DeviceTexture>> reserve(
         const TextureRequest& request) override;
 

@@ -1,5 +1,7 @@
 #include <yl/texture_device.hpp>
 
+#include <fmt/format.h>
+
 #include "base/attempt.hpp"
 
 namespace yl {
@@ -24,6 +26,39 @@ Result<PreparedUpload> prepare_upload(const Texture& texture, const DeviceProfil
         YL_TRY(prepared.converted, converted_for(prepared.plan, texture));
     }
     return prepared;
+}
+
+Result<PreparedUpdate> prepare_update(const UploadPlan& whole, const TextureBox& box,
+                                      const Texture& texels, const DeviceProfile& profile) {
+    PreparedUpdate prepared;
+    YL_TRY(prepared.plan, plan_update(whole, box, profile));
+    const TextureShape& given = texels.shape();
+    if (given.format != whole.source_format || given.width != box.width ||
+        given.height != box.height || given.depth != box.depth)
+        return fail(
+            ErrorKind::usage,
+            fmt::format("{} x {} x {} texels of {} do not fill a box of {} x {} x {} texels "
+                        "of {}",
+                        given.width, given.height, given.depth, info(given.format).name, box.width,
+                        box.height, box.depth, info(whole.source_format).name));
+    if (prepared.plan.converts()) {
+        YL_TRY(prepared.converted, converted_for(prepared.plan, texels));
+    }
+    return prepared;
+}
+
+Result<TextureShape> shape_of_part(const TextureShape& whole, std::uint32_t level,
+                                   std::uint32_t layer, std::uint32_t face) {
+    if (level >= whole.levels || layer >= whole.layers || face >= whole.faces)
+        return fail(ErrorKind::usage, fmt::format("the texture has no level {}, layer {}, face {}",
+                                                  level, layer, face));
+    TextureShape part{.format = whole.format,
+                      .width = whole.width_at(level),
+                      .height = whole.height_at(level),
+                      .depth = whole.depth_at(level)};
+    part.is_1d = whole.is_1d;
+    part.is_3d = whole.dimensions() == 3 && part.depth == 1;
+    return part;
 }
 
 Result<UploadedTexture> upload_texture(TextureDevice& device, const Texture& texture,

@@ -217,3 +217,61 @@ TEST_CASE("the keeper on OpenGL, streamed") {
     CHECK(keeper.look(missing).state == KeeperState::failed);
     must(device.functions()->check("run this test"));
 }
+
+namespace {
+
+/// The real driver, but that it says to be out of memory when told so.
+struct SpentDriver {
+    static inline GLenum pending = GL_NO_ERROR;
+    static inline PFNGLGETERRORPROC real = nullptr;
+
+    static GLenum get_error() {
+        const GLenum error = pending;
+        pending = GL_NO_ERROR;
+        return error != GL_NO_ERROR ? error : real();
+    }
+};
+
+}  // namespace
+
+TEST_CASE("OpenGL without memory, or lost, is an error, and no texture stays") {
+    const GlFixture fixture;
+    SpentDriver::real = reinterpret_cast<PFNGLGETERRORPROC>(fixture.context.loader()("glGetError"));
+    const auto device = must(gl::Device::open([&](const char* name) -> void* {
+        return std::string(name) == "glGetError" ? reinterpret_cast<void*>(&SpentDriver::get_error)
+                                                 : fixture.context.loader()(name);
+    }));
+    const Texture texture = support::random_texture(
+        {.format = Format::rgba8_srgb, .width = 4, .height = 4, .levels = 3}, 1);
+    SpentDriver::pending = GL_OUT_OF_MEMORY;
+    const Error spent = must_fail(device.upload(texture));
+    CHECK(spent.kind == ErrorKind::limit);
+    CHECK(contains(spent.message, "out of memory"));
+    CHECK(device.sampler_count() == 0);
+    SpentDriver::pending = 0x0507;  // GL_CONTEXT_LOST
+    CHECK(must_fail(device.upload(texture)).kind == ErrorKind::device);
+    CHECK(
+        support::holds(must(device.upload(texture)), must(device.upload(texture)).plan(), texture));
+}
+
+TEST_CASE("layers of an array that come later, on OpenGL") {
+    GlFixture gl;
+    const TextureShape shape = {.format = Format::rgba8_unorm,
+                                .width = 8,
+                                .height = 4,
+                                .levels = 4,
+                                .layers = 5,
+                                .is_array = true};
+    const Texture texture = support::random_texture(shape, 3);
+    auto uploaded = must(gl.device.upload(texture, {.wish = {.layer_count = 2}}));
+    const UploadPlan rest =
+        must(plan_upload(shape, gl.device.profile(), {.first_layer = 2, .layer_count = 3}));
+    CHECK(rest.regions.size() == 4 * 3);
+    must(uploaded.write(rest, 0, texture));
+    CHECK(support::holds(uploaded, rest, texture));
+    const Texture one = must(uploaded.read_back(2, 4, 0));
+    CHECK(one.shape().width == 2);
+    CHECK(std::memcmp(one.level(0).data(), texture.image(2, 4).data, one.level(0).size()) == 0);
+    CHECK(must_fail(uploaded.read_back(4, 0, 0)).kind == ErrorKind::usage);
+    CHECK(must_fail(uploaded.read_back(0, 5, 0)).kind == ErrorKind::usage);
+}

@@ -343,3 +343,95 @@ TEST_CASE("10,000 loads and drops leave nothing behind") {
     CHECK(keeper.totals().device_bytes == 0);
     CHECK(bench.device.textures_alive() == 0);
 }
+
+TEST_CASE("every kind of texture file has a placeholder of its kind, and comes") {
+    Bench bench;
+    TextureKeeper keeper(bench.device);
+    const std::vector<TextureShape> shapes = {
+        {.format = Format::rgba8_srgb, .width = 6, .height = 4, .levels = 3},
+        {.format = Format::bc1_srgb, .width = 8, .height = 8, .layers = 3, .is_array = true},
+        {.format = Format::rgba16_float, .width = 8, .height = 8, .levels = 4, .faces = 6},
+        {.format = Format::r8_unorm,
+         .width = 4,
+         .height = 4,
+         .layers = 2,
+         .faces = 6,
+         .is_array = true},
+        {.format = Format::rg8_unorm, .width = 4, .height = 4, .depth = 4, .levels = 3},
+        {.format = Format::rgba8_unorm, .width = 16, .levels = 5, .is_1d = true}};
+    std::vector<TextureTicket> tickets;
+    for (const TextureShape& shape : shapes) {
+        const std::string path = bench.folder.path(std::string(name(kind_of(shape))) + ".ktx2");
+        must(write_texture(path, support::random_texture(shape, 9)));
+        tickets.push_back(keeper.want({.file = path, .kind = kind_of(shape)}));
+        const DeviceTexture* placeholder = keeper.texture(tickets.back());
+        REQUIRE(placeholder != nullptr);
+        CHECK(kind_of(placeholder->shape()) == kind_of(shape));
+        CHECK(placeholder->shape().width == 1);
+    }
+    CHECK(keeper.pump_until_settled().ready == shapes.size());
+    for (std::size_t i = 0; i < shapes.size(); ++i) {
+        CHECK(keeper.texture(tickets[i])->shape() == shapes[i]);
+        const Texture sent = support::random_texture(shapes[i], 9);
+        const Texture back = must(keeper.texture(tickets[i])->read_back());
+        CHECK(std::ranges::equal(back.level(0), sent.level(0)));
+    }
+}
+
+TEST_CASE("conversions on the way and findings reach the ticket") {
+    support::TemporaryFolder folder;
+    RecordingDevice device(must(find_profile("webgl2")));
+    Texture gray =
+        support::random_texture({.format = Format::r8_unorm, .width = 4, .height = 4}, 1);
+    gray.traits.swizzle = gray_swizzle;
+    must(write_texture(folder.path("gray.ktx2"), gray));
+    TextureKeeper keeper(device);
+    const auto ticket = keeper.want(
+        {.file = folder.path("gray.ktx2"), .sampler = must(parse_sampler("wrap=clamp-to-border"))});
+    keeper.pump_until_settled();
+    const KeptTexture kept = keeper.look(ticket);
+    CHECK(kept.state == KeeperState::ready);
+    CHECK(kept.device_bytes == 64);
+    REQUIRE(kept.findings.size() >= 2);
+    std::string all;
+    for (const Finding& finding : kept.findings)
+        all += finding.problem;
+    CHECK(contains(all, "reorder"));
+    CHECK(contains(all, "clamp-to-border"));
+    const Texture back = must(keeper.texture(ticket)->read_back());
+    CHECK(back.level(0)[1] == gray.level(0)[0]);
+}
+
+TEST_CASE("files in memory: pictures, textures, and neither") {
+    Bench bench;
+    TextureKeeper keeper(bench.device);
+    const auto bytes_of_file = [&](const std::string& path) {
+        return std::make_shared<const std::vector<std::byte>>(support::read_bytes(path));
+    };
+    const auto picture =
+        keeper.want({.file = "in memory", .bytes = bytes_of_file(bench.square("a.png", 8, 33))});
+    write_text(bench.folder.path("text"), "words, words, words, and no picture at all");
+    const auto text =
+        keeper.want({.file = "words", .bytes = bytes_of_file(bench.folder.path("text"))});
+    keeper.pump_until_settled();
+    CHECK(red_of(*keeper.texture(picture)) == 33);
+    CHECK(keeper.look(text).state == KeeperState::failed);
+    CHECK(keeper.look(text).error.value().place == "words");
+    CHECK(keeper.reload_changed() == 0);
+    CHECK(name(keeper.look(text).state) == "failed");
+}
+
+TEST_CASE("limits of the keeper hold for every file, before its bytes are read") {
+    Bench bench;
+    TextureKeeper keeper(bench.device, {.limits = {.greatest_side = 16, .greatest_bytes = 4096}});
+    const auto large = keeper.want({.file = bench.square("large.png", 20, 1)});
+    const auto fine = keeper.want({.file = bench.square("fine.png", 16, 1)});
+    write_text(bench.folder.path("long.png"), std::string(5000, 'x'));
+    const auto long_file = keeper.want({.file = bench.folder.path("long.png")});
+    const auto folder = keeper.want({.file = bench.folder.path(".")});
+    keeper.pump_until_settled();
+    CHECK(keeper.look(large).error.value().kind == ErrorKind::limit);
+    CHECK(keeper.look(fine).state == KeeperState::ready);
+    CHECK(contains(keeper.look(long_file).error.value().message, "5000 bytes"));
+    CHECK(contains(keeper.look(folder).error.value().message, "folder"));
+}

@@ -133,20 +133,8 @@ Status GpuTexture::show_levels(LevelRange range) {
 }
 
 Status GpuTexture::update(const TextureBox& box, const Texture& texels) {
-    YL_TRY(const UploadPlan plan, plan_update(plan_, box, *profile_));
-    const TextureShape& given = texels.shape();
-    if (given.format != plan.source_format || given.width != box.width ||
-        given.height != box.height || given.depth != box.depth)
-        return fail(
-            ErrorKind::usage,
-            fmt::format("{} x {} x {} texels of {} do not fill a box of {} x {} x {} texels "
-                        "of {}",
-                        given.width, given.height, given.depth, info(given.format).name, box.width,
-                        box.height, box.depth, info(plan.source_format).name));
-    if (!plan.converts())
-        return write(plan, 0, texels);
-    YL_TRY(const Texture converted, converted_for(plan, texels));
-    return write(plan, 0, converted);
+    YL_TRY(const PreparedUpdate update, prepare_update(plan_, box, texels, *profile_));
+    return write(update.plan, 0, update.source(texels));
 }
 
 Result<std::uint64_t> GpuTexture::handle(const std::optional<Sampler>& sampler) {
@@ -194,17 +182,8 @@ Result<Texture> GpuTexture::read_back() const {
 
 Result<Texture> GpuTexture::read_back(std::uint32_t level, std::uint32_t layer,
                                       std::uint32_t face) const {
-    const TextureShape& whole = plan_.shape;
-    if (level >= whole.levels || layer >= whole.layers || face >= whole.faces)
-        return fail(ErrorKind::usage, fmt::format("the texture has no level {}, layer {}, face {}",
-                                                  level, layer, face));
+    YL_TRY(const TextureShape shape, shape_of_part(plan_.shape, level, layer, face));
     YL_TRY(const Texture all, read_back());
-    TextureShape shape{.format = whole.format,
-                       .width = whole.width_at(level),
-                       .height = whole.height_at(level),
-                       .depth = whole.depth_at(level)};
-    shape.is_1d = whole.is_1d;
-    shape.is_3d = whole.dimensions() == 3 && shape.depth == 1;
     YL_TRY(Texture one, Texture::create(shape));
     one.traits = traits_;
     std::copy_n(all.image(level, layer, face).data, shape.level_bytes(0), one.level(0).data());

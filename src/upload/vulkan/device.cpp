@@ -65,14 +65,11 @@ Result<GpuTexture> Device::create(const TextureRequest& request, UploadPlan plan
     return result;
 }
 
-Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& options) {
-    UploadWish wish = options.wish;
-    wish.staging_budget = std::min(wish.staging_budget, context_->options.staging_budget);
-    YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(),
-                                                   {.wish = wish,
-                                                    .sampler = options.sampler,
-                                                    .role = options.role,
-                                                    .label = options.label}));
+Result<GpuTexture> Device::upload(const Texture& texture, const PrepareOptions& options) {
+    PrepareOptions within = options;
+    within.wish.staging_budget =
+        std::min(within.wish.staging_budget, context_->options.staging_budget);
+    YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(), within));
     YL_TRY(GpuTexture result, create(prepared.request, prepared.plan));
     result.findings_ = std::move(prepared.findings);
     for (std::size_t batch = 0; batch < prepared.plan.batches.size(); ++batch)
@@ -84,12 +81,8 @@ Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& o
 }
 
 Result<RecordedUpload> Device::record(VkCommandBuffer commands, const Texture& texture,
-                                      const UploadOptions& options) {
-    YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(),
-                                                   {.wish = options.wish,
-                                                    .sampler = options.sampler,
-                                                    .role = options.role,
-                                                    .label = options.label}));
+                                      const PrepareOptions& options) {
+    YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(), options));
     const UploadPlan& plan = prepared.plan;
     YL_TRY(GpuTexture result, create(prepared.request, plan));
     result.findings_ = std::move(prepared.findings);

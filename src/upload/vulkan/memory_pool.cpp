@@ -88,13 +88,14 @@ Result<MemoryPiece> MemoryPool::take(const VkMemoryRequirements& wanted,
     const auto type = find_type(wanted.memoryTypeBits, properties);
     if (!type)
         return fail(ErrorKind::device, "the Vulkan device has no memory of the kind needed");
+    const bool is_large = wanted.size > block_bytes / 2;
     for (Block& block : blocks_)
-        if (block.type == *type)
+        if (block.type == *type && !is_large)
             if (auto piece = cut(block, wanted)) {
                 bytes_taken_ += piece->size;
                 return *piece;
             }
-    const VkDeviceSize size = wanted.size > block_bytes / 2 ? wanted.size : block_bytes;
+    const VkDeviceSize size = is_large ? wanted.size : block_bytes;
     YL_TRY(Block block, new_block(*type, size));
     blocks_.push_back(std::move(block));
     const auto piece = cut(blocks_.back(), wanted);

@@ -148,19 +148,8 @@ Status GpuTexture::show_levels(LevelRange range) {
 }
 
 Status GpuTexture::update(const TextureBox& box, const Texture& texels) {
-    YL_TRY(const UploadPlan plan, plan_update(plan_, box, context_->profile));
-    const TextureShape& given = texels.shape();
-    if (given.format != plan.source_format || given.width != box.width ||
-        given.height != box.height || given.depth != box.depth)
-        return fail(ErrorKind::usage,
-                    fmt::format("{} x {} x {} texels of {} do not fill a box of {} x {} x {} "
-                                "texels of {}",
-                                given.width, given.height, given.depth, info(given.format).name,
-                                box.width, box.height, box.depth, info(plan.source_format).name));
-    if (!plan.converts())
-        return write(plan, 0, texels);
-    YL_TRY(const Texture converted, converted_for(plan, texels));
-    return write(plan, 0, converted);
+    YL_TRY(const PreparedUpdate update, prepare_update(plan_, box, texels, context_->profile));
+    return write(update.plan, 0, update.source(texels));
 }
 
 Result<Texture> GpuTexture::read_back() const {
@@ -177,24 +166,15 @@ Result<Texture> GpuTexture::read_back() const {
 
 Result<Texture> GpuTexture::read_back(std::uint32_t level, std::uint32_t layer,
                                       std::uint32_t face) const {
-    const TextureShape& whole = plan_.shape;
-    if (level >= whole.levels || layer >= whole.layers || face >= whole.faces ||
-        !parts_->is_shown(level))
-        return fail(
-            ErrorKind::usage,
-            fmt::format("the texture shows no level {}, layer {}, face {}", level, layer, face));
-    TextureShape shape{.format = whole.format,
-                       .width = whole.width_at(level),
-                       .height = whole.height_at(level),
-                       .depth = whole.depth_at(level)};
-    shape.is_1d = whole.is_1d;
-    shape.is_3d = whole.dimensions() == 3 && shape.depth == 1;
+    YL_TRY(const TextureShape shape, shape_of_part(plan_.shape, level, layer, face));
+    if (!parts_->is_shown(level))
+        return fail(ErrorKind::usage, fmt::format("level {} is not shown", level));
     YL_TRY(Texture texture, Texture::create(shape));
     texture.traits = traits_;
     YL_TRY(const HostBuffer buffer,
            HostBuffer::create(*context_, shape.level_bytes(0), VK_BUFFER_USAGE_TRANSFER_DST_BIT));
     VkBufferImageCopy copy{};
-    copy.imageSubresource = {VK_IMAGE_ASPECT_COLOR_BIT, level, layer * whole.faces + face, 1};
+    copy.imageSubresource = {VK_IMAGE_ASPECT_COLOR_BIT, level, layer * plan_.shape.faces + face, 1};
     copy.imageExtent = {shape.width, shape.height, shape.depth};
     const Functions& vk = context_->vk;
     YL_TRY(const std::uint64_t submission,
