@@ -51,6 +51,7 @@ int run(int argc, char** argv) {
     add_draw(app, session);
     add_diff(app, session);
     add_upload(app, session);
+    add_mesh(app, session);
     add_demo(app, session);
     try {
         app.parse(argc, argv);

@@ -1,0 +1,117 @@
+// The textures of a model: which there are, what they mean, where they come from, and how they are
+// sampled. Needs YellowLattice::mesh.
+#pragma once
+
+#include <array>
+#include <filesystem>
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+#include <yl/finding.hpp>
+#include <yl/limits.hpp>
+#include <yl/role.hpp>
+#include <yl/sampler.hpp>
+
+namespace yl::mesh {
+
+/// What a material uses a texture for: glTF 2.0, and its ratified material extensions.
+enum class Slot : std::uint8_t {
+    base_color,
+    metallic_roughness,
+    normal,
+    occlusion,
+    emissive,
+    clearcoat,
+    clearcoat_roughness,
+    clearcoat_normal,
+    sheen_color,
+    sheen_roughness,
+    specular,
+    specular_color,
+    transmission,
+    thickness,
+    iridescence,
+    iridescence_thickness,
+    anisotropy,
+};
+
+[[nodiscard]] std::string_view name(Slot slot);
+/// Colours are sRGB; everything else is numbers.
+[[nodiscard]] Role role_of(Slot slot);
+
+enum class ImageSource : std::uint8_t {
+    file,         ///< beside the model
+    data_uri,     ///< in its JSON
+    buffer_view,  ///< in one of its buffers
+};
+
+[[nodiscard]] std::string_view name(ImageSource source);
+
+/// One image of the model's list.
+struct ModelImage {
+    std::string name = {};
+    ImageSource source = ImageSource::file;
+    std::string uri = {};             ///< as it stands in the model; of data URIs, the beginning
+    std::filesystem::path file = {};  ///< where that leads
+    std::uint64_t bytes = 0;
+    std::string file_format = {};  ///< by its content
+    std::uint32_t width = 0, height = 0;
+    std::optional<Error> error = {};          ///< why it cannot be had
+    std::optional<std::size_t> same_as = {};  ///< an earlier image with the same bytes
+};
+
+/// KHR_texture_transform: coordinates are scaled, turned and moved, in this order.
+struct CoordinateTransform {
+    std::array<float, 2> offset = {0, 0};
+    float rotation = 0;  ///< radians
+    std::array<float, 2> scale = {1, 1};
+};
+
+/// A texture in a material.
+struct BoundTexture {
+    Slot slot = Slot::base_color;
+    std::size_t texture = 0;                ///< of the model's list
+    std::optional<std::size_t> image = {};  ///< none: the texture has no image that is understood
+    Sampler sampler = {};                   ///< glTF's defaults where the model is silent
+    std::uint32_t coordinate_set = 0;
+    std::optional<CoordinateTransform> transform = {};
+    float factor = 1;  ///< scale of a normal map, strength of an occlusion map
+};
+
+enum class AlphaUse : std::uint8_t { opaque, mask, blend };
+
+struct ModelMaterial {
+    std::string name = {};
+    AlphaUse alpha = AlphaUse::opaque;
+    float cutoff = 0.5F;  ///< of `mask`
+    std::vector<BoundTexture> textures = {};
+};
+
+struct Model {
+    std::filesystem::path file = {};
+    std::vector<ModelImage> images = {};
+    std::vector<std::vector<std::byte>> contents = {};  ///< of the images, as files; may be empty
+    std::vector<ModelMaterial> materials = {};
+    Findings findings = {};
+};
+
+struct ModelReadOptions {
+    ReadLimits limits = {};
+    /// Images may lie outside of the model's folder, by ".." or absolute paths.
+    bool allow_outside = false;
+    /// Images are decoded, to know their format and size and whether they are whole.
+    bool look_into_images = true;
+};
+
+/// Reads a glTF 2.0 model, .gltf or .glb by its content, and all of its images as files. An image
+/// that cannot be had is said in its `error` and in the findings, and stops nothing. Fails when the
+/// model itself is broken: bad JSON, indices that are not there, lengths beyond the buffers.
+[[nodiscard]] Result<Model> read_model(const std::filesystem::path& path,
+                                       const ModelReadOptions& options = {});
+/// The same from memory; relative URIs are looked for in `folder`.
+[[nodiscard]] Result<Model> read_model(std::span<const std::byte> bytes,
+                                       const std::filesystem::path& folder,
+                                       const ModelReadOptions& options = {});
+
+}  // namespace yl::mesh

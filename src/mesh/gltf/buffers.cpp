@@ -1,0 +1,102 @@
+#include "mesh/gltf/buffers.hpp"
+
+#include "base/attempt.hpp"
+#include "base/bytes.hpp"
+#include "base/file.hpp"
+#include "mesh/gltf/uri.hpp"
+
+namespace yl::mesh {
+namespace {
+
+constexpr std::uint32_t magic = 0x46546C67;         // "glTF"
+constexpr std::uint32_t json_chunk = 0x4E4F534A;    // "JSON"
+constexpr std::uint32_t binary_chunk = 0x004E4942;  // "BIN"
+
+tl::unexpected<Error> broken(std::string message, std::optional<std::uint64_t> offset = {}) {
+    return fail(ErrorKind::malformed, std::move(message), offset);
+}
+
+}  // namespace
+
+Result<Container> split_container(std::span<const std::byte> bytes) {
+    Container container;
+    if (bytes.size() < 4 || load<std::uint32_t>(bytes.data()) != magic) {
+        container.json = bytes;
+        return container;
+    }
+    ByteReader reader(bytes);
+    YL_CHECK(reader.skip(4));
+    YL_TRY(const auto version, reader.read<std::uint32_t>());
+    YL_TRY(const auto length, reader.read<std::uint32_t>());
+    if (version != 2)
+        return broken(fmt::format("the file is of glTF {}; version 2 is read", version), 4);
+    if (length > bytes.size())
+        return broken(
+            fmt::format("the file says to have {} bytes, and has {}", length, bytes.size()), 8);
+    bool is_first = true;
+    while (reader.left() >= 8) {
+        const std::uint64_t offset = reader.offset();
+        YL_TRY(const auto chunk_length, reader.read<std::uint32_t>());
+        YL_TRY(const auto kind, reader.read<std::uint32_t>());
+        if (is_first != (kind == json_chunk) && (is_first || kind == json_chunk))
+            return broken("the first chunk, and no other, has to be JSON", offset + 4);
+        YL_TRY(const ByteSpan chunk, reader.take(chunk_length));
+        if (is_first)
+            container.json = chunk;
+        else if (kind == binary_chunk && !container.binary)
+            container.binary = chunk;
+        is_first = false;
+        YL_CHECK(reader.skip(std::min<std::uint64_t>((4 - chunk_length % 4) % 4, reader.left())));
+    }
+    if (is_first)
+        return broken("the file has no JSON", 12);
+    return container;
+}
+
+Result<std::span<const std::byte>> Buffers::buffer(std::size_t index) {
+    const Json& entry = member(model_, "buffers")[index];
+    YL_TRY(const auto declared, whole_of(entry, "byteLength"));
+    if (!declared)
+        return broken(fmt::format("buffer {} has no byteLength", index));
+    const std::string uri = text_of(entry, "uri");
+    std::span<const std::byte> bytes;
+    if (uri.empty()) {
+        if (index != 0 || !container_.binary)
+            return broken(fmt::format("buffer {} has neither a URI nor a binary chunk", index));
+        bytes = *container_.binary;
+    } else {
+        auto found = read_.find(index);
+        if (found == read_.end()) {
+            std::vector<std::byte> content;
+            if (is_data_uri(uri)) {
+                YL_TRY(content, decode_data_uri(uri, options_.limits.greatest_bytes));
+            } else {
+                YL_TRY(const auto file, resolve_uri(uri, folder_, options_.allow_outside));
+                YL_TRY(content, read_file(file, options_.limits.greatest_bytes));
+            }
+            found = read_.emplace(index, std::move(content)).first;
+        }
+        bytes = found->second;
+    }
+    if (*declared > bytes.size())
+        return broken(fmt::format("buffer {} says to have {} bytes, and has {}", index, *declared,
+                                  bytes.size()));
+    return bytes.first(*declared);
+}
+
+Result<std::span<const std::byte>> Buffers::view(std::size_t index) {
+    const Json& entry = member(model_, "bufferViews")[index];
+    YL_TRY(const auto number, index_of(entry, "buffer", model_, "buffers"));
+    YL_TRY(const auto offset, whole_of(entry, "byteOffset"));
+    YL_TRY(const auto length, whole_of(entry, "byteLength"));
+    if (!number || !length)
+        return broken(fmt::format("buffer view {} has no buffer or no byteLength", index));
+    YL_TRY(const auto bytes, buffer(*number));
+    const std::uint64_t begin = offset.value_or(0);
+    if (begin > bytes.size() || *length > bytes.size() - begin)
+        return broken(fmt::format("buffer view {} takes {} bytes at {} of buffer {}, which has {}",
+                                  index, *length, begin, *number, bytes.size()));
+    return bytes.subspan(begin, *length);
+}
+
+}  // namespace yl::mesh

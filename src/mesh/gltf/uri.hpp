@@ -1,0 +1,26 @@
+// URIs of glTF: relative paths, and data in the URI itself.
+#pragma once
+
+#include <filesystem>
+#include <string_view>
+#include <vector>
+
+#include <yl/result.hpp>
+
+namespace yl::mesh {
+
+[[nodiscard]] bool is_data_uri(std::string_view uri);
+
+/// The bytes of "data:[type][;base64],..." (RFC 2397). Fails with `ErrorKind::limit` beyond `most`
+/// bytes, before it takes the memory.
+[[nodiscard]] Result<std::vector<std::byte>> decode_data_uri(std::string_view uri,
+                                                             std::uint64_t most);
+
+/// The file that a relative URI means: percent signs decoded (RFC 3986), either kind of slash.
+/// Fails with `ErrorKind::usage` for other schemes, and, unless allowed, for what leads out of the
+/// folder.
+[[nodiscard]] Result<std::filesystem::path> resolve_uri(std::string_view uri,
+                                                        const std::filesystem::path& folder,
+                                                        bool allow_outside);
+
+}  // namespace yl::mesh

@@ -1,0 +1,361 @@
+// glTF models written in the test: images from everywhere, slots, samplers, and hostile files.
+#include <cstring>
+#include <fstream>
+#include <nlohmann/json.hpp>
+#include <yl/codec.hpp>
+#include <yl/mesh.hpp>
+
+#include "support/check.hpp"
+#include "support/files.hpp"
+#include "support/pictures.hpp"
+
+using namespace yl;
+using namespace yl::mesh;
+using nlohmann::json;
+using support::contains;
+using support::must;
+using support::must_fail;
+
+namespace {
+
+std::vector<std::byte> png(std::uint32_t side, std::uint8_t shade = 90) {
+    Image image = must(Image::create(Format::rgba8_srgb, side, side));
+    std::memset(image.view().data, shade, std::size_t{side} * side * 4);
+    return must(encode_picture("png", image.view()));
+}
+
+std::string base64(std::span<const std::byte> bytes) {
+    constexpr char alphabet[] = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+    std::string text;
+    for (std::size_t i = 0; i < bytes.size(); i += 3) {
+        std::uint32_t bits = 0;
+        for (std::size_t k = 0; k < 3; ++k)
+            bits = bits << 8 |
+                   (i + k < bytes.size() ? std::to_integer<std::uint32_t>(bytes[i + k]) : 0);
+        for (int k = 3; k >= 0; --k)
+            text += alphabet[bits >> (6 * k) & 63];
+    }
+    for (std::size_t i = 0; i < (3 - bytes.size() % 3) % 3; ++i)
+        text[text.size() - 1 - i] = '=';
+    return text;
+}
+
+std::string data_uri(std::span<const std::byte> bytes) {
+    return "data:image/png;base64," + base64(bytes);
+}
+
+json model_of(const json& images, const json& textures, const json& materials) {
+    return {{"asset", {{"version", "2.0"}}},
+            {"images", images},
+            {"textures", textures},
+            {"materials", materials}};
+}
+
+Result<Model> read(const json& model, const std::string& folder = "/nowhere",
+                   const ModelReadOptions& options = {}) {
+    const std::string text = model.dump();
+    return read_model(std::as_bytes(std::span(text)), folder, options);
+}
+
+/// A list of one thing; braces alone would make it that thing.
+json list_of(const json& thing) {
+    json list = json::array();
+    list.push_back(thing);
+    return list;
+}
+
+json base_color(std::size_t texture) {
+    return {{"name", "stone"},
+            {"pbrMetallicRoughness", {{"baseColorTexture", {{"index", texture}}}}}};
+}
+
+void append(std::vector<std::byte>& bytes, std::uint32_t number) {
+    for (int i = 0; i < 4; ++i)
+        bytes.push_back(static_cast<std::byte>(number >> 8 * i));
+}
+
+std::vector<std::byte> glb(const json& model, std::vector<std::byte> binary) {
+    std::string text = model.dump();
+    text.resize((text.size() + 3) / 4 * 4, ' ');
+    binary.resize((binary.size() + 3) / 4 * 4);
+    std::vector<std::byte> bytes;
+    append(bytes, 0x46546C67);
+    append(bytes, 2);
+    append(bytes, static_cast<std::uint32_t>(12 + 8 + text.size() + 8 + binary.size()));
+    append(bytes, static_cast<std::uint32_t>(text.size()));
+    append(bytes, 0x4E4F534A);
+    for (const char c : text)
+        bytes.push_back(static_cast<std::byte>(c));
+    append(bytes, static_cast<std::uint32_t>(binary.size()));
+    append(bytes, 0x004E4942);
+    bytes.insert(bytes.end(), binary.begin(), binary.end());
+    return bytes;
+}
+
+}  // namespace
+
+TEST_CASE("images beside the model, by names with percent signs and either slash") {
+    const support::TemporaryFolder folder;
+    std::filesystem::create_directory(folder.path("my textures"));
+    support::write_bytes(folder.path("my textures/slate stone.png"), png(8));
+    support::write_bytes(folder.path("plain.png"), png(4));
+    const json model =
+        model_of(json::array({{{"uri", "my%20textures/slate%20stone.png"}, {"name", "slate"}},
+                              {{"uri", "my textures\\slate stone.png"}},
+                              {{"uri", "./plain.png"}},
+                              {{"uri", "gone.png"}, {"name", "gone"}}}),
+                 json::array({{{"source", 0}}, {{"source", 3}}}),
+                 json::array({base_color(0), base_color(1)}));
+    const std::string text = model.dump();
+    std::ofstream(folder.path("model.gltf")) << text;
+    const Model read = must(read_model(folder.path("model.gltf")));
+    REQUIRE(read.images.size() == 4);
+    CHECK(read.images[0].width == 8);
+    CHECK(read.images[0].file_format == "PNG");
+    CHECK(read.images[0].source == ImageSource::file);
+    CHECK(read.images[1].same_as == 0U);  // the same file by another name
+    CHECK(read.images[2].height == 4);
+    CHECK_FALSE(read.images[2].same_as);
+    REQUIRE(read.images[3].error);
+    CHECK(read.images[3].error->kind == ErrorKind::io);
+    REQUIRE(read.findings.size() == 1);
+    CHECK(contains(read.findings[0].problem, "image 3 (gone)"));
+    CHECK(read.materials[1].textures[0].image == 3U);  // its place is kept, for a placeholder
+}
+
+TEST_CASE("images in data URIs, in buffers, and in a .glb file's binary chunk") {
+    const auto first = png(8), second = png(16);
+    std::vector<std::byte> binary(first.begin(), first.end());
+    binary.insert(binary.end(), second.begin(), second.end());
+    json model =
+        model_of(json::array({{{"bufferView", 0}, {"mimeType", "image/png"}},
+                              {{"bufferView", 1}, {"mimeType", "image/jpeg"}},  // a wrong type
+                              {{"uri", data_uri(first)}}}),
+                 json::array({{{"source", 1}}}), json::array({base_color(0)}));
+    model["buffers"] = json::array({{{"byteLength", binary.size()}}});
+    model["bufferViews"] =
+        json::array({{{"buffer", 0}, {"byteLength", first.size()}},
+                     {{"buffer", 0}, {"byteOffset", first.size()}, {"byteLength", second.size()}}});
+    const Model in_glb = must(read_model(glb(model, binary), "/nowhere"));
+    REQUIRE(in_glb.images.size() == 3);
+    CHECK(in_glb.images[0].source == ImageSource::buffer_view);
+    CHECK(in_glb.images[1].width == 16);
+    CHECK(in_glb.images[1].file_format == "PNG");
+    CHECK(in_glb.images[2].source == ImageSource::data_uri);
+    CHECK(in_glb.images[2].same_as == 0U);
+    CHECK(in_glb.contents[1] == second);
+    CHECK(in_glb.findings.empty());
+    model["buffers"][0]["uri"] = "data:application/octet-stream;base64," + base64(binary);
+    CHECK(must(read(model)).contents[1] == second);
+}
+
+TEST_CASE("every slot is found, with its role, transform, coordinate set and factor") {
+    const json texture = {{"index", 0}};
+    json material = {
+        {"name", "all"},
+        {"alphaMode", "MASK"},
+        {"alphaCutoff", 0.25},
+        {"pbrMetallicRoughness",
+         {{"baseColorTexture",
+           {{"index", 0},
+            {"texCoord", 1},
+            {"extensions",
+             {{"KHR_texture_transform",
+               {{"offset", {0.5, 0.25}},
+                {"rotation", 1.5},
+                {"scale", {2, 3}},
+                {"texCoord", 2}}}}}}},
+          {"metallicRoughnessTexture", texture}}},
+        {"normalTexture", {{"index", 0}, {"scale", 0.75}}},
+        {"occlusionTexture", {{"index", 0}, {"strength", 0.5}, {"texCoord", 1}}},
+        {"emissiveTexture", texture},
+        {"extensions",
+         {{"KHR_materials_clearcoat",
+           {{"clearcoatTexture", texture},
+            {"clearcoatRoughnessTexture", texture},
+            {"clearcoatNormalTexture", {{"index", 0}, {"scale", 2}}}}},
+          {"KHR_materials_sheen",
+           {{"sheenColorTexture", texture}, {"sheenRoughnessTexture", texture}}},
+          {"KHR_materials_specular",
+           {{"specularTexture", texture}, {"specularColorTexture", texture}}},
+          {"KHR_materials_transmission", {{"transmissionTexture", texture}}},
+          {"KHR_materials_volume", {{"thicknessTexture", texture}}},
+          {"KHR_materials_iridescence",
+           {{"iridescenceTexture", texture}, {"iridescenceThicknessTexture", texture}}},
+          {"KHR_materials_anisotropy", {{"anisotropyTexture", texture}}}}}};
+    const Model model =
+        must(read(model_of(json::array({{{"uri", data_uri(png(4))}}}),
+                           json::array({{{"source", 0}}}), json::array({material}))));
+    const ModelMaterial& read_material = model.materials.at(0);
+    CHECK(read_material.alpha == AlphaUse::mask);
+    CHECK(read_material.cutoff == 0.25F);
+    REQUIRE(read_material.textures.size() == 17);
+    for (std::size_t i = 0; i < 17; ++i)
+        CHECK(read_material.textures[i].slot == static_cast<Slot>(i));
+    const BoundTexture& color = read_material.textures[0];
+    CHECK(color.coordinate_set == 2);  // the transform's own
+    REQUIRE(color.transform);
+    CHECK(color.transform->offset == std::array{0.5F, 0.25F});
+    CHECK(color.transform->rotation == 1.5F);
+    CHECK(color.transform->scale == std::array{2.0F, 3.0F});
+    CHECK(read_material.textures[2].factor == 0.75F);
+    CHECK(read_material.textures[3].factor == 0.5F);
+    CHECK(read_material.textures[3].coordinate_set == 1);
+    CHECK(role_of(Slot::emissive) == Role::color);
+    CHECK(role_of(Slot::metallic_roughness) == Role::data);
+    CHECK(role_of(Slot::clearcoat_normal) == Role::normal);
+    CHECK(name(Slot::sheen_color) == "sheen color");
+    // one image as colours and as numbers
+    REQUIRE(model.findings.size() == 1);
+    CHECK(contains(model.findings[0].problem, "colours and as numbers"));
+}
+
+TEST_CASE("samplers: all enumerants, and defaults where the model is silent") {
+    json model = model_of(json::array({{{"uri", data_uri(png(4))}}}), json::array(), json::array());
+    const std::pair<int, Sampler> filters[] = {
+        {9728, {.min = Filter::nearest, .mip = MipFilter::none}},
+        {9729, {.min = Filter::linear, .mip = MipFilter::none}},
+        {9984, {.min = Filter::nearest, .mip = MipFilter::nearest}},
+        {9985, {.min = Filter::linear, .mip = MipFilter::nearest}},
+        {9986, {.min = Filter::nearest, .mip = MipFilter::linear}},
+        {9987, {.min = Filter::linear, .mip = MipFilter::linear}}};
+    model["samplers"] = json::array();
+    for (const auto& [number, sampler] : filters) {
+        model["textures"].push_back({{"source", 0}, {"sampler", model["samplers"].size()}});
+        model["materials"].push_back(base_color(model["samplers"].size()));
+        model["samplers"].push_back({{"minFilter", number}});
+    }
+    model["textures"].push_back({{"source", 0}, {"sampler", 6}});
+    model["samplers"].push_back({{"magFilter", 9728}, {"wrapS", 33071}, {"wrapT", 33648}});
+    model["materials"].push_back(base_color(6));
+    model["textures"].push_back({{"source", 0}});
+    model["materials"].push_back(base_color(7));
+    const Model read_back = must(read(model));
+    for (std::size_t i = 0; i < 6; ++i) {
+        CHECK(read_back.materials[i].textures[0].sampler.min == filters[i].second.min);
+        CHECK(read_back.materials[i].textures[0].sampler.mip == filters[i].second.mip);
+    }
+    const Sampler& wrapped = read_back.materials[6].textures[0].sampler;
+    CHECK(wrapped.mag == Filter::nearest);
+    CHECK(wrapped.wrap[0] == Wrap::clamp_to_edge);
+    CHECK(wrapped.wrap[1] == Wrap::mirror);
+    CHECK(read_back.materials[7].textures[0].sampler == Sampler{});
+}
+
+TEST_CASE("KTX 2.0 by its extension comes before the ordinary source") {
+    const Texture blocks = support::random_texture(
+        {.format = Format::bc7_srgb, .width = 8, .height = 4, .levels = 3}, 1);
+    const auto bytes = must(encode_texture("ktx2", blocks));
+    json texture = {{"source", 0}, {"extensions", {{"KHR_texture_basisu", {{"source", 1}}}}}};
+    const Model model = must(read(model_of(
+        json::array(
+            {{{"uri", data_uri(png(4))}}, {{"uri", "data:image/ktx2;base64," + base64(bytes)}}}),
+        json::array({texture, json::object()}), json::array({base_color(0), base_color(1)}))));
+    CHECK(model.materials[0].textures[0].image == 1U);
+    CHECK(model.images[1].file_format == "KTX 2.0");
+    CHECK(model.images[1].width == 8);
+    CHECK_FALSE(model.materials[1].textures[0].image);
+    REQUIRE(model.findings.size() == 1);
+    CHECK(contains(model.findings[0].problem, "no image that is understood"));
+}
+
+TEST_CASE("hostile names: nothing outside of the folder is read unless it is allowed") {
+    const support::TemporaryFolder folder;
+    std::filesystem::create_directory(folder.path("models"));
+    support::write_bytes(folder.path("secret.png"), png(4));
+    for (const std::string uri :
+         {"../secret.png", "%2e%2e/secret.png", "..\\secret.png", "a/../../secret.png",
+          "file:///etc/hostname", "/etc/hostname", "C:\\secret.png", "https://example.org/a.png"}) {
+        CAPTURE(uri);
+        const Model model =
+            must(read(model_of(json::array({{{"uri", uri}}}), json::array(), json::array()),
+                      folder.path("models")));
+        REQUIRE(model.images[0].error);
+        CHECK(model.images[0].error->kind == ErrorKind::usage);
+        CHECK(model.contents[0].empty());
+    }
+    ModelReadOptions trusting;
+    trusting.allow_outside = true;
+    const json outside =
+        model_of(json::array({{{"uri", "../secret.png"}}}), json::array(), json::array());
+    CHECK(must(read(outside, folder.path("models"), trusting)).images[0].width == 4);
+    CHECK(must(read(model_of(json::array({{{"uri", "https://example.org/a.png"}}}), json::array(),
+                             json::array()),
+                    folder.path("models"), trusting))
+              .images[0]
+              .error);
+}
+
+TEST_CASE("hostile references and lengths are errors that name the field") {
+    const json image = {{"uri", data_uri(png(4))}};
+    const auto refused = [](const json& model) {
+        const Error error = must_fail(read(model));
+        CHECK(error.kind == ErrorKind::malformed);
+        return error.message;
+    };
+    CHECK(contains(
+        refused(model_of(list_of(image), list_of({{"source", 7}}), list_of(base_color(0)))),
+        "'source' is 7, and there are 1 images"));
+    CHECK(contains(refused(model_of(list_of(image), json::array(), list_of(base_color(0)))),
+                   "'index' is 0"));
+    CHECK(contains(
+        refused(model_of(list_of(image), list_of({{"source", -1}}), list_of(base_color(0)))),
+        "-1"));
+    CHECK(contains(
+        refused(model_of(list_of(image), list_of({{"source", "x"}}), list_of(base_color(0)))),
+        "'source'"));
+    CHECK(contains(refused(model_of(list_of(image), list_of({{"source", 0}, {"sampler", 0}}),
+                                    list_of(base_color(0)))),
+                   "samplers"));
+    CHECK(contains(refused(model_of(list_of(json::object()), json::array(), json::array())),
+                   "neither a URI nor a buffer view"));
+    json model = model_of(list_of({{"bufferView", 0}}), json::array(), json::array());
+    CHECK(contains(refused(model), "bufferViews"));
+    model["bufferViews"] = list_of({{"buffer", 0}, {"byteLength", 10}});
+    CHECK(contains(refused(model), "buffers"));
+    model["buffers"] = list_of({{"byteLength", 4}, {"uri", "data:;base64,AAAAAA=="}});
+    CHECK(contains(refused(model), "takes 10 bytes at 0 of buffer 0, which has 4"));
+    model["bufferViews"][0]["byteLength"] = 2;
+    model["bufferViews"][0]["byteOffset"] = 18446744073709551615ULL;
+    CHECK(contains(refused(model), "18446744073709551615"));
+    model["buffers"][0]["byteLength"] = 400;
+    CHECK(contains(refused(model), "says to have 400 bytes, and has 4"));
+    CHECK(must_fail(read({{"asset", {{"version", "1.0"}}}})).kind == ErrorKind::unsupported);
+    CHECK(contains(refused(json::object()), "asset.version"));
+    CHECK(contains(refused(json::array()), "neither"));
+}
+
+TEST_CASE("a data URI beyond the limits is refused before it takes memory; broken ones are said") {
+    ModelReadOptions small;
+    small.limits.greatest_bytes = 1000;
+    const json large =
+        model_of(json::array({{{"uri", "data:image/png;base64," + std::string(4000, 'A')}},
+                              {{"uri", "data:image/png;base64,A*AA"}},
+                              {{"uri", "data:image/png"}},
+                              {{"uri", "data:image/png;base64,AAAA"}}}),
+                 json::array(), json::array());
+    const Model model = must(read(large, "/nowhere", small));
+    CHECK(model.images[0].error.value().kind == ErrorKind::limit);
+    CHECK(contains(model.images[1].error.value().message, "not base64"));
+    CHECK(contains(model.images[2].error.value().message, "comma"));
+    CHECK(model.images[3].error);  // three zero bytes are no picture
+    CHECK(model.findings.size() == 4);
+}
+
+TEST_CASE("a .glb file cut at every byte, or with its headers changed, is an error") {
+    const auto picture = png(4);
+    json model =
+        model_of(list_of({{"bufferView", 0}}), list_of({{"source", 0}}), list_of(base_color(0)));
+    model["buffers"] = list_of({{"byteLength", picture.size()}});
+    model["bufferViews"] = list_of({{"buffer", 0}, {"byteLength", picture.size()}});
+    const auto whole = glb(model, picture);
+    must(read_model(whole, "/nowhere"));
+    for (std::size_t size = 0; size < whole.size(); ++size)
+        CHECK_FALSE(read_model(std::span(whole).first(size), "/nowhere"));
+    auto wrong = whole;
+    wrong[4] = std::byte{1};
+    CHECK(contains(must_fail(read_model(wrong, "/nowhere")).message, "version 2"));
+    wrong = whole;
+    wrong[16] = std::byte{'X'};
+    CHECK(contains(must_fail(read_model(wrong, "/nowhere")).message, "first chunk"));
+}
