@@ -7,6 +7,7 @@
 
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
+#include "upload/staging.hpp"
 
 namespace yl {
 namespace {
@@ -63,15 +64,7 @@ class RecordedTexture final : public DeviceTexture {
 
     [[nodiscard]] Status write(const UploadPlan& plan, std::size_t batch,
                                const Texture& texture) override {
-        if (plan.shape != memory_.shape())
-            return broken("the plan was made for another shape");
-        if (batch >= plan.batches.size())
-            return broken(fmt::format("the plan has {} batches; there is no number {}",
-                                      plan.batches.size(), batch));
-        if (texture.shape().format != plan.shape.format)
-            return broken(fmt::format("the texture is {}, and the plan stores {}",
-                                      info(texture.shape().format).name,
-                                      info(plan.shape.format).name));
+        YL_CHECK(check_write(plan, batch, texture, memory_.shape()));
         const UploadBatch& part = plan.batches[batch];
         for (const UploadRegion& region : plan.regions_of(part))
             YL_CHECK(check_region(region, part));

@@ -1,4 +1,6 @@
 // Textures on their way: converted for the device, and laid into staging memory.
+#include <fmt/format.h>
+
 #include <cstring>
 
 #include <yl/block.hpp>
@@ -51,6 +53,22 @@ const std::byte* region_source(const UploadPlan& plan, const UploadRegion& regio
            place.z * texture.shape().surface_bytes(place.level) +
            place.y / f.block_height * texture.shape().row_bytes(place.level) +
            std::uint64_t{place.x / f.block_width} * f.block_bytes;
+}
+
+Status check_write(const UploadPlan& plan, std::size_t batch, const Texture& texture,
+                   const TextureShape& on_device) {
+    const auto refuse = [](std::string message) {
+        return fail(ErrorKind::usage, std::move(message));
+    };
+    if (plan.shape != on_device)
+        return refuse("the plan was made for another shape");
+    if (batch >= plan.batches.size())
+        return refuse(fmt::format("the plan has {} batches; there is no number {}",
+                                  plan.batches.size(), batch));
+    if (texture.shape().format != plan.shape.format)
+        return refuse(fmt::format("the texture is {}, and the plan stores {}",
+                                  info(texture.shape().format).name, info(plan.shape.format).name));
+    return {};
 }
 
 Result<Texture> converted_for(const UploadPlan& plan, const Texture& texture) {

@@ -10,4 +10,9 @@ namespace yl {
 [[nodiscard]] const std::byte* region_source(const UploadPlan& plan, const UploadRegion& region,
                                              const Texture& texture);
 
+/// Whether this batch of the plan can be written from this texture to a device's texture of this
+/// shape. Fails with `ErrorKind::usage`, naming what does not fit.
+[[nodiscard]] Status check_write(const UploadPlan& plan, std::size_t batch, const Texture& texture,
+                                 const TextureShape& on_device);
+
 }  // namespace yl

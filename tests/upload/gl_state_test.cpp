@@ -256,22 +256,5 @@ TEST_CASE("OpenGL without memory, or lost, is an error, and no texture stays") {
 
 TEST_CASE("layers of an array that come later, on OpenGL") {
     GlFixture gl;
-    const TextureShape shape = {.format = Format::rgba8_unorm,
-                                .width = 8,
-                                .height = 4,
-                                .levels = 4,
-                                .layers = 5,
-                                .is_array = true};
-    const Texture texture = support::random_texture(shape, 3);
-    auto uploaded = must(gl.device.upload(texture, {.wish = {.layer_count = 2}}));
-    const UploadPlan rest =
-        must(plan_upload(shape, gl.device.profile(), {.first_layer = 2, .layer_count = 3}));
-    CHECK(rest.regions.size() == 4 * 3);
-    must(uploaded.write(rest, 0, texture));
-    CHECK(support::holds(uploaded, rest, texture));
-    const Texture one = must(uploaded.read_back(2, 4, 0));
-    CHECK(one.shape().width == 2);
-    CHECK(std::memcmp(one.level(0).data(), texture.image(2, 4).data, one.level(0).size()) == 0);
-    CHECK(must_fail(uploaded.read_back(4, 0, 0)).kind == ErrorKind::usage);
-    CHECK(must_fail(uploaded.read_back(0, 5, 0)).kind == ErrorKind::usage);
+    support::check_late_layers(gl.device);
 }

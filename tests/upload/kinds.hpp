@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <cstring>
 #include <yl/yl.hpp>
 
 #include "support/check.hpp"
@@ -58,6 +59,29 @@ inline bool holds(const yl::DeviceTexture& on_device, const yl::UploadPlan& plan
         if (!std::ranges::equal(back.level(level), sent.level(level)))
             return false;
     return true;
+}
+
+/// Two layers of five first, the others later, on a backend's device; and parts read back.
+template <class Device>
+void check_late_layers(Device& device) {
+    const yl::TextureShape shape = {.format = yl::Format::rgba8_unorm,
+                                    .width = 8,
+                                    .height = 4,
+                                    .levels = 4,
+                                    .layers = 5,
+                                    .is_array = true};
+    const yl::Texture texture = random_texture(shape, 3);
+    auto uploaded = must(device.upload(texture, {.wish = {.layer_count = 2}}));
+    const yl::UploadPlan rest =
+        must(yl::plan_upload(shape, device.profile(), {.first_layer = 2, .layer_count = 3}));
+    CHECK(rest.regions.size() == 4 * 3);
+    must(uploaded.write(rest, 0, texture));
+    CHECK(holds(uploaded, rest, texture));
+    const yl::Texture one = must(uploaded.read_back(2, 4, 0));
+    CHECK(one.shape().width == 2);
+    CHECK(std::memcmp(one.level(0).data(), texture.image(2, 4).data, one.level(0).size()) == 0);
+    CHECK(must_fail(uploaded.read_back(4, 0, 0)).kind == yl::ErrorKind::usage);
+    CHECK(must_fail(uploaded.read_back(0, 5, 0)).kind == yl::ErrorKind::usage);
 }
 
 }  // namespace support

@@ -88,10 +88,7 @@ void GpuTexture::bind(std::uint32_t unit) const {
 
 Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Texture& texture) {
     const Functions& gl = *functions_;
-    if (plan.shape != plan_.shape || texture.shape().format != plan.shape.format)
-        return fail(ErrorKind::usage, "the plan or the texture is of another shape or format");
-    if (batch >= plan.batches.size())
-        return fail(ErrorKind::usage, fmt::format("the plan has no batch {}", batch));
+    YL_CHECK(check_write(plan, batch, texture, plan_.shape));
     const UploadBatch& part = plan.batches[batch];
     const FormatInfo& f = info(plan.shape.format);
     const TextureObject object{gl, target_, texture_};

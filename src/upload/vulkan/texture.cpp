@@ -5,6 +5,7 @@
 #include <set>
 
 #include "base/attempt.hpp"
+#include "upload/staging.hpp"
 #include "upload/vulkan/image.hpp"
 
 namespace yl::vulkan {
@@ -105,10 +106,7 @@ void GpuTexture::write_descriptor(VkDescriptorSet set, std::uint32_t binding,
 }
 
 Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Texture& texture) {
-    if (plan.shape != plan_.shape || texture.shape().format != plan.shape.format)
-        return fail(ErrorKind::usage, "the plan or the texture is of another shape or format");
-    if (batch >= plan.batches.size())
-        return fail(ErrorKind::usage, fmt::format("the plan has no batch {}", batch));
+    YL_CHECK(check_write(plan, batch, texture, plan_.shape));
     const UploadBatch& part = plan.batches[batch];
     YL_TRY(parts_->last_submission,
            context_->staging->submit(part.bytes, [&](const Recording& recording) {
