@@ -30,7 +30,7 @@ Status set_pitches(const Functions& gl, const UploadRegion& region, const Format
 }
 
 const void* buffer_offset(std::uint64_t bytes) {
-    return static_cast<const std::byte*>(nullptr) + bytes;
+    return reinterpret_cast<const void*>(static_cast<std::uintptr_t>(bytes));
 }
 
 }  // namespace
