@@ -47,7 +47,9 @@ Result<GpuTexture> Device::create(const TextureRequest& request, UploadPlan plan
         gl.CreateTextures(result.target_, 1, &result.texture_);
     else
         gl.GenTextures(1, &result.texture_);
-    const BoundTexture bound(gl, result.target_, result.texture_);
+    std::optional<BoundTexture> bound;  // which also gives a new name its target
+    if (!directly)
+        bound.emplace(gl, result.target_, result.texture_);
     const TextureObject object{gl, result.target_, result.texture_};
     if (result.is_immutable_)
         allocate_fixed(object, result.plan_.shape);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <optional>
 #include <span>
 
 #include "upload/gl/functions.hpp"
@@ -47,6 +48,18 @@ class BoundTexture {
     const Functions& gl_;
     GLenum target_;
     GLuint before_ = 0;
+};
+
+/// Bound where direct state access may not be used; otherwise nothing is.
+class BoundUnlessDirect {
+ public:
+    BoundUnlessDirect(const Functions& functions, GLenum target, GLuint texture) {
+        if (!functions.has_direct_state_access)
+            bound_.emplace(functions, target, texture);
+    }
+
+ private:
+    std::optional<BoundTexture> bound_ = {};
 };
 
 }  // namespace yl::gl

@@ -92,8 +92,7 @@ Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Textur
     const UploadBatch& part = plan.batches[batch];
     const FormatInfo& f = info(plan.shape.format);
     const TextureObject object{gl, target_, texture_};
-    // Direct state access needs no binding, but takes no harm from it either.
-    const BoundTexture bound(gl, target_, texture_);
+    const BoundUnlessDirect bound(gl, target_, texture_);
     if (stream_ == nullptr) {
         const TightPixelStore tight(gl, TightPixelStore::Direction::unpack);
         for (const UploadRegion& region : plan.regions_of(part))
@@ -123,7 +122,7 @@ Status GpuTexture::show_levels(LevelRange range) {
                     fmt::format("the texture has no levels {} to {}", range.base, range.max));
     if (!handles_.empty())
         return fail(ErrorKind::usage, "a texture with a handle cannot be changed any more");
-    const BoundTexture bound(*functions_, target_, texture_);
+    const BoundUnlessDirect bound(*functions_, target_, texture_);
     declare_levels({*functions_, target_, texture_}, range);
     declared_levels_ = range;
     return functions_->check("declare the levels");
