@@ -49,6 +49,19 @@ struct Mesh {
                                                            : std::string(name(image.source));
     }
 
+    static std::string trouble_of(const ModelImage& image) {
+        if (!image.error)
+            return "";
+        switch (image.error->kind) {
+            case yl::ErrorKind::io:
+                return "missing";
+            case yl::ErrorKind::usage:
+                return "refused";
+            default:
+                return "broken";
+        }
+    }
+
     static std::string image_table(const Model& model) {
         std::vector<std::vector<std::string>> table = {
             {"image", "name", "from", "file", "texels", "bytes", "same as", ""}};
@@ -58,7 +71,7 @@ struct Mesh {
                              image.width > 0 ? size_text(image.width, image.height) : "",
                              image.bytes > 0 ? byte_text(image.bytes) : "",
                              image.same_as ? std::to_string(*image.same_as) : "",
-                             image.error ? "missing or broken" : ""});
+                             trouble_of(image)});
         }
         return table_text(table);
     }

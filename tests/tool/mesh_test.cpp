@@ -25,7 +25,7 @@ TEST_CASE("mesh lists images and slots, and says what is missing") {
     const Outcome outcome = run_ylat("mesh " + model);
     CHECK(outcome.exit == 1);
     CHECK(contains(outcome.out, "512 x 512"));
-    CHECK(contains(outcome.out, "missing or broken"));
+    CHECK(contains(outcome.out, "missing"));
     CHECK(contains(outcome.out, "mask 0.5"));
     CHECK(contains(outcome.out, "wrap=clamp-to-edge,repeat"));
     CHECK(contains(outcome.err, "image 1 (moss) cannot be had"));

@@ -435,3 +435,39 @@ TEST_CASE("limits of the keeper hold for every file, before its bytes are read")
     CHECK(contains(keeper.look(long_file).error.value().message, "5000 bytes"));
     CHECK(contains(keeper.look(folder).error.value().message, "folder"));
 }
+
+TEST_CASE("files that are gone when memory runs short are left as they are, and all settles") {
+    Bench bench;
+    TextureKeeper keeper(bench.device, {.memory_budget = 50'000, .patience = 2});
+    const auto a = bench.square("a.png", 64, 1), b = bench.square("b.png", 64, 2);
+    const auto ta = keeper.want({.file = a}), tb = keeper.want({.file = b});
+    keeper.pump_until_settled();
+    std::filesystem::remove(a);
+    std::filesystem::remove(b);
+    // neither can give up its first level any more: the third one comes with what is left
+    const auto tc = keeper.want({.file = bench.square("c.png", 64, 3)});
+    for (int i = 0; i < 4; ++i)
+        CHECK(keeper.pump_until_settled().is_settled());
+    CHECK(keeper.look(ta).dropped_levels == 0);
+    CHECK(keeper.look(tb).dropped_levels == 0);
+    CHECK(keeper.look(ta).state == KeeperState::ready);
+    CHECK(keeper.look(tc).state == KeeperState::ready);
+    CHECK(keeper.look(tc).dropped_levels == 1);
+    CHECK(keeper.totals().device_bytes <= 50'000);
+    // and one that has given up levels and is gone does not get them back
+    std::filesystem::remove(bench.folder.path("c.png"));
+    keeper.let_go(ta);
+    for (int i = 0; i < 4; ++i)
+        CHECK(keeper.pump_until_settled().is_settled());
+    CHECK(keeper.look(tc).dropped_levels == 1);
+    REQUIRE(keeper.look(tc).error);
+    CHECK(keeper.look(tc).error->kind == ErrorKind::io);
+    CHECK(red_of(*keeper.texture(tc)) == 3);
+    // back on disk, it is read again
+    bench.square("c.png", 64, 30);
+    CHECK(keeper.reload_changed() == 1);
+    for (int i = 0; i < 4; ++i)
+        keeper.pump_until_settled();
+    CHECK(keeper.look(tc).dropped_levels == 0);
+    CHECK(red_of(*keeper.texture(tc)) == 30);
+}

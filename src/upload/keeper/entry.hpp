@@ -47,9 +47,9 @@ struct KeptEntry {
     [[nodiscard]] std::uint64_t device_bytes() const {
         return texture != nullptr ? texture->shape().total_bytes() : 0;
     }
-    [[nodiscard]] bool can_shrink() const {
-        return texture != nullptr && !has_job && texture->shape().levels > 1;
-    }
+    /// A file that could not be read again would fail in the same way, again and again.
+    [[nodiscard]] bool can_reload() const { return texture != nullptr && !has_job && !error; }
+    [[nodiscard]] bool can_shrink() const { return can_reload() && texture->shape().levels > 1; }
 };
 
 }  // namespace yl

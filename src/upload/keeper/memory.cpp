@@ -108,8 +108,7 @@ void TextureKeeper::Work::bring_back() {
     std::uint64_t best = 0;
     const KeptEntry* best_entry = nullptr;
     for (const auto& [number, entry] : entries) {
-        const bool lacks_levels =
-            entry.state == KeeperState::ready && !entry.has_job && entry.dropped_levels > 0;
+        const bool lacks_levels = entry.can_reload() && entry.dropped_levels > 0;
         if (lacks_levels &&
             (best_entry == nullptr ||
              std::pair(entry.last_use, best) > std::pair(best_entry->last_use, number))) {

@@ -6,8 +6,8 @@ namespace yl {
 namespace {
 
 Result<std::unique_ptr<DeviceTexture>> make(TextureDevice& device,
-                                            const std::array<std::uint8_t, 4>& color,
-                                            Format format, TextureKind kind) {
+                                            const std::array<std::uint8_t, 4>& color, Format format,
+                                            TextureKind kind) {
     TextureShape shape{.format = format};
     shape.is_array = kind == TextureKind::flat_array || kind == TextureKind::cube_array;
     shape.faces = kind == TextureKind::cube || kind == TextureKind::cube_array ? 6 : 1;
