@@ -103,6 +103,8 @@ Result<std::filesystem::path> resolve_uri(std::string_view uri, const std::files
         text.erase(0, 7);
     if (text.find("://") != std::string::npos)
         return fail(ErrorKind::usage, "it is not a file: nothing is fetched from elsewhere");
+    if (text.empty())
+        return fail(ErrorKind::malformed, "a URI names no file");
     const std::filesystem::path path = std::filesystem::path(text).lexically_normal();
     const bool has_drive = text.size() > 1 && text[1] == ':';
     const bool leads_out = path.is_absolute() || has_drive || *path.begin() == "..";
