@@ -3,6 +3,7 @@
 
 #include "dawn.hpp"
 #include "glasshouse.hpp"
+#include "planter.hpp"
 
 int main(int argc, char** argv) {
     if (argc != 2) {
@@ -14,6 +15,8 @@ int main(int argc, char** argv) {
                             : tl::unexpected(pictures.error());
     if (written)
         written = glasshouse::write_dawn(argv[1]);
+    if (written)
+        written = glasshouse::write_planter(argv[1]);
     if (written)
         return 0;
     std::fprintf(stderr, "make_glasshouse: %s\n", written.error().sentence().c_str());

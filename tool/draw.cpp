@@ -7,6 +7,7 @@
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "draw_cube.hpp"
+#include "draw_mesh.hpp"
 #include "driver.hpp"
 #include "session.hpp"
 
@@ -41,8 +42,9 @@ struct Draw {
     std::vector<float> lamp = {};
     std::optional<float> roughness = {};
     std::vector<std::string> roughness_paths = {};
-    std::optional<float> pitch = {};
+    std::optional<float> pitch = {}, yaw = {};
     CubeView cube = {};
+    MeshChoices mesh = {};
 
     [[nodiscard]] bool shows_cube() const { return scene_name == "sky" || scene_name == "ball"; }
 
@@ -54,8 +56,25 @@ struct Draw {
         view.is_ball = scene_name == "ball";
         view.roughness = roughness;
         view.sky.pitch = pitch.value_or(0);
+        view.sky.yaw = yaw.value_or(0);
         std::tie(view.sky.width, view.sky.height) = std::tie((*pixels)[0], (*pixels)[1]);
         return view;
+    }
+
+    yl::Result<Exit> run_mesh() const {
+        if (texture_paths.size() != 1)
+            return yl::fail_at({yl::ErrorKind::usage, "one model is drawn at a time"}, "TEXTURE");
+        MeshChoices choices = mesh;
+        choices.model = texture_paths[0];
+        choices.output = output;
+        choices.api = api;
+        choices.view.pitch = pitch.value_or(choices.view.pitch);
+        choices.view.yaw = yaw.value_or(choices.view.yaw);
+        const auto pixels = parse_size(size);
+        if (!pixels)
+            return tl::unexpected(pixels.error());
+        std::tie(choices.view.width, choices.view.height) = std::tie((*pixels)[0], (*pixels)[1]);
+        return draw_mesh(session, choices);
     }
 
     yl::Result<yl::Scene> scene(const yl::TextureShape& shape) const {
@@ -158,6 +177,8 @@ struct Draw {
     }
 
     yl::Result<Exit> run() const {
+        if (scene_name == "mesh")
+            return run_mesh();
         std::optional<yl::LevelRange> range;
         if (!declared_levels.empty()) {
             const auto parsed = parse_level_range(declared_levels, "--declare-levels");
@@ -276,13 +297,13 @@ void add_draw(CLI::App& app, Session& session) {
     command
         ->add_option("SCENE", draw->scene_name,
                      "floor (runs to the horizon), panel (a rectangle), sky (what a camera sees of "
-                     "a cube map) or ball (that reflects one)")
+                     "a cube map), ball (that reflects one) or mesh (a model)")
         ->required()
-        ->check(CLI::IsMember({"floor", "panel", "sky", "ball"}));
+        ->check(CLI::IsMember({"floor", "panel", "sky", "ball", "mesh"}));
     command
         ->add_option("TEXTURE", draw->texture_paths,
                      "Texture files; a picture file is baked on the spot. The pictures of several "
-                     "stand side by side")
+                     "stand side by side. mesh: a model file")
         ->required();
     command->add_option("-o", draw->output, "The picture file to write (.png)")
         ->required()
@@ -339,9 +360,12 @@ void add_draw(CLI::App& app, Session& session) {
         ->check(CLI::Range(0.001, 1000.0));
     command
         ->add_option("--pitch", draw->pitch,
-                     "floor: degrees that the camera looks down (13 when left out); sky, ball: up")
+                     "floor: degrees that the camera looks down (13 when left out); sky, ball: up; "
+                     "mesh: above (20)")
         ->check(CLI::Range(-90, 90));
-    command->add_option("--yaw", draw->cube.sky.yaw, "sky, ball: degrees to the right of the front")
+    command
+        ->add_option("--yaw", draw->yaw,
+                     "sky, ball, mesh: degrees to the right of the front (mesh: 30)")
         ->check(CLI::Range(-360, 360));
     command->add_option("--fov", draw->cube.sky.field_of_view, "sky: vertical, in degrees")
         ->check(CLI::Range(1, 170));
@@ -349,6 +373,15 @@ void add_draw(CLI::App& app, Session& session) {
         ->add_option("--stops", draw->cube.sky.stops,
                      "sky, ball: of exposure; each doubles the light")
         ->check(CLI::Range(-30, 30));
+    command
+        ->add_option("--show", draw->mesh.show,
+                     "mesh: lit, uv (coordinates), normal, slot (materials) or level (mip levels)")
+        ->check(CLI::IsMember({"lit", "uv", "normal", "slot", "level"}))
+        ->option_text("WHAT");
+    command->add_option("--zoom", draw->mesh.view.zoom, "mesh: beyond 1, larger")
+        ->check(CLI::Range(0.01, 100.0));
+    command->add_flag("--allow-outside", draw->mesh.allow_outside,
+                      "mesh: read images outside of the model's folder");
     command->add_flag("--matt", draw->cube.matt, "ball: matt and white, lit by all of the sky");
 }
 

@@ -32,6 +32,10 @@ class GlDriver final : public Driver {
         return yl::gl::draw_cube_scene(device_, scene, *uploaded);
     }
 
+    yl::Result<yl::Image> draw(const yl::MeshScene& scene, const yl::MeshView& view) override {
+        return yl::gl::draw_mesh(device_, scene, view);
+    }
+
     [[nodiscard]] yl::LevelCurve level_curve() const override {
         return yl::LevelCurve::piecewise_linear;
     }

@@ -36,6 +36,11 @@ class VulkanDriver final : public Driver {
         return yl::vulkan::draw_cube_scene(device_, scene, *uploaded);
     }
 
+    yl::Result<yl::Image> draw(const yl::MeshScene&, const yl::MeshView&) override {
+        return yl::fail_at(
+            {yl::ErrorKind::unsupported, "meshes are drawn by the CPU and by OpenGL"}, "--api");
+    }
+
     [[nodiscard]] yl::LevelCurve level_curve() const override {
         const bool is_mesa = device_.profile().name.find("llvmpipe") != std::string::npos;
         return is_mesa ? yl::LevelCurve::piecewise_linear : yl::LevelCurve::exact;

@@ -41,6 +41,8 @@ class GpuTexture final : public DeviceTexture {
 
     /// Binds texture and sampler to a texture unit, and leaves the active unit as it was.
     void bind(std::uint32_t unit) const;
+    /// The same with another sampler, within the device's limits: one texture serves many materials.
+    void bind(std::uint32_t unit, const Sampler& sampler) const;
 
     [[nodiscard]] std::uint32_t texture_name() const { return texture_; }
     /// GL_TEXTURE_2D, GL_TEXTURE_CUBE_MAP_ARRAY or whatever its shape asks for.
@@ -100,6 +102,7 @@ class GpuTexture final : public DeviceTexture {
     TextureTraits traits_ = {};
     Findings findings_ = {};
     std::vector<Handle> handles_ = {};
+    mutable std::vector<std::shared_ptr<const SharedSampler>> further_samplers_ = {};
 };
 
 struct DeviceOptions {

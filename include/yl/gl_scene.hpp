@@ -3,6 +3,7 @@
 
 #include <yl/cube_scene.hpp>
 #include <yl/gl.hpp>
+#include <yl/mesh_scene.hpp>
 #include <yl/scene.hpp>
 
 namespace yl::gl {
@@ -16,5 +17,9 @@ namespace yl::gl {
 /// Draws what `yl::draw_cube_scene` draws, filtered across the cube's edges; gives `rgba8-srgb`.
 [[nodiscard]] Result<Image> draw_cube_scene(const Device& device, const CubeScene& scene,
                                             const GpuTexture& cube);
+
+/// Draws what `yl::draw_mesh` draws; gives `rgba8-srgb`. The scene's textures are uploaded for it.
+[[nodiscard]] Result<Image> draw_mesh(const Device& device, const MeshScene& scene,
+                                      const MeshView& view);
 
 }  // namespace yl::gl

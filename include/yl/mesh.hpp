@@ -4,18 +4,21 @@
 
 #include <array>
 #include <filesystem>
+#include <memory>
 #include <optional>
 #include <span>
 #include <string>
 #include <vector>
 #include <yl/finding.hpp>
 #include <yl/limits.hpp>
+#include <yl/mesh_scene.hpp>
 #include <yl/role.hpp>
 #include <yl/sampler.hpp>
 
 namespace yl::mesh {
 
-/// What a material uses a texture for: glTF 2.0, and its ratified material extensions.
+/// What a material uses a texture for: glTF 2.0 and its ratified material extensions, then what
+/// only older models have.
 enum class Slot : std::uint8_t {
     base_color,
     metallic_roughness,
@@ -34,6 +37,16 @@ enum class Slot : std::uint8_t {
     iridescence,
     iridescence_thickness,
     anisotropy,
+    ambient,
+    opacity,
+    height,
+    displacement,
+    glossiness,
+    roughness,
+    metalness,
+    light_map,
+    reflection,
+    other,  ///< the model does not say what for
 };
 
 [[nodiscard]] std::string_view name(Slot slot);
@@ -44,6 +57,8 @@ enum class ImageSource : std::uint8_t {
     file,         ///< beside the model
     data_uri,     ///< in its JSON
     buffer_view,  ///< in one of its buffers
+    embedded,     ///< a file within the model
+    raw_pixels,   ///< pixels within the model; their content is given as a PNG file
 };
 
 [[nodiscard]] std::string_view name(ImageSource source);
@@ -68,32 +83,41 @@ struct CoordinateTransform {
     std::array<float, 2> scale = {1, 1};
 };
 
+/// How a texture of an older model lies over those before it in the same slot.
+struct LayerBlend {
+    std::string operation = "replace";  ///< multiply, add, subtract, divide, smooth add, signed add
+    float strength = 1;
+};
+
 /// A texture in a material.
 struct BoundTexture {
     Slot slot = Slot::base_color;
     std::size_t texture = 0;                ///< of the model's list
     std::optional<std::size_t> image = {};  ///< none: the texture has no image that is understood
-    Sampler sampler = {};                   ///< glTF's defaults where the model is silent
+    /// Where `image` is a baked one: that from which it was made, which every program reads.
+    std::optional<std::size_t> ordinary_image = {};
+    Sampler sampler = {};  ///< glTF's defaults where the model is silent
     std::uint32_t coordinate_set = 0;
     std::optional<CoordinateTransform> transform = {};
     float factor = 1;  ///< scale of a normal map, strength of an occlusion map
+    std::optional<LayerBlend> layer = {};
 };
-
-enum class AlphaUse : std::uint8_t { opaque, mask, blend };
 
 struct ModelMaterial {
-    std::string name = {};
-    AlphaUse alpha = AlphaUse::opaque;
-    float cutoff = 0.5F;  ///< of `mask`
+    MeshSurface surface = {};  ///< name, factors and alpha; its textures are below
     std::vector<BoundTexture> textures = {};
 };
+
+class ModelSource;  // the file behind a model; src/mesh/source.hpp
 
 struct Model {
     std::filesystem::path file = {};
     std::vector<ModelImage> images = {};
-    std::vector<std::vector<std::byte>> contents = {};  ///< of the images, as files; may be empty
+    /// Of the images, as files; empty where one cannot be had. They live as long as `source`.
+    std::vector<std::span<const std::byte>> contents = {};
     std::vector<ModelMaterial> materials = {};
     Findings findings = {};
+    std::shared_ptr<const ModelSource> source = {};
 };
 
 struct ModelReadOptions {
@@ -102,6 +126,8 @@ struct ModelReadOptions {
     bool allow_outside = false;
     /// Images are decoded, to know their format and size and whether they are whole.
     bool look_into_images = true;
+    /// Where a texture has been baked for its role by this library, the baked image is taken.
+    bool prefer_baked = true;
 };
 
 /// Reads a glTF 2.0 model, .gltf or .glb by its content, and all of its images as files. An image
@@ -109,7 +135,7 @@ struct ModelReadOptions {
 /// model itself is broken: bad JSON, indices that are not there, lengths beyond the buffers.
 [[nodiscard]] Result<Model> read_model(const std::filesystem::path& path,
                                        const ModelReadOptions& options = {});
-/// The same from memory; relative URIs are looked for in `folder`.
+/// The same from memory, which is copied; relative URIs are looked for in `folder`.
 [[nodiscard]] Result<Model> read_model(std::span<const std::byte> bytes,
                                        const std::filesystem::path& folder,
                                        const ModelReadOptions& options = {});

@@ -1,6 +1,7 @@
 // Several pictures side by side in one, each with its label.
 #pragma once
 
+#include <array>
 #include <string>
 #include <vector>
 #include <yl/image.hpp>
@@ -17,5 +18,14 @@ struct LabelledPicture {
 /// when there is none or one is not `rgba8-srgb`.
 [[nodiscard]] Result<Image> arrange_panels(const std::vector<LabelledPicture>& pictures,
                                            std::uint32_t columns, const std::string& heading);
+
+/// A colour and what it stands for.
+struct ColorKey {
+    std::array<float, 4> color = {};  ///< linear
+    std::string label = {};           ///< ASCII
+};
+
+/// The picture with a strip of keys below it, in as many lines as they need.
+[[nodiscard]] Result<Image> with_keys(ConstImageView picture, const std::vector<ColorKey>& keys);
 
 }  // namespace yl

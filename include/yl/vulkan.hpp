@@ -80,6 +80,8 @@ class GpuTexture final : public DeviceTexture {
     [[nodiscard]] VkSampler sampler_handle() const;
     /// For a descriptor of the type COMBINED_IMAGE_SAMPLER, or SAMPLED_IMAGE and SAMPLER.
     [[nodiscard]] VkDescriptorImageInfo descriptor() const;
+    /// The same with another sampler, within the device's limits: one texture serves many materials.
+    [[nodiscard]] Result<VkDescriptorImageInfo> descriptor(const Sampler& sampler) const;
     /// Writes it as a combined image sampler.
     void write_descriptor(VkDescriptorSet set, std::uint32_t binding,
                           std::uint32_t element = 0) const;

@@ -29,6 +29,7 @@
 #include <yl/kernel.hpp>
 #include <yl/limits.hpp>
 #include <yl/measure.hpp>
+#include <yl/mesh_scene.hpp>
 #include <yl/mip.hpp>
 #include <yl/normals.hpp>
 #include <yl/numeric.hpp>

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include <yl/numeric.hpp>
 #include "base/attempt.hpp"
 #include "inspect/canvas.hpp"
 
@@ -79,6 +80,37 @@ Result<Image> arrange_panels(const std::vector<LabelledPicture>& pictures, std::
         };
         write(grid.labels[i].title, title_ink);
         write(grid.labels[i].note, note_ink);
+    }
+    return std::move(canvas).take();
+}
+
+Result<Image> with_keys(ConstImageView picture, const std::vector<ColorKey>& keys) {
+    if (picture.format != Format::rgba8_srgb)
+        return fail(ErrorKind::usage, "a picture with keys has to be rgba8-srgb");
+    constexpr std::uint32_t patch = 14;
+    const std::uint32_t line = line_height(TextSize::small) + 6;
+    const auto width_of = [&](const ColorKey& key) {
+        return patch + 6 + text_width(key.label, TextSize::small) + 2 * gap;
+    };
+    std::vector<std::array<std::uint32_t, 2>> places;
+    std::uint32_t x = page_margin, y = picture.height + gap;
+    for (const ColorKey& key : keys) {
+        if (x > page_margin && x + width_of(key) > picture.width) {
+            x = page_margin;
+            y += line;
+        }
+        places.push_back({x, y});
+        x += width_of(key);
+    }
+    YL_TRY(Canvas canvas, Canvas::create(picture.width, y + line + gap / 2, paper));
+    canvas.place(0, 0, picture);
+    for (std::size_t i = 0; i < keys.size(); ++i) {
+        Color8 color{};
+        for (std::size_t c = 0; c < 3; ++c)
+            color[c] = linear_to_srgb8(keys[i].color[c]);
+        canvas.fill(places[i][0], places[i][1] + 2, patch, patch, color);
+        canvas.text(places[i][0] + patch + 6, places[i][1], keys[i].label, TextSize::small,
+                    title_ink);
     }
     return std::move(canvas).take();
 }

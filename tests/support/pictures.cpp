@@ -59,4 +59,12 @@ bool equal_pixels(yl::ConstImageView a, yl::ConstImageView b) {
            bytes_of(a) == bytes_of(b);
 }
 
+double mean_difference(yl::ConstImageView a, yl::ConstImageView b) {
+    const auto first = bytes_of(a), second = bytes_of(b);
+    double sum = 0;
+    for (std::size_t i = 0; i < first.size(); ++i)
+        sum += std::abs(std::to_integer<int>(first[i]) - std::to_integer<int>(second.at(i)));
+    return sum / static_cast<double>(first.size());
+}
+
 }  // namespace support

@@ -20,6 +20,9 @@ void fill_random(yl::ImageView image, Random& random);
 [[nodiscard]] std::vector<std::byte> bytes_of(yl::ConstImageView image);
 [[nodiscard]] std::vector<std::byte> bytes_of(std::initializer_list<int> values);
 
+/// Of all bytes of two pictures of 8 bits, in code values.
+[[nodiscard]] double mean_difference(yl::ConstImageView a, yl::ConstImageView b);
+
 [[nodiscard]] bool equal_pixels(yl::ConstImageView a, yl::ConstImageView b);
 
 }  // namespace support

@@ -10,10 +10,12 @@
 
 namespace yl::gl {
 
-/// An sRGB colour target without a window, and an empty vertex array, bound while this lives.
+/// An sRGB colour target without a window, perhaps with depth, and a vertex array, bound while this
+/// lives.
 class Target {
  public:
-    Target(const Functions& gl, std::uint32_t width, std::uint32_t height) : gl_(gl) {
+    Target(const Functions& gl, std::uint32_t width, std::uint32_t height, bool has_depth = false)
+        : gl_(gl) {
         gl.GenRenderbuffers(1, &color_);
         gl.BindRenderbuffer(GL_RENDERBUFFER, color_);
         gl.RenderbufferStorage(GL_RENDERBUFFER, GL_SRGB8_ALPHA8, static_cast<GLsizei>(width),
@@ -21,6 +23,14 @@ class Target {
         gl.GenFramebuffers(1, &framebuffer_);
         gl.BindFramebuffer(GL_FRAMEBUFFER, framebuffer_);
         gl.FramebufferRenderbuffer(GL_FRAMEBUFFER, GL_COLOR_ATTACHMENT0, GL_RENDERBUFFER, color_);
+        if (has_depth) {
+            gl.GenRenderbuffers(1, &depth_);
+            gl.BindRenderbuffer(GL_RENDERBUFFER, depth_);
+            gl.RenderbufferStorage(GL_RENDERBUFFER, GL_DEPTH_COMPONENT24,
+                                   static_cast<GLsizei>(width), static_cast<GLsizei>(height));
+            gl.FramebufferRenderbuffer(GL_FRAMEBUFFER, GL_DEPTH_ATTACHMENT, GL_RENDERBUFFER,
+                                       depth_);
+        }
         gl.GenVertexArrays(1, &vertices_);
         gl.BindVertexArray(vertices_);
         gl.Viewport(0, 0, static_cast<GLsizei>(width), static_cast<GLsizei>(height));
@@ -29,17 +39,20 @@ class Target {
         gl_.BindFramebuffer(GL_FRAMEBUFFER, 0);
         gl_.DeleteFramebuffers(1, &framebuffer_);
         gl_.DeleteRenderbuffers(1, &color_);
+        if (depth_ != 0)
+            gl_.DeleteRenderbuffers(1, &depth_);
         gl_.BindVertexArray(0);
         gl_.DeleteVertexArrays(1, &vertices_);
     }
     Target(const Target&) = delete;
     Target& operator=(const Target&) = delete;
 
-    /// One triangle over all of it, encoded as sRGB.
-    void draw_and_read(ImageView picture) const {
+    /// What `draw` draws, encoded as sRGB.
+    template <class Draw>
+    void draw_and_read(ImageView picture, const Draw& draw) const {
         if (!gl_.is_embedded)  // ES encodes whenever the target is sRGB
             gl_.Enable(GL_FRAMEBUFFER_SRGB);
-        gl_.DrawArrays(GL_TRIANGLES, 0, 3);
+        draw();
         if (!gl_.is_embedded)
             gl_.Disable(GL_FRAMEBUFFER_SRGB);
         const TightPixelStore tight(gl_, TightPixelStore::Direction::pack);
@@ -55,8 +68,33 @@ class Target {
  private:
     const Functions& gl_;
     GLuint color_ = 0;
+    GLuint depth_ = 0;
     GLuint framebuffer_ = 0;
     GLuint vertices_ = 0;
+};
+
+/// A uniform block's numbers, bound to point 0 while this lives.
+class NumberBlock {
+ public:
+    NumberBlock(const Functions& gl, const Program& program, std::span<const float> numbers)
+        : gl_(gl) {
+        gl.GenBuffers(1, &buffer_);
+        gl.BindBuffer(GL_UNIFORM_BUFFER, buffer_);
+        gl.BufferData(GL_UNIFORM_BUFFER, static_cast<GLsizeiptr>(numbers.size_bytes()),
+                      numbers.data(), GL_STREAM_DRAW);
+        gl.BindBufferBase(GL_UNIFORM_BUFFER, 0, buffer_);
+        program.bind_block("Numbers", 0);
+    }
+    ~NumberBlock() {
+        gl_.BindBuffer(GL_UNIFORM_BUFFER, 0);
+        gl_.DeleteBuffers(1, &buffer_);
+    }
+    NumberBlock(const NumberBlock&) = delete;
+    NumberBlock& operator=(const NumberBlock&) = delete;
+
+ private:
+    const Functions& gl_;
+    GLuint buffer_ = 0;
 };
 
 /// Draws one picture with the texture that is bound to unit 0 under `sampler_name`, and with the

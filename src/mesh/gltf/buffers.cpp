@@ -2,7 +2,6 @@
 
 #include "base/attempt.hpp"
 #include "base/bytes.hpp"
-#include "base/file.hpp"
 #include "mesh/gltf/uri.hpp"
 
 namespace yl::mesh {
@@ -53,13 +52,59 @@ Result<Container> split_container(std::span<const std::byte> bytes) {
     return container;
 }
 
-Result<std::span<const std::byte>> Buffers::buffer(std::size_t index) {
+Status write_container(const std::filesystem::path& path, std::string json,
+                       std::span<const ByteSpan> binary) {
+    json.resize((json.size() + 3) / 4 * 4, ' ');
+    std::uint64_t binary_bytes = 0;
+    for (const ByteSpan piece : binary)
+        binary_bytes += piece.size();
+    const std::uint64_t padding = (4 - binary_bytes % 4) % 4;
+    const std::uint64_t whole = 12 + 8 + json.size() + 8 + binary_bytes + padding;
+    if (whole > 0xFFFFFFFFU)
+        return fail_at({ErrorKind::limit, "a .glb file holds at most 4 GiB"}, path.string());
+    ByteWriter head;
+    for (const std::uint64_t number : {std::uint64_t{magic}, std::uint64_t{2}, whole,
+                                       std::uint64_t{json.size()}, std::uint64_t{json_chunk}})
+        head.write(static_cast<std::uint32_t>(number));
+    head.append(json);
+    head.write(static_cast<std::uint32_t>(binary_bytes + padding));
+    head.write(binary_chunk);
+    std::vector<ByteSpan> pieces = {head.bytes()};
+    pieces.insert(pieces.end(), binary.begin(), binary.end());
+    constexpr std::array<std::byte, 3> zeros{};
+    pieces.push_back(ByteSpan(zeros).first(padding));
+    return write_file(path, pieces);
+}
+
+Result<std::unique_ptr<HeldBytes>> open_bytes(const std::filesystem::path& file,
+                                              const ReadLimits& limits) {
+    YL_TRY(MappedFile mapped, MappedFile::open(file));
+    if (mapped.bytes().size() > limits.greatest_bytes)
+        return fail_at(
+            {ErrorKind::limit, fmt::format("{} bytes exceed the limit of {}", mapped.bytes().size(),
+                                           limits.greatest_bytes)},
+            file.string());
+    return std::make_unique<HeldBytes>(std::move(mapped));
+}
+
+Result<std::unique_ptr<HeldBytes>> open_uri(const std::string& uri,
+                                            const std::filesystem::path& folder,
+                                            const ModelReadOptions& options) {
+    if (is_data_uri(uri)) {
+        YL_TRY(std::vector<std::byte> decoded, decode_data_uri(uri, options.limits.greatest_bytes));
+        return std::make_unique<HeldBytes>(std::move(decoded));
+    }
+    YL_TRY(const auto file, resolve_uri(uri, folder, options.allow_outside));
+    return open_bytes(file, options.limits);
+}
+
+Result<ByteSpan> Buffers::buffer(std::size_t index) {
     const Json& entry = member(model_, "buffers")[index];
     YL_TRY(const auto declared, whole_of(entry, "byteLength"));
     if (!declared)
         return broken(fmt::format("buffer {} has no byteLength", index));
     const std::string uri = text_of(entry, "uri");
-    std::span<const std::byte> bytes;
+    ByteSpan bytes;
     if (uri.empty()) {
         if (index != 0 || !container_.binary)
             return broken(fmt::format("buffer {} has neither a URI nor a binary chunk", index));
@@ -67,16 +112,10 @@ Result<std::span<const std::byte>> Buffers::buffer(std::size_t index) {
     } else {
         auto found = read_.find(index);
         if (found == read_.end()) {
-            std::vector<std::byte> content;
-            if (is_data_uri(uri)) {
-                YL_TRY(content, decode_data_uri(uri, options_.limits.greatest_bytes));
-            } else {
-                YL_TRY(const auto file, resolve_uri(uri, folder_, options_.allow_outside));
-                YL_TRY(content, read_file(file, options_.limits.greatest_bytes));
-            }
-            found = read_.emplace(index, std::move(content)).first;
+            YL_TRY(auto held, open_uri(uri, folder_, options_));
+            found = read_.emplace(index, std::move(held)).first;
         }
-        bytes = found->second;
+        bytes = found->second->bytes();
     }
     if (*declared > bytes.size())
         return broken(fmt::format("buffer {} says to have {} bytes, and has {}", index, *declared,
@@ -84,7 +123,7 @@ Result<std::span<const std::byte>> Buffers::buffer(std::size_t index) {
     return bytes.first(*declared);
 }
 
-Result<std::span<const std::byte>> Buffers::view(std::size_t index) {
+Result<ByteSpan> Buffers::view(std::size_t index) {
     const Json& entry = member(model_, "bufferViews")[index];
     YL_TRY(const auto number, index_of(entry, "buffer", model_, "buffers"));
     YL_TRY(const auto offset, whole_of(entry, "byteOffset"));

@@ -5,6 +5,7 @@
 #include <span>
 
 #include <yl/mesh.hpp>
+#include "base/file.hpp"
 #include "mesh/gltf/json.hpp"
 
 namespace yl::mesh {
@@ -21,24 +22,52 @@ struct Container {
 
 [[nodiscard]] Result<Container> split_container(std::span<const std::byte> bytes);
 
+/// The file's parts again: JSON and binary chunk, padded as they have to be. Fails with
+/// `ErrorKind::limit` beyond the 4 GiB that the format can say.
+[[nodiscard]] Status write_container(const std::filesystem::path& path, std::string json,
+                                     std::span<const ByteSpan> binary);
+
+/// Bytes in memory: a mapped file's, or decoded ones.
+class HeldBytes {
+ public:
+    explicit HeldBytes(MappedFile file) : file_(std::move(file)), bytes_(file_->bytes()) {}
+    explicit HeldBytes(std::vector<std::byte> decoded)
+        : decoded_(std::move(decoded)), bytes_(decoded_) {}
+    HeldBytes(const HeldBytes&) = delete;
+    HeldBytes& operator=(const HeldBytes&) = delete;
+
+    [[nodiscard]] ByteSpan bytes() const { return bytes_; }
+
+ private:
+    std::optional<MappedFile> file_ = {};
+    std::vector<std::byte> decoded_ = {};
+    ByteSpan bytes_ = {};
+};
+
+/// A file or a data URI. A file is mapped; one of more bytes than the limits allow is refused.
+[[nodiscard]] Result<std::unique_ptr<HeldBytes>> open_bytes(const std::filesystem::path& file,
+                                                            const ReadLimits& limits);
+[[nodiscard]] Result<std::unique_ptr<HeldBytes>> open_uri(const std::string& uri,
+                                                          const std::filesystem::path& folder,
+                                                          const ModelReadOptions& options);
+
 /// Buffers are read when a view first wants them.
 class Buffers {
  public:
-    Buffers(const Json& model, const Container& container, std::filesystem::path folder,
+    Buffers(const Json& model, const Container& container, const std::filesystem::path& folder,
             const ModelReadOptions& options)
-        : model_(model), container_(container), folder_(std::move(folder)), options_(options) {}
+        : model_(model), container_(container), folder_(folder), options_(options) {}
 
-    /// The bytes of a buffer view, valid as long as this.
-    [[nodiscard]] Result<std::span<const std::byte>> view(std::size_t index);
+    /// The bytes of a buffer view or a buffer, valid as long as this.
+    [[nodiscard]] Result<ByteSpan> view(std::size_t index);
+    [[nodiscard]] Result<ByteSpan> buffer(std::size_t index);
 
  private:
-    [[nodiscard]] Result<std::span<const std::byte>> buffer(std::size_t index);
-
     const Json& model_;
     const Container& container_;
-    std::filesystem::path folder_;
+    const std::filesystem::path& folder_;
     const ModelReadOptions& options_;
-    std::map<std::size_t, std::vector<std::byte>> read_ = {};
+    std::map<std::size_t, std::unique_ptr<HeldBytes>> read_ = {};
 };
 
 }  // namespace yl::mesh

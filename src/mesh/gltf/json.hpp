@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <array>
 #include <nlohmann/json.hpp>
 
 #include <yl/result.hpp>
@@ -11,13 +12,17 @@ namespace yl::mesh {
 
 using Json = nlohmann::json;
 
+[[nodiscard]] inline const Json& nothing() {
+    static const Json null;
+    return null;
+}
+
 /// An object's member; null where there is none.
 [[nodiscard]] inline const Json& member(const Json& object, const char* key) {
-    static const Json nothing;
     if (!object.is_object())
-        return nothing;
+        return nothing();
     const auto found = object.find(key);
-    return found != object.end() ? *found : nothing;
+    return found != object.end() ? *found : nothing();
 }
 
 /// "a/b/c", one inside the other.
@@ -36,6 +41,13 @@ using Json = nlohmann::json;
     return list.is_array() ? list.size() : 0;
 }
 
+/// A member that is a list; an empty one where there is none.
+[[nodiscard]] inline const Json& list_of(const Json& object, const char* key) {
+    static const Json empty = Json::array();
+    const Json& found = member(object, key);
+    return found.is_array() ? found : empty;
+}
+
 [[nodiscard]] inline std::string text_of(const Json& object, const char* key) {
     const Json& value = member(object, key);
     return value.is_string() ? value.get<std::string>() : std::string();
@@ -44,6 +56,22 @@ using Json = nlohmann::json;
 [[nodiscard]] inline float number_of(const Json& object, const char* key, float otherwise) {
     const Json& value = member(object, key);
     return value.is_number() ? value.get<float>() : otherwise;
+}
+
+/// As many numbers; the others where they are not all there.
+template <std::size_t count>
+[[nodiscard]] std::array<float, count> numbers_of(const Json& object, const char* key,
+                                                  const std::array<float, count>& otherwise) {
+    const Json& list = member(object, key);
+    if (!list.is_array() || list.size() != count)
+        return otherwise;
+    std::array<float, count> numbers{};
+    for (std::size_t i = 0; i < count; ++i) {
+        if (!list[i].is_number())
+            return otherwise;
+        numbers[i] = list[i].template get<float>();
+    }
+    return numbers;
 }
 
 /// A whole number from 0 on; nothing where there is none. Fails for anything else.

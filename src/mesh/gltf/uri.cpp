@@ -33,6 +33,9 @@ std::string percent_decoded(std::string_view text) {
     return decoded;
 }
 
+constexpr std::string_view base64_digits =
+    "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+
 /// The value of a base64 character (RFC 4648, with the URL alphabet as well), or -1.
 int base64_value(char c) {
     if (c >= 'A' && c <= 'Z')
@@ -91,6 +94,20 @@ Result<std::vector<std::byte>> decode_data_uri(std::string_view uri, std::uint64
     std::vector<std::byte> bytes(plain.size());
     std::ranges::transform(plain, bytes.begin(), [](char c) { return static_cast<std::byte>(c); });
     return bytes;
+}
+
+std::string encode_data_uri(std::string_view type, std::span<const std::byte> bytes) {
+    std::string uri = fmt::format("data:{};base64,", type);
+    uri.reserve(uri.size() + (bytes.size() + 2) / 3 * 4);
+    for (std::size_t i = 0; i < bytes.size(); i += 3) {
+        const std::size_t count = std::min<std::size_t>(bytes.size() - i, 3);
+        std::uint32_t bits = 0;
+        for (std::size_t k = 0; k < 3; ++k)
+            bits = bits << 8 | (k < count ? std::to_integer<std::uint32_t>(bytes[i + k]) : 0);
+        for (std::size_t k = 0; k < 4; ++k)
+            uri += k <= count ? base64_digits[bits >> (18 - 6 * k) & 63] : '=';
+    }
+    return uri;
 }
 
 Result<std::filesystem::path> resolve_uri(std::string_view uri, const std::filesystem::path& folder,

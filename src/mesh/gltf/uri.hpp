@@ -2,6 +2,7 @@
 #pragma once
 
 #include <filesystem>
+#include <span>
 #include <string_view>
 #include <vector>
 
@@ -15,6 +16,9 @@ namespace yl::mesh {
 /// bytes, before it takes the memory.
 [[nodiscard]] Result<std::vector<std::byte>> decode_data_uri(std::string_view uri,
                                                              std::uint64_t most);
+
+/// The bytes as a data URI.
+[[nodiscard]] std::string encode_data_uri(std::string_view type, std::span<const std::byte> bytes);
 
 /// The file that a relative URI means: percent signs decoded (RFC 3986), either kind of slash.
 /// Fails with `ErrorKind::usage` for other schemes, and, unless allowed, for what leads out of the

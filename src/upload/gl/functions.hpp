@@ -44,6 +44,12 @@
     X(IsEnabled, ISENABLED)                             \
     X(Viewport, VIEWPORT)                               \
     X(DrawArrays, DRAWARRAYS)                           \
+    X(DrawElements, DRAWELEMENTS)                       \
+    X(VertexAttribPointer, VERTEXATTRIBPOINTER)         \
+    X(EnableVertexAttribArray, ENABLEVERTEXATTRIBARRAY) \
+    X(Clear, CLEAR)                                     \
+    X(DepthMask, DEPTHMASK)                             \
+    X(BlendFunc, BLENDFUNC)                             \
     X(ReadPixels, READPIXELS)                           \
     X(GenVertexArrays, GENVERTEXARRAYS)                 \
     X(DeleteVertexArrays, DELETEVERTEXARRAYS)           \

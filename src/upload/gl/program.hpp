@@ -1,4 +1,4 @@
-// A shader program that draws one triangle over everything.
+// Shader programs.
 #pragma once
 
 #include <string>
@@ -8,7 +8,8 @@
 
 namespace yl::gl {
 
-inline constexpr const char* vertex_source = R"(
+/// One triangle over everything, without any vertex data.
+inline constexpr const char* cover_all = R"(
 void main() {
     vec2 corner = vec2(gl_VertexID == 1 ? 3.0 : -1.0, gl_VertexID == 2 ? 3.0 : -1.0);
     gl_Position = vec4(corner, 0.0, 1.0);
@@ -24,10 +25,11 @@ void main() {
                             "#define NUMBERS layout(std140)\n#define TEXTURE\n#define COLOR\n";
 }
 
-/// A linked program of one triangle over everything, deleted at the end of its scope.
+/// A linked program, deleted at the end of its scope.
 class Program {
  public:
-    static Result<Program> link(const Functions& gl, const char* fragment_source) {
+    static Result<Program> link(const Functions& gl, const char* fragment_source,
+                                const char* vertex_source = cover_all) {
         Program program(gl);
         program.name_ = gl.CreateProgram();
         for (const auto& [kind, source] : {std::pair{GL_VERTEX_SHADER, vertex_source},

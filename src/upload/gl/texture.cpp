@@ -50,6 +50,7 @@ void GpuTexture::swap(GpuTexture& other) noexcept {
     std::swap(traits_, other.traits_);
     std::swap(findings_, other.findings_);
     std::swap(handles_, other.handles_);
+    std::swap(further_samplers_, other.further_samplers_);
 }
 
 GpuTexture::GpuTexture(GpuTexture&& other) noexcept {
@@ -84,6 +85,18 @@ void GpuTexture::bind(std::uint32_t unit) const {
         gl.ActiveTexture(static_cast<GLenum>(active));
     }
     gl.BindSampler(unit, sampler_->name());
+}
+
+void GpuTexture::bind(std::uint32_t unit, const Sampler& sampler) const {
+    bind(unit);
+    Findings changes;
+    const Sampler wanted = fit_sampler(sampler, *profile_, changes);
+    auto known = std::ranges::find(further_samplers_, wanted, &SharedSampler::description);
+    if (known == further_samplers_.end()) {
+        further_samplers_.push_back(samplers_->get(wanted));
+        known = std::prev(further_samplers_.end());
+    }
+    functions_->BindSampler(unit, (*known)->name());
 }
 
 Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Texture& texture) {

@@ -15,6 +15,7 @@ struct ImageParts {
     ImageViewHandle view = {};
     std::vector<VkImageLayout> layouts = {};  ///< of each level
     std::uint64_t last_submission = 0;
+    std::vector<std::shared_ptr<const SharedSampler>> further_samplers = {};  ///< it was used with
 
     /// Layouts that the levels have now and will have; keeps the new ones.
     [[nodiscard]] std::vector<LevelChange> change(std::uint32_t first, std::uint32_t count,

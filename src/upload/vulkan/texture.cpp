@@ -4,6 +4,7 @@
 #include <cstring>
 #include <set>
 
+#include <yl/device_rules.hpp>
 #include "base/attempt.hpp"
 #include "upload/staging.hpp"
 #include "upload/vulkan/image.hpp"
@@ -89,6 +90,19 @@ VkSampler GpuTexture::sampler_handle() const {
 
 VkDescriptorImageInfo GpuTexture::descriptor() const {
     return {sampler_handle(), view(), readable};
+}
+
+Result<VkDescriptorImageInfo> GpuTexture::descriptor(const Sampler& sampler) const {
+    Findings changes;
+    const Sampler wanted = fit_sampler(sampler, context_->profile, changes);
+    auto& known = parts_->further_samplers;
+    auto found = std::ranges::find(known, wanted, &SharedSampler::description);
+    if (found == known.end()) {
+        YL_TRY(auto made, context_->samplers->get(wanted));
+        known.push_back(std::move(made));
+        found = std::prev(known.end());
+    }
+    return VkDescriptorImageInfo{(*found)->get(), view(), readable};
 }
 
 void GpuTexture::write_descriptor(VkDescriptorSet set, std::uint32_t binding,

@@ -1,0 +1,198 @@
+// The meshes of yl/mesh_scene.hpp by an OpenGL driver.
+#include <cstddef>
+#include <map>
+
+#include <yl/gl_scene.hpp>
+#include "inspect/gl/picture_target.hpp"
+#include "inspect/mesh/surface_numbers.hpp"
+
+namespace yl::gl {
+namespace {
+
+constexpr const char* mesh_vertex_source =
+#include "mesh.vert.inc"
+    ;
+constexpr const char* mesh_fragment_source =
+#include "mesh.frag.inc"
+    ;
+
+/// As shaders/mesh.vert takes it.
+struct StreamVertex {
+    std::array<float, 4> clip = {};
+    MeshVertex vertex = {};
+};
+
+/// A buffer bound to its target while this lives.
+class BoundBuffer {
+ public:
+    BoundBuffer(const Functions& gl, GLenum target, const void* data, std::size_t bytes)
+        : gl_(gl), target_(target) {
+        gl.GenBuffers(1, &buffer_);
+        gl.BindBuffer(target, buffer_);
+        gl.BufferData(target, static_cast<GLsizeiptr>(bytes), data, GL_STREAM_DRAW);
+    }
+    ~BoundBuffer() {
+        gl_.BindBuffer(target_, 0);
+        gl_.DeleteBuffers(1, &buffer_);
+    }
+    BoundBuffer(const BoundBuffer&) = delete;
+    BoundBuffer& operator=(const BoundBuffer&) = delete;
+
+ private:
+    const Functions& gl_;
+    GLenum target_;
+    GLuint buffer_ = 0;
+};
+
+/// Restores what drawing a mesh switches.
+class MeshState {
+ public:
+    explicit MeshState(const Functions& gl) : gl_(gl) {
+        gl.DepthMask(GL_TRUE);
+        gl.Clear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
+        gl.BlendFunc(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA);
+    }
+    ~MeshState() {
+        gl_.Disable(GL_DEPTH_TEST);
+        gl_.Disable(GL_BLEND);
+        gl_.DepthMask(GL_TRUE);
+        gl_.BlendFunc(GL_ONE, GL_ZERO);
+        gl_.UseProgram(0);
+    }
+    MeshState(const MeshState&) = delete;
+    MeshState& operator=(const MeshState&) = delete;
+
+    void blend(bool on) const {
+        (on ? gl_.Enable : gl_.Disable)(GL_BLEND);
+        gl_.DepthMask(on ? GL_FALSE : GL_TRUE);
+    }
+
+ private:
+    const Functions& gl_;
+};
+
+class MeshPainter {
+ public:
+    MeshPainter(const Device& device, const MeshScene& scene, const MeshView& view)
+        : device_(device),
+          gl_(*device.functions()),
+          scene_(scene),
+          view_(view),
+          camera_(camera_of(scene, view)) {}
+
+    Result<Image> paint() {
+        YL_TRY(const auto draws, draws_of(scene_, camera_));
+        for (const MeshSurface& surface : scene_.surfaces)
+            for (const auto* use : textures_of(surface))
+                if (*use)
+                    YL_CHECK(upload(**use));
+        const std::uint32_t width = view_.width * samples_across;
+        const std::uint32_t height = view_.height * samples_across;
+        YL_TRY(Image samples, Image::create(Format::rgba8_srgb, width, height));
+        YL_TRY(const Program program, Program::link(gl_, mesh_fragment_source, mesh_vertex_source));
+        const Target target(gl_, width, height, true);
+        if (!target.is_ready())
+            return fail(ErrorKind::device, "the driver has no sRGB colour target of this size");
+        program.use();
+        constexpr const char* names[] = {"base_map", "metallic_roughness_map", "normal_map",
+                                         "occlusion_map", "emissive_map"};
+        for (GLint unit = 0; unit < 5; ++unit)
+            gl_.Uniform1i(program.uniform(names[unit]), unit);
+        {
+            const MeshState state(gl_);
+            target.draw_and_read(samples.view(), [&] {
+                draw_backdrop(program);
+                gl_.Enable(GL_DEPTH_TEST);
+                for (const MeshDraw& draw : draws)
+                    draw_part(program, draw, state);
+            });
+        }
+        YL_CHECK(gl_.check("draw the mesh"));
+        return average_samples(samples.view());
+    }
+
+ private:
+    using Key = std::pair<std::size_t, std::string>;
+
+    static Key key_of(const SurfaceTexture& use) {
+        return {use.texture, sampler_text(use.sampler)};
+    }
+
+    Status upload(const SurfaceTexture& use) {
+        if (use.texture >= scene_.textures.size() || use.coordinate_set > 1)
+            return fail(ErrorKind::malformed, "a material names a texture that is not there");
+        if (uploaded_.contains(key_of(use)))
+            return {};
+        YL_TRY(GpuTexture texture,
+               device_.upload(scene_.textures[use.texture], {.sampler = use.sampler}));
+        uploaded_.emplace(key_of(use), std::move(texture));
+        return {};
+    }
+
+    void draw(const Program& program, std::span<const StreamVertex> vertices,
+              std::span<const std::uint32_t> indices, std::span<const float> numbers) const {
+        const BoundBuffer vertex_buffer(gl_, GL_ARRAY_BUFFER, vertices.data(),
+                                        vertices.size_bytes());
+        const BoundBuffer index_buffer(gl_, GL_ELEMENT_ARRAY_BUFFER, indices.data(),
+                                       indices.size_bytes());
+        constexpr std::size_t base = offsetof(StreamVertex, vertex);
+        constexpr std::pair<GLint, std::size_t> attributes[] = {
+            {4, 0},
+            {3, base + offsetof(MeshVertex, position)},
+            {3, base + offsetof(MeshVertex, normal)},
+            {4, base + offsetof(MeshVertex, tangent)},
+            {4, base + offsetof(MeshVertex, coordinates)},
+            {4, base + offsetof(MeshVertex, color)}};
+        for (GLuint i = 0; i < std::size(attributes); ++i) {
+            gl_.VertexAttribPointer(i, attributes[i].first, GL_FLOAT, GL_FALSE,
+                                    sizeof(StreamVertex),
+                                    reinterpret_cast<const void*>(attributes[i].second));
+            gl_.EnableVertexAttribArray(i);
+        }
+        const NumberBlock block(gl_, program, numbers);
+        gl_.DrawElements(GL_TRIANGLES, static_cast<GLsizei>(indices.size()), GL_UNSIGNED_INT,
+                         nullptr);
+    }
+
+    void draw_backdrop(const Program& program) const {
+        std::array<StreamVertex, 4> corners{};
+        for (std::size_t i = 0; i < corners.size(); ++i) {
+            const bool is_bottom = i >= 2;
+            corners[i].clip = {i % 2 == 0 ? -1.0F : 1.0F, is_bottom ? 1.0F : -1.0F, 0, 1};
+            corners[i].vertex.color = is_bottom ? view_.backdrop_bottom : view_.backdrop_top;
+        }
+        constexpr std::uint32_t indices[] = {0, 1, 2, 2, 1, 3};
+        draw(program, corners, indices, SurfaceNumbers::of_backdrop());
+    }
+
+    void draw_part(const Program& program, const MeshDraw& mesh, const MeshState& state) const {
+        std::vector<StreamVertex> vertices;
+        vertices.reserve(mesh.part->vertices.size());
+        for (const MeshVertex& vertex : mesh.part->vertices) {
+            const MeshCamera::Clip at = camera_.project(vertex.position);
+            vertices.push_back({{at.x, at.y, camera_.depth(at.w), at.w}, vertex});
+        }
+        const auto units = textures_of(*mesh.surface);
+        for (std::uint32_t unit = 0; unit < units.size(); ++unit)
+            if (*units[unit])
+                uploaded_.at(key_of(**units[unit])).bind(unit);
+        state.blend(mesh.surface->alpha == AlphaUse::blend);
+        draw(program, vertices, mesh.indices,
+             SurfaceNumbers::of(scene_, *mesh.part, camera_, view_.show));
+    }
+
+    const Device& device_;
+    const Functions& gl_;
+    const MeshScene& scene_;
+    const MeshView& view_;
+    MeshCamera camera_;
+    std::map<Key, GpuTexture> uploaded_ = {};
+};
+
+}  // namespace
+
+Result<Image> draw_mesh(const Device& device, const MeshScene& scene, const MeshView& view) {
+    return MeshPainter(device, scene, view).paint();
+}
+
+}  // namespace yl::gl

@@ -1,0 +1,147 @@
+#include "mesh/bindings.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+namespace yl::mesh {
+namespace {
+
+std::string label_of(const ModelImage& image, std::size_t index) {
+    if (!image.name.empty())
+        return image.name;
+    if (image.source == ImageSource::file && !image.uri.empty())
+        return image.uri;
+    return fmt::format("image {}", index);
+}
+
+/// Where the texture stands in the list, to which it is added if it is new.
+std::size_t place_of(std::vector<NeededTexture>& textures, NeededTexture wanted) {
+    const auto known = std::ranges::find_if(textures, [&](const NeededTexture& texture) {
+        return texture.image == wanted.image && texture.role == wanted.role &&
+               texture.cutoff == wanted.cutoff;
+    });
+    if (known != textures.end())
+        return static_cast<std::size_t>(known - textures.begin());
+    textures.push_back(std::move(wanted));
+    return textures.size() - 1;
+}
+
+/// The largest group of the material's textures that one array could hold, as a sentence.
+std::string array_advice(const Model& model, const TextureBindings& bindings,
+                         const std::vector<TextureBinding>& material) {
+    using Kind = std::tuple<std::uint32_t, std::uint32_t, Role>;
+    std::map<Kind, std::vector<std::size_t>> groups;
+    for (const TextureBinding& binding : material) {
+        const NeededTexture& texture = bindings.textures[binding.texture];
+        if (!texture.image || model.images[*texture.image].width == 0)
+            continue;
+        const ModelImage& image = model.images[*texture.image];
+        auto& group = groups[{image.width, image.height, texture.role}];
+        if (std::ranges::find(group, binding.texture) == group.end())
+            group.push_back(binding.texture);
+    }
+    const auto largest =
+        std::ranges::max_element(groups, {}, [](const auto& group) { return group.second.size(); });
+    if (largest == groups.end() || largest->second.size() < 2)
+        return "no two of them have one size and role: use an atlas, or index descriptors";
+    const auto& [width, height, role] = largest->first;
+    return fmt::format(
+        "{} of them are {} x {} in the role {}: make them the layers of one array texture, or "
+        "index descriptors where the device can",
+        largest->second.size(), width, height, info(role).name);
+}
+
+}  // namespace
+
+TextureBindings bindings_of(const Model& model) {
+    TextureBindings bindings;
+    std::vector<Sampler> samplers;
+    for (const ModelMaterial& material : model.materials) {
+        std::vector<TextureBinding>& list = bindings.materials.emplace_back();
+        for (const BoundTexture& bound : material.textures) {
+            NeededTexture needed{.role = role_of(bound.slot),
+                                 .cutoff = cutoff_of(material.surface, bound.slot)};
+            if (bound.image) {
+                needed.image = model.images[*bound.image].same_as.value_or(*bound.image);
+                needed.label = label_of(model.images[*needed.image], *needed.image);
+            } else {
+                needed.label = fmt::format("texture {}", bound.texture);
+            }
+            list.push_back({.slot = bound.slot,
+                            .texture = place_of(bindings.textures, std::move(needed)),
+                            .sampler = bound.sampler,
+                            .coordinate_set = bound.coordinate_set,
+                            .transform = bound.transform,
+                            .factor = bound.factor,
+                            .layer = bound.layer});
+            if (std::ranges::find(samplers, bound.sampler) == samplers.end())
+                samplers.push_back(bound.sampler);
+        }
+    }
+    bindings.samplers = samplers.size();
+    return bindings;
+}
+
+BakeByRole::BakeByRole(const BakeOptions& for_all) {
+    by_role_.fill(for_all);
+}
+
+BakeOptions& BakeByRole::operator[](Role role) {
+    return by_role_[static_cast<std::size_t>(role)];
+}
+
+BakeOptions BakeByRole::of(const NeededTexture& texture) const {
+    BakeOptions options = by_role_[static_cast<std::size_t>(texture.role)];
+    options.role = texture.role;
+    if (texture.cutoff)
+        options.coverage = texture.cutoff;
+    return options;
+}
+
+TextureWish wish_for(const Model& model, const NeededTexture& texture, const BakeByRole& bake) {
+    TextureWish wish;
+    wish.bake = bake.of(texture);
+    wish.file = texture.label;
+    const ModelImage* image = texture.image ? &model.images[*texture.image] : nullptr;
+    const bool is_refused =
+        image != nullptr && image->error.has_value() && image->error->kind == ErrorKind::usage;
+    if (image != nullptr && image->source == ImageSource::file && !is_refused) {
+        wish.file = image->file;
+        return wish;
+    }
+    const auto content =
+        image != nullptr ? model.contents[*texture.image] : std::span<const std::byte>();
+    wish.bytes = std::make_shared<const std::vector<std::byte>>(content.begin(), content.end());
+    return wish;
+}
+
+Findings check_bindings(const Model& model, const TextureBindings& bindings,
+                        const DeviceProfile& profile) {
+    Findings findings;
+    for (std::size_t i = 0; i < bindings.materials.size(); ++i) {
+        const auto& material = bindings.materials[i];
+        if (material.size() > profile.greatest_textures)
+            findings.push_back({fmt::format("material '{}' has {} textures, and a shader stage of "
+                                            "the device samples {}",
+                                            model.materials[i].surface.name, material.size(),
+                                            profile.greatest_textures),
+                                array_advice(model, bindings, material)});
+    }
+    for (Finding& finding : check_counts(0, bindings.samplers, profile))
+        findings.push_back(std::move(finding));
+    return findings;
+}
+
+std::array<float, 6> matrix_of(const std::optional<CoordinateTransform>& transform) {
+    if (!transform)
+        return {1, 0, 0, 0, 1, 0};
+    // KHR_texture_transform: moved * turned * scaled, where angles run against v.
+    const float c = std::cos(transform->rotation), s = std::sin(transform->rotation);
+    const auto& [su, sv] = transform->scale;
+    return {c * su, s * sv, transform->offset[0], -s * su, c * sv, transform->offset[1]};
+}
+
+}  // namespace yl::mesh

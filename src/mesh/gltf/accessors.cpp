@@ -1,0 +1,207 @@
+#include "mesh/gltf/accessors.hpp"
+
+#include <algorithm>
+
+#include "base/attempt.hpp"
+
+namespace yl::mesh {
+namespace {
+
+/// Component types by their OpenGL numbers.
+enum class Component : std::uint32_t {
+    int8 = 5120,
+    uint8 = 5121,
+    int16 = 5122,
+    uint16 = 5123,
+    uint32 = 5125,
+    float32 = 5126,
+};
+
+std::size_t bytes_of_component(Component type) {
+    switch (type) {
+        case Component::int8:
+        case Component::uint8:
+            return 1;
+        case Component::int16:
+        case Component::uint16:
+            return 2;
+        case Component::uint32:
+        case Component::float32:
+            return 4;
+    }
+    return 0;
+}
+
+float signed_fraction(float value, float greatest, bool normalised) {
+    return normalised ? std::max(value / greatest, -1.0F) : value;
+}
+
+float component_at(const std::byte* bytes, Component type, bool normalised) {
+    switch (type) {
+        case Component::int8:
+            return signed_fraction(static_cast<std::int8_t>(load<std::uint8_t>(bytes)), 127,
+                                   normalised);
+        case Component::uint8:
+            return static_cast<float>(load<std::uint8_t>(bytes)) / (normalised ? 255.0F : 1.0F);
+        case Component::int16:
+            return signed_fraction(static_cast<std::int16_t>(load<std::uint16_t>(bytes)), 32767,
+                                   normalised);
+        case Component::uint16:
+            return static_cast<float>(load<std::uint16_t>(bytes)) / (normalised ? 65535.0F : 1.0F);
+        case Component::uint32:
+            return static_cast<float>(load<std::uint32_t>(bytes));
+        case Component::float32:
+            return std::bit_cast<float>(load<std::uint32_t>(bytes));
+    }
+    return 0;
+}
+
+std::size_t components_of(const std::string& type) {
+    constexpr std::pair<std::string_view, std::size_t> types[] = {
+        {"SCALAR", 1}, {"VEC2", 2}, {"VEC3", 3}, {"VEC4", 4},
+        {"MAT2", 4},   {"MAT3", 9}, {"MAT4", 16}};
+    for (const auto& [name, count] : types)
+        if (type == name)
+            return count;
+    return 0;
+}
+
+}  // namespace
+
+struct Accessors::Layout {
+    Component type = Component::float32;
+    std::size_t components = 1;
+    std::uint64_t count = 0;
+    bool is_normalised = false;
+
+    [[nodiscard]] std::uint64_t element_bytes() const {
+        return components * bytes_of_component(type);
+    }
+};
+
+Result<Accessors::Layout> Accessors::layout_of(std::size_t index) const {
+    const Json& entry = list_of(model_, "accessors")[index];
+    YL_TRY(const auto type, whole_of(entry, "componentType"));
+    YL_TRY(const auto count, whole_of(entry, "count"));
+    Layout layout;
+    layout.components = components_of(text_of(entry, "type"));
+    layout.type = static_cast<Component>(type.value_or(0));
+    layout.count = count.value_or(0);
+    layout.is_normalised = member(entry, "normalized") == true;
+    if (type.value_or(0) > 0xFFFF || bytes_of_component(layout.type) == 0 || layout.components == 0)
+        return fail(ErrorKind::malformed,
+                    fmt::format("accessor {} has a type that glTF has not", index));
+    if (layout.count > limits_.greatest_bytes / (sizeof(float) * layout.components))
+        return fail(ErrorKind::limit, fmt::format("accessor {} has {} elements: more than {} bytes",
+                                                  index, layout.count, limits_.greatest_bytes));
+    return layout;
+}
+
+Result<ByteSpan> Accessors::bytes_of(const Json& entry, std::uint64_t count, std::uint64_t element,
+                                     std::uint64_t stride, const char* what) {
+    YL_TRY(const auto view, index_of(entry, "bufferView", model_, "bufferViews"));
+    YL_TRY(const auto offset, whole_of(entry, "byteOffset"));
+    if (!view)
+        return fail(ErrorKind::malformed, fmt::format("{} has no buffer view", what));
+    if (member_at(list_of(model_, "bufferViews")[*view], "extensions").size() > 0)
+        return fail(ErrorKind::unsupported,
+                    fmt::format("{} is compressed by an extension that is not read", what));
+    YL_TRY(const ByteSpan bytes, buffers_.view(*view));
+    const std::uint64_t begin = offset.value_or(0);
+    const bool fits = count == 0 || (begin <= bytes.size() && element <= bytes.size() - begin &&
+                                     (count - 1) <= (bytes.size() - begin - element) / stride);
+    if (!fits)
+        return fail(ErrorKind::malformed,
+                    fmt::format("{} takes {} elements of {} bytes at {}, and its view has {}", what,
+                                count, element, begin, bytes.size()));
+    return bytes.subspan(std::min<std::uint64_t>(begin, bytes.size()));
+}
+
+Status Accessors::read_values(const Layout& layout, std::size_t index, Elements& elements) {
+    const Json& entry = list_of(model_, "accessors")[index];
+    YL_TRY(const auto view, index_of(entry, "bufferView", model_, "bufferViews"));
+    if (!view)
+        return {};  // zeros, for a sparse one to fill in
+    YL_TRY(const auto declared, whole_of(list_of(model_, "bufferViews")[*view], "byteStride"));
+    const std::uint64_t stride = declared.value_or(layout.element_bytes());
+    if (stride < layout.element_bytes() || stride > 252)
+        return fail(ErrorKind::malformed,
+                    fmt::format("accessor {}: a stride of {} bytes for elements of {}", index,
+                                stride, layout.element_bytes()));
+    YL_TRY(const ByteSpan bytes, bytes_of(entry, layout.count, layout.element_bytes(), stride,
+                                          fmt::format("accessor {}", index).c_str()));
+    const std::size_t step = bytes_of_component(layout.type);
+    for (std::size_t i = 0; i < layout.count; ++i)
+        for (std::size_t c = 0; c < layout.components; ++c)
+            elements.values[i * layout.components + c] = component_at(
+                bytes.data() + i * stride + c * step, layout.type, layout.is_normalised);
+    return {};
+}
+
+Status Accessors::read_sparse(const Layout& layout, const Json& sparse, Elements& elements) {
+    YL_TRY(const auto count, whole_of(sparse, "count"));
+    const Json& places = member(sparse, "indices");
+    YL_TRY(const auto type, whole_of(places, "componentType"));
+    const auto place_type = static_cast<Component>(type.value_or(0) & 0xFFFF);
+    const std::size_t place_bytes = bytes_of_component(place_type);
+    if (!count || *count > layout.count || place_bytes == 0)
+        return fail(ErrorKind::malformed, "a sparse accessor has no sound count or type");
+    YL_TRY(const ByteSpan at, bytes_of(places, *count, place_bytes, place_bytes, "a sparse index"));
+    YL_TRY(const ByteSpan values, bytes_of(member(sparse, "values"), *count, layout.element_bytes(),
+                                           layout.element_bytes(), "a sparse value"));
+    const std::size_t step = bytes_of_component(layout.type);
+    for (std::size_t i = 0; i < *count; ++i) {
+        const float place = component_at(at.data() + i * place_bytes, place_type, false);
+        if (!(place >= 0 && place < static_cast<float>(layout.count)))
+            return fail(ErrorKind::malformed,
+                        fmt::format("a sparse index is {}, of {}", place, layout.count));
+        const auto target = std::min(static_cast<std::size_t>(place), elements.count - 1);
+        for (std::size_t c = 0; c < layout.components; ++c)
+            elements.values[target * layout.components + c] =
+                component_at(values.data() + i * layout.element_bytes() + c * step, layout.type,
+                             layout.is_normalised);
+    }
+    return {};
+}
+
+Result<Elements> Accessors::floats(std::size_t index) {
+    YL_TRY(const Layout layout, layout_of(index));
+    Elements elements{.count = layout.count, .components = layout.components};
+    const Json& entry = list_of(model_, "accessors")[index];
+    const Json& sparse = member(entry, "sparse");
+    if (member(entry, "bufferView").is_null() && layout.count > 1U << 24)
+        return fail(ErrorKind::limit,
+                    fmt::format("accessor {} has {} elements and no bytes", index, layout.count));
+    // Sizes are checked against the bytes before memory is taken for them.
+    if (!member(entry, "bufferView").is_null()) {
+        YL_CHECK(bytes_of(entry, layout.count, layout.element_bytes(), layout.element_bytes(),
+                          fmt::format("accessor {}", index).c_str()));
+    }
+    elements.values.resize(layout.count * layout.components);
+    YL_CHECK(read_values(layout, index, elements));
+    if (sparse.is_object())
+        YL_CHECK(read_sparse(layout, sparse, elements));
+    return elements;
+}
+
+Result<std::vector<std::uint32_t>> Accessors::indices(std::size_t index) {
+    YL_TRY(const Layout layout, layout_of(index));
+    const bool is_whole = layout.type == Component::uint8 || layout.type == Component::uint16 ||
+                          layout.type == Component::uint32;
+    if (!is_whole || layout.components != 1)
+        return fail(ErrorKind::malformed,
+                    fmt::format("accessor {} has no type that indices can have", index));
+    const std::size_t step = bytes_of_component(layout.type);
+    YL_TRY(const ByteSpan bytes, bytes_of(list_of(model_, "accessors")[index], layout.count, step,
+                                          step, fmt::format("accessor {}", index).c_str()));
+    std::vector<std::uint32_t> indices(layout.count);
+    for (std::size_t i = 0; i < indices.size(); ++i) {
+        const std::byte* at = bytes.data() + i * step;
+        indices[i] = step == 1   ? load<std::uint8_t>(at)
+                     : step == 2 ? load<std::uint16_t>(at)
+                                 : load<std::uint32_t>(at);
+    }
+    return indices;
+}
+
+}  // namespace yl::mesh

@@ -1,0 +1,21 @@
+// A model's list of images: what they hold, and which are equal.
+#pragma once
+
+#include <yl/mesh.hpp>
+
+namespace yl::mesh {
+
+/// Finds format and size of each image by its content, whatever its name or its type says, decoding
+/// several at the same time; says what is broken, missing or refused.
+void look_into_images(Model& model, const ReadLimits& limits);
+
+/// Adds a finding for each image that cannot be had.
+void report_missing(Model& model);
+
+/// Fills `same_as`.
+void find_equal_images(Model& model);
+
+/// Says which images are used as colours here and as numbers there.
+void find_conflicts(Model& model);
+
+}  // namespace yl::mesh

@@ -1,0 +1,45 @@
+#include <yl/codec.hpp>
+#include <yl/container.hpp>
+#include <yl/mesh_bake.hpp>
+#include "base/attempt.hpp"
+#include "base/parallel.hpp"
+
+namespace yl::mesh {
+namespace {
+
+Result<Baked> make(const Model& model, const NeededTexture& needed, const BakeByRole& bake) {
+    if (!needed.image)
+        return fail(ErrorKind::unsupported, "the texture has no image that is understood");
+    const ModelImage& image = model.images[*needed.image];
+    if (image.error)
+        return tl::unexpected(*image.error);
+    const auto content = model.contents[*needed.image];
+    if (looks_like_texture(content)) {
+        YL_TRY(TextureFile file, read_texture(content));
+        if (file.texture.shape().faces != 1 || file.texture.shape().is_3d ||
+            file.texture.shape().layers != 1)
+            return fail(ErrorKind::unsupported, "a material's texture has to be flat");
+        return Baked{std::move(file.texture), {}};
+    }
+    YL_TRY(const Picture picture, read_picture(content, {.role = needed.role}));
+    return yl::bake(picture, bake.of(needed));
+}
+
+}  // namespace
+
+std::vector<MadeTexture> make_textures(const Model& model, const TextureBindings& bindings,
+                                       const BakeByRole& bake) {
+    std::vector<MadeTexture> made(bindings.textures.size());
+    parallel_each(made.size(), [&](std::size_t i) {
+        auto baked = make(model, bindings.textures[i], bake);
+        if (!baked) {
+            made[i].error = baked.error();
+            return;
+        }
+        made[i].findings = std::move(baked->findings);
+        made[i].texture = std::move(baked->texture);
+    });
+    return made;
+}
+
+}  // namespace yl::mesh

@@ -1,0 +1,102 @@
+#include "draw_mesh.hpp"
+
+#include <fmt/format.h>
+#include <yl/mesh_bake.hpp>
+
+#include "describe.hpp"
+#include "driver.hpp"
+#include "models.hpp"
+
+namespace ylat {
+namespace {
+
+std::size_t triangles_of(const yl::MeshScene& scene) {
+    std::size_t count = 0;
+    for (const yl::MeshPart& part : scene.parts)
+        count += part.indices.size() / 3;
+    return count;
+}
+
+/// What the colours stand for, where they stand for something.
+std::vector<yl::ColorKey> keys_of(const yl::MeshScene& scene, yl::MeshShow show) {
+    std::vector<yl::ColorKey> keys;
+    if (show == yl::MeshShow::slot) {
+        std::vector<bool> is_used(scene.surfaces.size());
+        for (const yl::MeshPart& part : scene.parts)
+            is_used[part.surface] = true;
+        for (std::size_t i = 0; i < scene.surfaces.size(); ++i)
+            if (is_used[i])
+                keys.push_back({yl::slot_color(i), scene.surfaces[i].name});
+    }
+    if (show == yl::MeshShow::level)
+        for (std::size_t level = 0; level < 8; ++level)
+            keys.push_back({yl::level_color(level),
+                            fmt::format("level {}{}", level, level == 7 ? " and on" : "")});
+    return keys;
+}
+
+yl::Result<yl::Image> picture_of(const yl::MeshScene& scene, const yl::MeshView& view,
+                                 const std::string& api, std::string& drawn_by) {
+    if (api == "cpu") {
+        drawn_by = "CPU sampler";
+        return yl::draw_mesh(scene, view, device_curve);
+    }
+    const auto driver = open_driver(api);
+    if (!driver)
+        return tl::unexpected(driver.error());
+    drawn_by = (*driver)->profile().name;
+    return (*driver)->draw(scene, view);
+}
+
+}  // namespace
+
+yl::Result<Exit> draw_mesh(const Session& session, const MeshChoices& choices) {
+    yl::mesh::ModelReadOptions options;
+    options.allow_outside = choices.allow_outside;
+    options.look_into_images = false;  // they are decoded in a moment anyway
+    auto model = read_any_model(choices.model, options);
+    if (!model)
+        return tl::unexpected(model.error());
+    yl::Findings findings = model->findings;
+    const auto scene = yl::mesh::scene_of(*model, findings);
+    if (!scene)
+        return yl::fail_at(scene.error(), choices.model);
+    if (triangles_of(*scene) == 0)
+        return yl::fail_at({yl::ErrorKind::malformed, "the model has no triangles to draw"},
+                           choices.model);
+    yl::MeshView view = choices.view;
+    view.show = yl::find_mesh_show(choices.show).value_or(yl::MeshShow::lit);
+    std::string drawn_by;
+    auto picture = picture_of(*scene, view, choices.api, drawn_by);
+    if (!picture)
+        return tl::unexpected(picture.error());
+    const auto keys = keys_of(*scene, view.show);
+    if (!keys.empty()) {
+        picture = yl::with_keys(picture->view(), keys);
+        if (!picture)
+            return tl::unexpected(picture.error());
+    }
+    const auto written = yl::write_picture(choices.output, picture->view());
+    if (!written)
+        return tl::unexpected(written.error());
+    session.say(fmt::format("{} -> {}", choices.model, choices.output));
+    session.say(row_text("picture", fmt::format("{}, {}, drawn by {}",
+                                                size_text(picture->width(), picture->height()),
+                                                choices.show, drawn_by)));
+    session.say(row_text(
+        "model", fmt::format("{} triangles, {} materials, {} textures", triangles_of(*scene),
+                             model->materials.size(), scene->textures.size())));
+    session.warn(findings, choices.model);
+    session.give({{"model", choices.model},
+                  {"output", choices.output},
+                  {"show", choices.show},
+                  {"width", picture->width()},
+                  {"height", picture->height()},
+                  {"triangles", triangles_of(*scene)},
+                  {"textures", scene->textures.size()},
+                  {"drawn_by", drawn_by},
+                  {"findings", findings_json(findings)}});
+    return findings.empty() ? Exit::done : Exit::findings;
+}
+
+}  // namespace ylat

@@ -1,0 +1,19 @@
+// ylat draw mesh: a model with its textures.
+#pragma once
+
+#include "session.hpp"
+
+namespace ylat {
+
+/// What the command line says of such a picture.
+struct MeshChoices {
+    std::string model = {}, output = {};
+    std::string api = "cpu";
+    std::string show = "lit";
+    bool allow_outside = false;
+    yl::MeshView view = {};
+};
+
+[[nodiscard]] yl::Result<Exit> draw_mesh(const Session& session, const MeshChoices& choices);
+
+}  // namespace ylat

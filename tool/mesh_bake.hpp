@@ -1,0 +1,26 @@
+// ylat mesh --bake: a model with its images as textures.
+#pragma once
+
+#include <yl/mesh_bake.hpp>
+
+#include "session.hpp"
+
+namespace ylat {
+
+/// What the command line says of baking.
+struct MeshBakeChoices {
+    std::string output = {};
+    bool keep_pictures = false;
+    std::vector<std::string> formats = {};  ///< FORMAT, or ROLE=FORMAT
+    std::vector<std::string> efforts = {};  ///< 0..10, or ROLE=0..10
+    std::optional<std::uint32_t> greatest_side = {};
+    std::string supercompression = "zstd";
+};
+
+void add_bake_options(CLI::App& command, MeshBakeChoices& choices);
+
+[[nodiscard]] yl::Result<Exit> bake_mesh(const Session& session, const std::string& path,
+                                         const yl::mesh::Model& model,
+                                         const MeshBakeChoices& choices);
+
+}  // namespace ylat
