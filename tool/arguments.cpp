@@ -37,6 +37,13 @@ std::optional<std::array<std::uint32_t, 2>> parse_pair(std::string_view text,
 
 }  // namespace
 
+yl::PowerOfTwo named_power_of_two(const std::string& text) {
+    return text == "nearest" ? yl::PowerOfTwo::nearest
+           : text == "up"    ? yl::PowerOfTwo::up
+           : text == "down"  ? yl::PowerOfTwo::down
+                             : yl::PowerOfTwo::any;
+}
+
 std::string role_names() {
     std::string names;
     for (const yl::RoleInfo& role : yl::all_roles())

@@ -35,6 +35,9 @@ template <class T, class U>
 /// As in the library, for an option of its own name.
 [[nodiscard]] yl::Result<yl::Sampler> parse_sampler_option(const std::string& text);
 
+/// "nearest", "up" or "down"; anything else lets sizes be.
+[[nodiscard]] yl::PowerOfTwo named_power_of_two(const std::string& text);
+
 /// All names, for help texts.
 [[nodiscard]] std::string role_names();
 

@@ -89,10 +89,7 @@ struct Bake {
         result.mips.reduction = reduction == "minimum"   ? yl::Reduction::minimum
                                 : reduction == "maximum" ? yl::Reduction::maximum
                                                          : yl::Reduction::average;
-        result.power_of_two = power_of_two == "nearest" ? yl::PowerOfTwo::nearest
-                              : power_of_two == "up"    ? yl::PowerOfTwo::up
-                              : power_of_two == "down"  ? yl::PowerOfTwo::down
-                                                        : yl::PowerOfTwo::any;
+        result.power_of_two = named_power_of_two(power_of_two);
         if (!fade.empty()) {
             const auto range = parse_level_range(fade, "--fade");
             if (!range)

@@ -22,10 +22,12 @@ yl::Status for_roles(const std::string& text, const char* option, ModelBakeOptio
     const std::string value = equals == std::string::npos ? text : text.substr(equals + 1);
     std::optional<yl::Role> only;
     if (equals != std::string::npos) {
-        const auto role = parse_role(text.substr(0, equals));
-        if (!role)
-            return yl::fail_at(role.error(), option);
-        only = *role;
+        only = yl::find_role(text.substr(0, equals));
+        if (!only)
+            return yl::fail_at(
+                {yl::ErrorKind::usage,
+                 fmt::format("\"{}\" begins with no role; there are {}", text, role_names())},
+                option);
     }
     for (const yl::RoleInfo& role : yl::all_roles()) {
         if (only && *only != role.role)
@@ -66,8 +68,10 @@ yl::Result<ModelBakeOptions> options_of(const MeshBakeChoices& choices) {
     for (const std::string& text : choices.efforts)
         if (auto set = for_roles(text, "--effort", options, set_effort); !set)
             return tl::unexpected(set.error());
-    for (const yl::RoleInfo& role : yl::all_roles())
+    for (const yl::RoleInfo& role : yl::all_roles()) {
         options.bake[role.role].greatest_side = choices.greatest_side;
+        options.bake[role.role].power_of_two = named_power_of_two(choices.power_of_two);
+    }
     return options;
 }
 
@@ -154,6 +158,12 @@ void add_bake_options(CLI::App& command, MeshBakeChoices& choices) {
         ->check(CLI::Range(1, 65536))
         ->group(group);
     command
+        .add_option("--pow2", choices.power_of_two,
+                    "Resize textures to powers of two: nearest, up or down")
+        ->check(CLI::IsMember({"any", "nearest", "up", "down"}))
+        ->option_text("HOW")
+        ->group(group);
+    command
         .add_option("--supercompress", choices.supercompression,
                     "Pack each level: none, zlib[:LEVEL], zstd[:LEVEL]")
         ->option_text("SCHEME")
@@ -172,8 +182,11 @@ yl::Result<Exit> bake_mesh(const Session& session, const std::string& path,
     session.say(
         row_text("files", fmt::format("{} before, {} after", byte_text(report->file_bytes_before),
                                       byte_text(report->file_bytes_after))));
-    if (!report->textures.empty())
+    if (!report->textures.empty()) {
+        session.say(row_text("textures", fmt::format("KTX 2.0 by {}, beside PNG and JPEG",
+                                                     yl::mesh::baked_extension)));
         session.say("\n" + texture_table(*report));
+    }
     session.warn(report->findings, path);
     Json textures = Json::array();
     for (const BakedTexture& texture : report->textures)

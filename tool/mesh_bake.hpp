@@ -14,6 +14,7 @@ struct MeshBakeChoices {
     std::vector<std::string> formats = {};  ///< FORMAT, or ROLE=FORMAT
     std::vector<std::string> efforts = {};  ///< 0..10, or ROLE=0..10
     std::optional<std::uint32_t> greatest_side = {};
+    std::string power_of_two = "any";
     std::string supercompression = "zstd";
 };
 

@@ -117,6 +117,7 @@ struct Model {
     std::vector<std::span<const std::byte>> contents = {};
     std::vector<ModelMaterial> materials = {};
     Findings findings = {};
+    ReadLimits limits = {};  ///< under which it was read, and its images will be
     std::shared_ptr<const ModelSource> source = {};
 };
 

@@ -12,6 +12,7 @@ struct MadeTexture {
     std::optional<Texture> texture = {};
     std::optional<Error> error = {};
     Findings findings = {};
+    std::uint32_t picture_width = 0, picture_height = 0;  ///< of what it was made from
 };
 
 /// Makes all textures, several at the same time; texture files within the model are taken as they

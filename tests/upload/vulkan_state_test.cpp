@@ -54,6 +54,21 @@ TEST_CASE("the layer that these tests listen to does speak up") {
         vkDestroyBuffer(headless.handles().device, buffer, nullptr);
 }
 
+TEST_CASE("one texture is described with many samplers, which are shared and go with it") {
+    VulkanFixture vulkan(support::vulkan_drivers[0]);
+    {
+        const auto texture = must(vulkan.device.upload(chain(4)));
+        const auto plain = texture.descriptor();
+        const auto edge = must(texture.descriptor(must(parse_sampler("wrap=clamp-to-edge"))));
+        const auto again = must(texture.descriptor(must(parse_sampler("wrap=clamp-to-edge"))));
+        CHECK(edge.sampler != plain.sampler);
+        CHECK(edge.sampler == again.sampler);
+        CHECK(edge.imageView == plain.imageView);
+        CHECK(vulkan.device.sampler_count() == 2);
+    }
+    CHECK(vulkan.device.sampler_count() == 0);
+}
+
 TEST_CASE("equal samplers are one object, and borders are fitted") {
     VulkanFixture vulkan(support::vulkan_drivers[0]);
     const Texture texture = chain(4);

@@ -10,8 +10,6 @@
 namespace yl::mesh {
 namespace {
 
-constexpr std::size_t greatest_nodes = 1U << 20;
-
 /// Drawing modes by their OpenGL numbers.
 enum class Mode : std::uint64_t { triangles = 4, strip = 5, fan = 6 };
 
@@ -53,7 +51,8 @@ class GeometryReader {
           buffers_(json_, container_, source.folder(), source.options()),
           accessors_(json_, buffers_, source.options().limits),
           most_vertices_(source.options().limits.greatest_bytes / sizeof(MeshVertex)),
-          findings_(findings) {}
+          findings_(findings),
+          is_placed_(count_of(json_, "nodes")) {}
 
     Result<std::vector<MeshPart>> read() {
         YL_TRY(const auto scene, index_of(json_, "scene", json_, "scenes"));
@@ -73,16 +72,19 @@ class GeometryReader {
  private:
     Status add_nodes(const Json& parent, const char* key, const Eigen::Matrix4f& above, int depth) {
         if (depth > 200)
-            return fail(ErrorKind::malformed, "nodes are more than 200 deep, or in a circle");
+            return fail(ErrorKind::malformed, "nodes are more than 200 deep");
         for (const Json& child : list_of(parent, key)) {
             if (!child.is_number_unsigned() ||
                 child.get<std::uint64_t>() >= count_of(json_, "nodes"))
                 return fail(ErrorKind::malformed,
                             fmt::format("a child is node {}, and there are {} nodes",
                                         child.dump().substr(0, 40), count_of(json_, "nodes")));
-            if (++nodes_ > greatest_nodes)
-                return fail(ErrorKind::limit, fmt::format("more than {} nodes", greatest_nodes));
-            const Json& node = list_of(json_, "nodes")[child.get<std::size_t>()];
+            const auto index = child.get<std::size_t>();
+            if (is_placed_[index])
+                return fail(ErrorKind::malformed,
+                            fmt::format("node {} stands in two places, or in a circle", index));
+            is_placed_[index] = true;
+            const Json& node = list_of(json_, "nodes")[index];
             const Eigen::Matrix4f matrix = above * matrix_of_node(node);
             YL_TRY(const auto mesh, index_of(node, "mesh", json_, "meshes"));
             if (mesh)
@@ -103,12 +105,12 @@ class GeometryReader {
             }
             if (!part)
                 return tl::unexpected(part.error());
-            if (part->indices.empty())
-                continue;
-            vertices_ += part->vertices.size();
+            vertices_ += part->vertices.size() + 1;
             if (vertices_ > most_vertices_)
                 return fail(ErrorKind::limit,
                             fmt::format("the scene has more than {} vertices", most_vertices_));
+            if (part->indices.empty())
+                continue;
             place(*part, matrix);
             parts_.push_back(std::move(*part));
         }
@@ -202,9 +204,10 @@ class GeometryReader {
     Accessors accessors_;
     std::uint64_t most_vertices_;
     Findings& findings_;
+    std::vector<bool> is_placed_;  ///< nodes
     std::vector<MeshPart> parts_ = {};
     std::uint64_t vertices_ = 0;
-    std::size_t nodes_ = 0, left_out_ = 0;
+    std::size_t left_out_ = 0;
 };
 
 }  // namespace

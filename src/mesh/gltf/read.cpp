@@ -28,6 +28,7 @@ class Reader {
         for (const Json& material : list_of(json_, "materials"))
             YL_CHECK(add_material(material));
         find_conflicts(model_);
+        model_.limits = options_.limits;
         model_.source = std::move(source_);
         return std::move(model_);
     }

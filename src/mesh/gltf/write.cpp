@@ -23,17 +23,18 @@ bool is_jpeg(ByteSpan bytes) {
 }
 
 /// A picture that every glTF program reads.
-Result<std::vector<std::byte>> as_png(ByteSpan bytes) {
-    YL_TRY(const Picture picture, read_picture(bytes));
+Result<std::vector<std::byte>> as_png(ByteSpan bytes, const ReadLimits& limits) {
+    YL_TRY(const Picture picture, read_picture(bytes, {.limits = limits}));
     YL_TRY(const Picture fitted, fitted_to("png", picture));
     return encode_picture("png", fitted.image.view(), {.transfer = fitted.transfer});
 }
 
 /// RGBA of 8 bits with all levels.
-std::uint64_t plain_bytes(const TextureShape& shape) {
-    TextureShape plain = shape;
-    plain.format = Format::rgba8_srgb;
-    plain.levels = full_level_count(shape.width, shape.height);
+std::uint64_t plain_bytes(std::uint32_t width, std::uint32_t height) {
+    const TextureShape plain{.format = Format::rgba8_srgb,
+                             .width = width,
+                             .height = height,
+                             .levels = full_level_count(width, height)};
     return plain.total_bytes();
 }
 
@@ -134,7 +135,7 @@ class ModelWriter {
             if (model_.images[i].error || is_png(content) || is_jpeg(content) ||
                 looks_like_texture(content))
                 return;
-            auto png = as_png(content);
+            auto png = as_png(content, model_.limits);
             if (png)
                 converted[i].bytes = std::move(*png);
             else
@@ -214,7 +215,7 @@ class ModelWriter {
         baked.format = baked.shape.format;
         baked.picture_file_bytes = model_.images[*needed.image].bytes;
         baked.texture_file_bytes = file.size();
-        baked.plain_device_bytes = plain_bytes(baked.shape);
+        baked.plain_device_bytes = plain_bytes(made.picture_width, made.picture_height);
         baked.device_bytes = baked.shape.total_bytes();
         for (const Finding& finding : made.findings)
             report_.findings.push_back({needed.label + ": " + finding.problem, finding.remedy});
