@@ -61,6 +61,7 @@ yl::Result<Exit> draw_mesh(const Session& session, const MeshChoices& choices) {
     const auto scene = yl::mesh::scene_of(*model, findings);
     if (!scene)
         return yl::fail_at(scene.error(), choices.model);
+    session.warn(findings, choices.model);
     if (triangles_of(*scene) == 0)
         return yl::fail_at({yl::ErrorKind::malformed, "the model has no triangles to draw"},
                            choices.model);
@@ -86,7 +87,6 @@ yl::Result<Exit> draw_mesh(const Session& session, const MeshChoices& choices) {
     session.say(row_text(
         "model", fmt::format("{} triangles, {} materials, {} textures", triangles_of(*scene),
                              model->materials.size(), scene->textures.size())));
-    session.warn(findings, choices.model);
     session.give({{"model", choices.model},
                   {"output", choices.output},
                   {"show", choices.show},

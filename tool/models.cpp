@@ -1,10 +1,12 @@
 #include "models.hpp"
 
+#include <yl/model_formats.hpp>
+
 namespace ylat {
 
 yl::Result<yl::mesh::Model> read_any_model(const std::string& path,
                                            const yl::mesh::ModelReadOptions& options) {
-    return yl::mesh::read_model(path, options);
+    return yl::mesh::read_any_model(path, options);
 }
 
 }  // namespace ylat

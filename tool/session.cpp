@@ -30,7 +30,7 @@ void Session::say(const std::string& line) const {
 
 void Session::give(const Json& result) const {
     if (json)
-        fmt::print("{}\n", result.dump(2));
+        fmt::print("{}\n", result.dump(2, ' ', false, Json::error_handler_t::replace));
 }
 
 void Session::complain(const yl::Error& error) const {

@@ -28,7 +28,8 @@ Result<Container> split_container(std::span<const std::byte> bytes) {
     YL_TRY(const auto version, reader.read<std::uint32_t>());
     YL_TRY(const auto length, reader.read<std::uint32_t>());
     if (version != 2)
-        return broken(fmt::format("the file is of glTF {}; version 2 is read", version), 4);
+        return fail(ErrorKind::unsupported,
+                    fmt::format("the file is of glTF {}; version 2 is read", version), 4);
     if (length > bytes.size())
         return broken(
             fmt::format("the file says to have {} bytes, and has {}", length, bytes.size()), 8);

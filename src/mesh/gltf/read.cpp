@@ -36,6 +36,8 @@ class Reader {
  private:
     Status check_version() const {
         const std::string version = text_of(member(json_, "asset"), "version");
+        if (version.empty() && member(json_, "meshes").is_object())
+            return fail(ErrorKind::unsupported, "the model is of glTF 1; version 2 is read");
         if (version.empty())
             return fail(ErrorKind::malformed, "asset.version is missing: this is no glTF");
         if (!version.starts_with("2."))

@@ -18,21 +18,6 @@ int hex_digit(char c) {
     return c >= 'A' && c <= 'F' ? c - 'A' + 10 : -1;
 }
 
-std::string percent_decoded(std::string_view text) {
-    std::string decoded;
-    for (std::size_t i = 0; i < text.size(); ++i) {
-        const bool has_code = text[i] == '%' && i + 2 < text.size() &&
-                              hex_digit(text[i + 1]) >= 0 && hex_digit(text[i + 2]) >= 0;
-        if (!has_code) {
-            decoded += text[i];
-            continue;
-        }
-        decoded += static_cast<char>(hex_digit(text[i + 1]) * 16 + hex_digit(text[i + 2]));
-        i += 2;
-    }
-    return decoded;
-}
-
 constexpr std::string_view base64_digits =
     "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
 
@@ -73,6 +58,21 @@ Result<std::vector<std::byte>> decode_base64(std::string_view text) {
 }
 
 }  // namespace
+
+std::string percent_decoded(std::string_view text) {
+    std::string decoded;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        const bool has_code = text[i] == '%' && i + 2 < text.size() &&
+                              hex_digit(text[i + 1]) >= 0 && hex_digit(text[i + 2]) >= 0;
+        if (!has_code) {
+            decoded += text[i];
+            continue;
+        }
+        decoded += static_cast<char>(hex_digit(text[i + 1]) * 16 + hex_digit(text[i + 2]));
+        i += 2;
+    }
+    return decoded;
+}
 
 bool is_data_uri(std::string_view uri) {
     return uri.starts_with("data:");

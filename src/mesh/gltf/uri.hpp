@@ -3,12 +3,16 @@
 
 #include <filesystem>
 #include <span>
+#include <string>
 #include <string_view>
 #include <vector>
 
 #include <yl/result.hpp>
 
 namespace yl::mesh {
+
+/// "a%20b" as "a b" (RFC 3986); what is no code stays.
+[[nodiscard]] std::string percent_decoded(std::string_view text);
 
 [[nodiscard]] bool is_data_uri(std::string_view uri);
 

@@ -1,0 +1,194 @@
+// Models of other formats than glTF.
+#include <fmt/format.h>
+
+#include <map>
+
+#include <yl/codec.hpp>
+#include <yl/model_formats.hpp>
+#include "base/attempt.hpp"
+#include "mesh/formats/file_search.hpp"
+#include "mesh/formats/materials.hpp"
+#include "mesh/formats/source.hpp"
+#include "mesh/images.hpp"
+
+namespace yl::mesh {
+namespace {
+
+/// Pixels in Assimp's order, blue first, as a PNG file.
+Result<std::vector<std::byte>> png_of(const aiTexture& texture, const ReadLimits& limits) {
+    if (texture.mWidth > limits.greatest_side || texture.mHeight > limits.greatest_side)
+        return fail(ErrorKind::limit,
+                    fmt::format("{} x {} texels exceed the limit of {}", texture.mWidth,
+                                texture.mHeight, limits.greatest_side));
+    YL_TRY(Image image, Image::create(Format::rgba8_srgb, texture.mWidth, texture.mHeight));
+    const aiTexel* from = texture.pcData;
+    for (std::uint32_t y = 0; y < texture.mHeight; ++y) {
+        std::byte* to = image.view().row(y).data();
+        for (std::uint32_t x = 0; x < texture.mWidth; ++x, ++from)
+            for (const unsigned char code : {from->r, from->g, from->b, from->a})
+                *to++ = static_cast<std::byte>(code);
+    }
+    return encode_picture("png", image.view(), {.effort = 1});
+}
+
+class ImportedReader {
+ public:
+    ImportedReader(std::shared_ptr<ImportedSource> source, const std::filesystem::path& path,
+                   const ModelReadOptions& options)
+        : source_(std::move(source)),
+          scene_(source_->scene()),
+          folder_(path.parent_path()),
+          options_(options) {
+        model_.file = path;
+        model_.limits = options.limits;
+    }
+
+    Model read() {
+        for (unsigned i = 0; i < scene_.mNumMaterials; ++i)
+            add_material(*scene_.mMaterials[i]);
+        add_unused();
+        find_equal_images(model_);
+        if (options_.look_into_images)
+            look_into_images(model_, options_.limits);
+        report_missing(model_);
+        find_conflicts(model_);
+        model_.source = std::move(source_);
+        return std::move(model_);
+    }
+
+ private:
+    void add_material(const aiMaterial& from) {
+        ModelMaterial material;
+        material.surface = surface_of(from);
+        if (material.surface.name.empty())
+            material.surface.name = fmt::format("material {}", model_.materials.size());
+        for (ImportedTexture& texture : textures_of(from, model_.findings)) {
+            texture.use.texture = count_++;
+            texture.use.image = image_of(texture.path);
+            material.textures.push_back(std::move(texture.use));
+        }
+        const auto& color = material.surface.base_color;
+        for (const BoundTexture& texture : material.textures)
+            if (texture.slot == Slot::base_color && color[0] + color[1] + color[2] == 0) {
+                model_.findings.push_back(
+                    {fmt::format("the colour of '{}' is black, which makes its texture black",
+                                 material.surface.name),
+                     "make the colour white; it is drawn as if it were"});
+                for (std::size_t c = 0; c < 3; ++c)
+                    material.surface.base_color[c] = 1;
+                break;
+            }
+        model_.materials.push_back(std::move(material));
+    }
+
+    std::size_t image_of(const std::string& path) {
+        const aiTexture* embedded = scene_.GetEmbeddedTexture(path.c_str());
+        const std::string key = embedded != nullptr ? key_of(*embedded) : path;
+        const auto known = places_.find(key);
+        if (known != places_.end())
+            return known->second;
+        const std::size_t place = model_.images.size();
+        places_.emplace(key, place);
+        ModelImage image;
+        image.uri = path;
+        auto content = embedded != nullptr ? embedded_bytes(*embedded, image) : file_bytes(image);
+        add(std::move(image), std::move(content));
+        return place;
+    }
+
+    std::string key_of(const aiTexture& texture) const {
+        return fmt::format("\n{}", static_cast<const void*>(&texture));  // no path has a line's end
+    }
+
+    /// Embedded textures that no material names are images all the same.
+    void add_unused() {
+        for (unsigned i = 0; i < scene_.mNumTextures; ++i) {
+            const aiTexture& texture = *scene_.mTextures[i];
+            if (places_.contains(key_of(texture)))
+                continue;
+            ModelImage image;
+            auto content = embedded_bytes(texture, image);
+            add(std::move(image), std::move(content));
+        }
+    }
+
+    void add(ModelImage image, Result<std::unique_ptr<HeldBytes>> content) {
+        ByteSpan bytes;
+        if (content)
+            bytes = source_->hold(std::move(*content));
+        else
+            image.error = content.error();
+        image.bytes = bytes.size();
+        model_.images.push_back(std::move(image));
+        model_.contents.push_back(bytes);
+    }
+
+    Result<std::unique_ptr<HeldBytes>> embedded_bytes(const aiTexture& texture,
+                                                      ModelImage& image) const {
+        image.source = texture.mHeight == 0 ? ImageSource::embedded : ImageSource::raw_pixels;
+        image.name = texture.mFilename.C_Str();
+        if (texture.pcData == nullptr)
+            return fail(ErrorKind::malformed, "the embedded texture has no bytes");
+        if (texture.mHeight == 0) {
+            const auto* bytes = reinterpret_cast<const std::byte*>(texture.pcData);
+            return std::make_unique<HeldBytes>(
+                std::vector<std::byte>(bytes, bytes + texture.mWidth));
+        }
+        YL_TRY(std::vector<std::byte> png, png_of(texture, options_.limits));
+        return std::make_unique<HeldBytes>(std::move(png));
+    }
+
+    Result<std::unique_ptr<HeldBytes>> file_bytes(ModelImage& image) {
+        auto found = find_file(image.uri, folder_, options_.allow_outside);
+        if (!found)
+            return fail_at(found.error(), image.uri);
+        image.file = found->file;
+        if (found->by == FoundBy::other_case)
+            model_.findings.push_back(
+                {fmt::format("'{}' is {} on disk: the same but for upper and lower case", image.uri,
+                             found->file.filename().string()),
+                 "rename one of them: other systems tell them apart"});
+        if (found->by == FoundBy::last_parts)
+            model_.findings.push_back(
+                {fmt::format("'{}' is a path of another place; {} was taken instead", image.uri,
+                             found->file.string()),
+                 "store the path relative to the model"});
+        return open_bytes(found->file, options_.limits);
+    }
+
+    std::shared_ptr<ImportedSource> source_;
+    const aiScene& scene_;
+    std::filesystem::path folder_;
+    const ModelReadOptions& options_;
+    Model model_ = {};
+    std::map<std::string, std::size_t> places_ = {};
+    std::size_t count_ = 0;
+};
+
+bool looks_like_gltf(const std::filesystem::path& path) {
+    const std::string ending = path.extension().string();
+    return ending == ".gltf" || ending == ".glb" || ending == ".GLTF" || ending == ".GLB";
+}
+
+}  // namespace
+
+Result<Model> read_any_model(const std::filesystem::path& path, const ModelReadOptions& options) {
+    if (looks_like_gltf(path)) {
+        auto model = read_model(path, options);
+        // glTF 1.0 is another format, which Assimp reads.
+        if (model || model.error().kind != ErrorKind::unsupported)
+            return model;
+    }
+    std::error_code error;
+    const auto size = std::filesystem::file_size(path, error);
+    if (error)
+        return fail_at({ErrorKind::io, "cannot open: " + error.message()}, path.string());
+    if (size > options.limits.greatest_bytes)
+        return fail_at({ErrorKind::limit, fmt::format("{} bytes exceed the limit of {}", size,
+                                                      options.limits.greatest_bytes)},
+                       path.string());
+    YL_TRY(auto source, ImportedSource::open(path, options));
+    return ImportedReader(std::move(source), path, options).read();
+}
+
+}  // namespace yl::mesh

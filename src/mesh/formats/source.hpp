@@ -1,0 +1,34 @@
+// A model that Assimp has read, as long as it is needed.
+#pragma once
+
+#include <assimp/scene.h>
+
+#include <assimp/Importer.hpp>
+#include <memory>
+
+#include "mesh/gltf/buffers.hpp"
+#include "mesh/source.hpp"
+
+namespace yl::mesh {
+
+class ImportedSource final : public ModelSource {
+ public:
+    [[nodiscard]] static Result<std::shared_ptr<ImportedSource>> open(
+        const std::filesystem::path& path, const ModelReadOptions& options);
+
+    [[nodiscard]] Result<std::vector<MeshPart>> parts(Findings& findings) const override;
+
+    [[nodiscard]] const aiScene& scene() const { return *importer_.GetScene(); }
+    /// Keeps an image's bytes as long as this.
+    ByteSpan hold(std::unique_ptr<HeldBytes> image);
+
+ private:
+    ImportedSource() = default;
+
+    Assimp::Importer importer_ = {};
+    bool is_sound_ = true;
+    std::uint64_t most_vertices_ = 0;
+    std::vector<std::unique_ptr<HeldBytes>> images_ = {};
+};
+
+}  // namespace yl::mesh

@@ -1,0 +1,10 @@
+#include "models.hpp"
+
+namespace ylat {
+
+yl::Result<yl::mesh::Model> read_any_model(const std::string& path,
+                                           const yl::mesh::ModelReadOptions& options) {
+    return yl::mesh::read_model(path, options);
+}
+
+}  // namespace ylat
