@@ -1,6 +1,8 @@
 // ylat mesh.
 #include <fstream>
 
+#include "support/check.hpp"
+#include "support/pictures.hpp"
 #include "tool/run_ylat.hpp"
 
 using nlohmann::json;
@@ -36,4 +38,106 @@ TEST_CASE("mesh lists images and slots, and says what is missing") {
     CHECK(report["materials"][0]["textures"][1]["image"] == 1);
     CHECK(run_ylat("mesh " + demo_file("slate.png")).exit == 3);
     CHECK(run_ylat("mesh " + folder.path("none.glb")).exit == 4);
+}
+
+TEST_CASE("mesh says which materials have more textures than a device binds") {
+    const std::string planter = demo_file("planter.glb");
+    CHECK_FALSE(contains(run_ylat("mesh " + planter + " --plan vulkan-desktop").err, "samples"));
+    const Outcome unknown = run_ylat("mesh " + planter + " --plan abacus");
+    CHECK(unknown.exit == 2);
+    CHECK(contains(unknown.err, "--plan"));
+}
+
+TEST_CASE("the planter: images from everywhere, one missing, and the same after baking") {
+    const TemporaryFolder folder;
+    const json before = run_json("mesh " + demo_file("planter.glb"), 1);
+    REQUIRE(before["images"].size() == 7);
+    CHECK(before["images"][0]["from"] == "file");
+    CHECK(before["images"][3].contains("error"));
+    CHECK(before["images"][4]["from"] == "buffer view");
+    CHECK(before["images"][6]["from"] == "data URI");
+    const std::string baked = folder.path("planter.glb");
+    const json report = run_json("mesh " + demo_file("planter.glb") + " --bake " + baked, 1);
+    CHECK(report["textures"].size() == 8);
+    CHECK(report["textures"][2]["format"] == "bc5-unorm");
+    CHECK(report["file_bytes_after"] == std::filesystem::file_size(baked));
+    CHECK(report["textures"][0]["plain_device_bytes"] == 1398100);
+    CHECK(report["textures"][0]["device_bytes"] == 349552);
+    const json after = run_json("mesh " + baked, 1);
+    REQUIRE(after["materials"].size() == before["materials"].size());
+    for (std::size_t m = 0; m < after["materials"].size(); ++m) {
+        json changed = after["materials"][m], original = before["materials"][m];
+        for (std::size_t t = 0; t < original["textures"].size(); ++t) {
+            json& use = changed["textures"][t];
+            if (use.contains("made_from"))
+                use["image"] = use["made_from"];
+            use.erase("made_from");
+        }
+        CHECK(changed == original);
+    }
+    const json again = run_json("mesh " + demo_file("planter.glb") + " --as color=bc1-srgb " +
+                                    "--as plain --as normal=bc5-unorm --effort 0 --max-size 64 " +
+                                    "--bake " + folder.path("small.glb"),
+                                1);
+    CHECK(again["textures"][0]["format"] == "rgba8-srgb");  // the last word counts
+    CHECK(again["textures"][2]["format"] == "bc5-unorm");
+    CHECK(again["textures"][2]["width"] == 64);
+}
+
+TEST_CASE("draw mesh: by the CPU and by OpenGL, before and after baking") {
+    const TemporaryFolder folder;
+    const std::string planter = demo_file("planter.glb");
+    run_ylat("mesh " + planter + " --effort 3 --bake " + folder.path("baked.glb"));
+    const std::string size = " --size 320x240 -o ";
+    CHECK(run_ylat("draw mesh " + planter + size + folder.path("cpu.png")).exit == 1);
+    CHECK(run_ylat("draw mesh " + planter + " --api gl" + size + folder.path("gl.png")).exit == 1);
+    CHECK(
+        run_ylat("draw mesh " + folder.path("baked.glb") + size + folder.path("baked.png")).exit ==
+        1);
+    const auto picture = [&](const char* name) {
+        return support::must(yl::read_picture(folder.path(name))).image;
+    };
+    const yl::Image by_cpu = picture("cpu.png");
+    const auto compared =
+        support::must(yl::compare_pictures(by_cpu.view(), picture("gl.png").view(), 2));
+    CHECK(compared.share_within() >= 0.99);
+    CHECK(support::mean_difference(by_cpu.view(), picture("baked.png").view()) < 2);
+    // The saucer's texture is missing: the placeholder's warm orange, lit.
+    const auto* saucer = &by_cpu.view().row(205)[4 * 117];
+    CHECK(std::to_integer<int>(saucer[0]) > 150);
+    CHECK(std::to_integer<int>(saucer[2]) < 110);
+    for (const char* show : {"uv", "normal", "slot", "level"}) {
+        const json drawn = run_json(
+            "draw mesh " + planter + " --show " + show + size + folder.path("shown.png"), 1);
+        CHECK(drawn["show"] == show);
+        CHECK(drawn["triangles"] == 1684);
+        CHECK((drawn["height"] > 240) ==
+              (std::string(show) == "slot" || std::string(show) == "level"));
+    }
+}
+
+TEST_CASE("mesh and draw mesh refuse what they cannot do, and leave no file") {
+    const TemporaryFolder folder;
+    const std::string planter = demo_file("planter.glb"), out = folder.path("x.glb");
+    const auto refused = [&](const std::string& arguments, int exit, const std::string& part) {
+        const Outcome outcome = run_ylat(arguments);
+        CAPTURE(arguments);
+        CHECK(outcome.exit == exit);
+        CHECK(contains(outcome.err, part));
+    };
+    refused("mesh " + planter + " --keep-png", 2, "goes with --bake");
+    refused("mesh " + planter + " --effort 11 --bake " + out, 2, "goes from 0 to 10");
+    refused("mesh " + planter + " --as colour=bc7-srgb --bake " + out, 2, "begins with no role");
+    refused("mesh " + planter + " --as color=bc99 --bake " + out, 2, "bc99");
+    refused("mesh " + planter + " --bake " + folder.path("no/x.glb"), 4, "no/x.glb");
+    const std::string to = " -o " + folder.path("x.png");
+    refused("draw mesh " + planter + " --api vulkan" + to, 3, "CPU and by OpenGL");
+    refused("draw mesh " + planter + " " + planter + to, 2, "one model");
+    refused("draw mesh " + folder.path("none.glb") + to, 4, "none.glb");
+    std::ofstream(folder.path("bare.gltf")) << R"({"asset": {"version": "2.0"}})";
+    refused("draw mesh " + folder.path("bare.gltf") + to, 3, "no triangles");
+    CHECK_FALSE(std::filesystem::exists(out));
+    CHECK_FALSE(std::filesystem::exists(folder.path("x.png")));
+    run_ylat("mesh " + planter + " --bake " + out);
+    refused("mesh " + out + " --bake " + out, 2, "baked already");
 }

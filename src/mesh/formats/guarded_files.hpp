@@ -3,9 +3,40 @@
 
 #include <assimp/DefaultIOSystem.h>
 
+#include <assimp/IOStream.hpp>
 #include <filesystem>
+#include <memory>
+#include <stdexcept>
 
 namespace yl::mesh {
+
+/// A file that is read beyond its end again and again is given up: some of Assimp's readers would
+/// wait for ever for the rest of a file that has been cut.
+class GuardedStream final : public Assimp::IOStream {
+ public:
+    explicit GuardedStream(std::unique_ptr<Assimp::IOStream> file) : file_(std::move(file)) {}
+
+    size_t Read(void* target, size_t size, size_t count) override {
+        const size_t read = file_->Read(target, size, count);
+        empty_reads_ = read == 0 ? empty_reads_ + 1 : 0;
+        if (empty_reads_ > most_empty_reads)
+            throw std::runtime_error("the file ends too early");
+        return read;
+    }
+    size_t Write(const void* from, size_t size, size_t count) override {
+        return file_->Write(from, size, count);
+    }
+    aiReturn Seek(size_t offset, aiOrigin origin) override { return file_->Seek(offset, origin); }
+    size_t Tell() const override { return file_->Tell(); }
+    size_t FileSize() const override { return file_->FileSize(); }
+    void Flush() override { file_->Flush(); }
+
+ private:
+    static constexpr int most_empty_reads = 1000;
+
+    std::unique_ptr<Assimp::IOStream> file_;
+    int empty_reads_ = 0;
+};
 
 class GuardedFiles final : public Assimp::DefaultIOSystem {
  public:
@@ -15,8 +46,11 @@ class GuardedFiles final : public Assimp::DefaultIOSystem {
     bool Exists(const char* path) const override {
         return may_open(path) && DefaultIOSystem::Exists(path);
     }
+    /// Assimp takes the stream over, and gives it back to `Close`.
     Assimp::IOStream* Open(const char* path, const char* mode) override {
-        return may_open(path) ? DefaultIOSystem::Open(path, mode) : nullptr;
+        std::unique_ptr<Assimp::IOStream> file(may_open(path) ? DefaultIOSystem::Open(path, mode)
+                                                              : nullptr);
+        return file ? std::make_unique<GuardedStream>(std::move(file)).release() : nullptr;
     }
 
  private:
