@@ -99,7 +99,8 @@ class NodeWalk {
             add(*mesh, matrix);
         }
         for (unsigned i = 0; i < node.mNumChildren; ++i)
-            YL_CHECK(add(*node.mChildren[i], matrix));
+            if (node.mChildren[i] != nullptr)  // some readers leave places empty
+                YL_CHECK(add(*node.mChildren[i], matrix));
         return {};
     }
 
