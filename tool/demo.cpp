@@ -10,6 +10,7 @@
 #include "demo_blocks.hpp"
 #include "demo_dawn.hpp"
 #include "demo_devices.hpp"
+#include "demo_models.hpp"
 #include "describe.hpp"
 #include "driver.hpp"
 #include "glasshouse.hpp"
@@ -80,6 +81,11 @@ struct Demo {
                                          [&](bool holds) { tally.add(holds); }});
         if (!blocks)
             return tl::unexpected(blocks.error());
+        const auto planter = show_planter(folder, **gpu,
+                                          {[&](const std::string& line) { session.say(line); },
+                                           [&](bool holds) { tally.add(holds); }});
+        if (!planter)
+            return tl::unexpected(planter.error());
         const auto devices =
             show_devices(*textures, {[&](const std::string& line) { session.say(line); },
                                      [&](bool holds) { tally.add(holds); }});

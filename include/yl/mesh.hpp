@@ -141,4 +141,9 @@ struct ModelReadOptions {
                                        const std::filesystem::path& folder,
                                        const ModelReadOptions& options = {});
 
+/// The model's triangles, in parts of one material each; the number of materials stands for none.
+/// Nodes stand where the file's scene puts them; skins and morph targets are at rest. Fails when
+/// the geometry is broken; what is left out is added to the findings.
+[[nodiscard]] Result<std::vector<MeshPart>> parts_of(const Model& model, Findings& findings);
+
 }  // namespace yl::mesh

@@ -21,9 +21,8 @@ struct MadeTexture {
                                                      const TextureBindings& bindings,
                                                      const BakeByRole& bake = BakeByRole());
 
-/// The model's triangles with its textures, to be drawn. Nodes stand where the file's scene puts
-/// them; skins and morph targets are at rest. What is missing has a placeholder's colour. Fails
-/// when the geometry is broken; what is left out is added to the findings.
+/// The model's triangles with its textures, to be drawn. What is missing has a placeholder's
+/// colour. Fails as `parts_of` does; what is left out is added to the findings.
 [[nodiscard]] Result<MeshScene> scene_of(const Model& model, Findings& findings,
                                          const BakeByRole& bake = BakeByRole());
 

@@ -32,7 +32,7 @@ class SceneBuilder {
     SceneBuilder(const Model& model, Findings& findings) : model_(model), findings_(findings) {}
 
     Result<MeshScene> build(const BakeByRole& bake) {
-        YL_TRY(scene_.parts, model_.source->parts(findings_));
+        YL_TRY(scene_.parts, parts_of(model_, findings_));
         check_positions();
         const TextureBindings bindings = bindings_of(model_);
         std::vector<MadeTexture> made = make_textures(model_, bindings, bake);
@@ -147,9 +147,13 @@ class SceneBuilder {
 
 }  // namespace
 
-Result<MeshScene> scene_of(const Model& model, Findings& findings, const BakeByRole& bake) {
+Result<std::vector<MeshPart>> parts_of(const Model& model, Findings& findings) {
     if (!model.source)
         return fail(ErrorKind::usage, "the model has not been read from a file");
+    return model.source->parts(findings);
+}
+
+Result<MeshScene> scene_of(const Model& model, Findings& findings, const BakeByRole& bake) {
     return SceneBuilder(model, findings).build(bake);
 }
 

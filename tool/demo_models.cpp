@@ -1,0 +1,79 @@
+#include "demo_models.hpp"
+
+#include <fmt/format.h>
+#include <yl/mesh_bake.hpp>
+
+#include "describe.hpp"
+#include "planter.hpp"
+
+namespace ylat {
+namespace {
+
+using yl::mesh::Model;
+
+/// By the driver, and held against the CPU's pictures.
+yl::Status draw_both(const Model& model, const std::string& path, Driver& gpu,
+                     const DemoReport& report) {
+    yl::Findings findings;
+    const auto scene = yl::mesh::scene_of(model, findings);
+    if (!scene)
+        return tl::unexpected(scene.error());
+    yl::MeshView view;
+    view.width = view.height = 620;
+    std::vector<yl::LabelledPicture> panels;
+    for (const yl::MeshShow show : {yl::MeshShow::lit, yl::MeshShow::level}) {
+        view.show = show;
+        const auto by_cpu = yl::draw_mesh(*scene, view, gpu.level_curve());
+        auto by_gl = gpu.draw(*scene, view);
+        if (!by_cpu || !by_gl)
+            return tl::unexpected(by_cpu ? by_gl.error() : by_cpu.error());
+        const auto difference = yl::compare_pictures(by_cpu->view(), by_gl->view(), 2);
+        if (!difference)
+            return tl::unexpected(difference.error());
+        report.check(difference->share_within() >= 0.99);
+        panels.push_back(
+            {std::move(*by_gl), show == yl::MeshShow::lit ? "lit" : "mip levels",
+             fmt::format("CPU within 2 codes at {:.3f} %", 100 * difference->share_within())});
+        report.say(fmt::format("  {:<22} {:<10} {}", "planter.png", panels.back().title,
+                               panels.back().note));
+    }
+    const auto arranged = yl::arrange_panels(panels, 2, "A planter, its textures from everywhere");
+    if (!arranged)
+        return tl::unexpected(arranged.error());
+    return yl::write_picture(path, arranged->view());
+}
+
+}  // namespace
+
+yl::Status show_planter(const std::string& folder, Driver& gpu, const DemoReport& report) {
+    report.say("\nA model, its textures baked into it:\n");
+    if (auto written = glasshouse::write_planter(folder); !written)
+        return written;
+    const auto model = yl::mesh::read_model(folder + "/planter.glb");
+    if (!model)
+        return tl::unexpected(model.error());
+    const auto baked = yl::mesh::bake_model(*model, folder + "/planter_baked.glb");
+    if (!baked)
+        return tl::unexpected(baked.error());
+    std::uint64_t plain = 0, on_device = 0;
+    std::size_t missing = 0;
+    for (const yl::mesh::BakedTexture& texture : baked->textures) {
+        plain += texture.plain_device_bytes;
+        on_device += texture.device_bytes;
+        missing += texture.error ? 1 : 0;
+    }
+    const auto again = yl::mesh::read_model(folder + "/planter_baked.glb");
+    if (!again)
+        return tl::unexpected(again.error());
+    const auto before = bindings_of(*model), after = bindings_of(*again);
+    report.check(before.textures.size() == after.textures.size() &&
+                 before.samplers == after.samplers && missing == 1);
+    report.say(
+        fmt::format("  {:<22} {} textures with {} samplers, {} missing; {} on the device "
+                    "instead of {}",
+                    "planter_baked.glb", after.textures.size(), after.samplers, missing,
+                    byte_text(on_device), byte_text(plain)));
+    return draw_both(*again, folder + "/planter.png", gpu, report);
+}
+
+}  // namespace ylat
