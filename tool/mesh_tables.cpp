@@ -71,6 +71,14 @@ Json image_json(const ModelImage& image) {
     return json;
 }
 
+Json transform_json(const yl::mesh::CoordinateTransform& transform) {
+    Json json = {
+        {"offset", transform.offset}, {"rotation", transform.rotation}, {"scale", transform.scale}};
+    if (transform.matrix)
+        json["matrix"] = *transform.matrix;
+    return json;
+}
+
 }  // namespace
 
 std::string image_table(const Model& model) {
@@ -122,9 +130,7 @@ Json json_of(const Model& model) {
                 one["layer"] = {{"operation", texture.layer->operation},
                                 {"strength", texture.layer->strength}};
             if (texture.transform)
-                one["transform"] = {{"offset", texture.transform->offset},
-                                    {"rotation", texture.transform->rotation},
-                                    {"scale", texture.transform->scale}};
+                one["transform"] = transform_json(*texture.transform);
             textures.push_back(one);
         }
         const bool is_mask = material.surface.alpha == yl::AlphaUse::mask;

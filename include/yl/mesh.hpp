@@ -81,6 +81,8 @@ struct CoordinateTransform {
     std::array<float, 2> offset = {0, 0};
     float rotation = 0;  ///< radians
     std::array<float, 2> scale = {1, 1};
+    /// As in `SurfaceTexture`, of models that scale after turning: it counts instead of the rest.
+    std::optional<std::array<float, 6>> matrix = {};
 };
 
 /// How a texture of an older model lies over those before it in the same slot.

@@ -138,6 +138,8 @@ Findings check_bindings(const Model& model, const TextureBindings& bindings,
 std::array<float, 6> matrix_of(const std::optional<CoordinateTransform>& transform) {
     if (!transform)
         return {1, 0, 0, 0, 1, 0};
+    if (transform->matrix)
+        return *transform->matrix;
     // KHR_texture_transform: moved * turned * scaled, where angles run against v.
     const float c = std::cos(transform->rotation), s = std::sin(transform->rotation);
     const auto& [su, sv] = transform->scale;

@@ -197,7 +197,11 @@ TEST_CASE("Collada: mirrors, transforms, paths of another machine and of another
     CHECK(diffuse->layer->strength == 0.25F);
     REQUIRE(diffuse->transform);
     CHECK(diffuse->transform->scale == std::array{2.0F, 3.0F});
-    CHECK(diffuse->transform->offset[0] == doctest::Approx(0.5));
+    // About the middle: (0.5, 0.5), moved by half a picture and scaled.
+    const auto m = matrix_of(diffuse->transform);
+    CHECK(m[0] * 0.5F + m[1] * 0.5F + m[2] == doctest::Approx(1.5));
+    CHECK(m[3] * 0.5F + m[4] * 0.5F + m[5] == doctest::Approx(0.5));
+    CHECK(m[4] == 3);
     REQUIRE(texture_in(wall, Slot::emissive) != nullptr);
     CHECK(texture_in(wall, Slot::emissive)->image == diffuse->image);  // one image, two uses
     // A path of somebody else's machine, by its last parts; and another case.
@@ -303,6 +307,7 @@ TEST_CASE("files are found by name, by case, by last parts; and not outside unle
           std::pair(std::string("Maps/Stone.png"), FoundBy::last_parts));
     CHECK(found("/home/someone/maps/stone.png").second == FoundBy::last_parts);
     CHECK(found("file:///C:/x/a%20b.png").first == "a b.png");
+    CHECK(found("//Maps/Stone.png").second == FoundBy::name);
     CHECK(found("textures/a b.png").second == FoundBy::last_parts);
     CHECK(must_fail(find_file("../shared/leaf.png", here, false)).kind == ErrorKind::usage);
     CHECK(found("../shared/leaf.png", true) ==

@@ -127,6 +127,8 @@ Result<FoundFile> find_file(std::string_view path, const fs::path& folder, bool 
         return fail(ErrorKind::malformed, "the path is empty or holds a zero byte");
     if (text.starts_with("file://"))
         text.erase(0, 7);
+    while (text.starts_with("//"))  // "beside the model", to some programs
+        text.erase(0, 2);
     if (text.find("://") != std::string::npos)
         return fail(ErrorKind::usage, "it is not a file: nothing is fetched from elsewhere");
     auto found = search(text, folder, allow_outside);

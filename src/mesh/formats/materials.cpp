@@ -65,21 +65,27 @@ const char* operation_name(int operation) {
     return is_known ? names[operation] : "replace";
 }
 
-/// Angles of Assimp turn about the middle; once v runs downwards, with v.
+/// Assimp moves, turns and then scales, all about the middle: S R (uv - m + t) + m, where m is
+/// (0.5, 0.5), and angles run from u to v.
 std::optional<CoordinateTransform> transform_of(const aiMaterial& material, aiTextureType type,
                                                 unsigned index) {
     aiUVTransform from;
     if (material.Get(AI_MATKEY_UVTRANSFORM(type, index), from) != AI_SUCCESS)
         return std::nullopt;
+    const auto& [su, sv] = from.mScaling;
+    const float c = std::cos(from.mRotation), s = std::sin(from.mRotation);
+    const float u = from.mTranslation.x - 0.5F, v = from.mTranslation.y - 0.5F;
+    const std::array<float, 6> matrix = {su * c, -su * s, su * (c * u - s * v) + 0.5F,
+                                         sv * s, sv * c,  sv * (s * u + c * v) + 0.5F};
+    if (matrix == std::array<float, 6>{1, 0, 0, 0, 1, 0})
+        return std::nullopt;
     CoordinateTransform transform;
-    transform.rotation = -static_cast<float>(from.mRotation);
-    transform.scale = {from.mScaling.x, from.mScaling.y};
-    const float c = std::cos(transform.rotation), s = std::sin(transform.rotation);
-    transform.offset = {from.mTranslation.x + 0.5F - 0.5F * (c + s),
-                        from.mTranslation.y + 0.5F - 0.5F * (c - s)};
-    const bool is_identity = transform.rotation == 0 && transform.scale == std::array{1.0F, 1.0F} &&
-                             transform.offset == std::array{0.0F, 0.0F};
-    return is_identity ? std::nullopt : std::optional(transform);
+    transform.rotation = -from.mRotation;
+    transform.scale = {su, sv};
+    transform.offset = {matrix[2], matrix[5]};
+    if (from.mRotation != 0 && su != sv)
+        transform.matrix = matrix;
+    return transform;
 }
 
 ImportedTexture texture_of(const aiMaterial& material, const KindOfTexture& kind, unsigned index,
