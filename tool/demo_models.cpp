@@ -4,6 +4,7 @@
 #include <yl/mesh_bake.hpp>
 
 #include "describe.hpp"
+#include "draw_mesh.hpp"
 #include "planter.hpp"
 
 namespace ylat {
@@ -31,6 +32,11 @@ yl::Status draw_both(const Model& model, const std::string& path, Driver& gpu,
         if (!difference)
             return tl::unexpected(difference.error());
         report.check(difference->share_within() >= 0.99);
+        const auto keys = color_keys(*scene, show);
+        if (!keys.empty())
+            by_gl = yl::with_keys(by_gl->view(), keys);
+        if (!by_gl)
+            return tl::unexpected(by_gl.error());
         panels.push_back(
             {std::move(*by_gl), show == yl::MeshShow::lit ? "lit" : "mip levels",
              fmt::format("CPU within 2 codes at {:.3f} %", 100 * difference->share_within())});

@@ -17,8 +17,22 @@ std::size_t triangles_of(const yl::MeshScene& scene) {
     return count;
 }
 
-/// What the colours stand for, where they stand for something.
-std::vector<yl::ColorKey> keys_of(const yl::MeshScene& scene, yl::MeshShow show) {
+yl::Result<yl::Image> picture_of(const yl::MeshScene& scene, const yl::MeshView& view,
+                                 const std::string& api, std::string& drawn_by) {
+    if (api == "cpu") {
+        drawn_by = "CPU sampler";
+        return yl::draw_mesh(scene, view, device_curve);
+    }
+    const auto driver = open_driver(api);
+    if (!driver)
+        return tl::unexpected(driver.error());
+    drawn_by = (*driver)->profile().name;
+    return (*driver)->draw(scene, view);
+}
+
+}  // namespace
+
+std::vector<yl::ColorKey> color_keys(const yl::MeshScene& scene, yl::MeshShow show) {
     std::vector<yl::ColorKey> keys;
     if (show == yl::MeshShow::slot) {
         std::vector<bool> is_used(scene.surfaces.size());
@@ -34,21 +48,6 @@ std::vector<yl::ColorKey> keys_of(const yl::MeshScene& scene, yl::MeshShow show)
                             fmt::format("level {}{}", level, level == 7 ? " and on" : "")});
     return keys;
 }
-
-yl::Result<yl::Image> picture_of(const yl::MeshScene& scene, const yl::MeshView& view,
-                                 const std::string& api, std::string& drawn_by) {
-    if (api == "cpu") {
-        drawn_by = "CPU sampler";
-        return yl::draw_mesh(scene, view, device_curve);
-    }
-    const auto driver = open_driver(api);
-    if (!driver)
-        return tl::unexpected(driver.error());
-    drawn_by = (*driver)->profile().name;
-    return (*driver)->draw(scene, view);
-}
-
-}  // namespace
 
 yl::Result<Exit> draw_mesh(const Session& session, const MeshChoices& choices) {
     yl::mesh::ModelReadOptions options;
@@ -71,7 +70,7 @@ yl::Result<Exit> draw_mesh(const Session& session, const MeshChoices& choices) {
     auto picture = picture_of(*scene, view, choices.api, drawn_by);
     if (!picture)
         return tl::unexpected(picture.error());
-    const auto keys = keys_of(*scene, view.show);
+    const auto keys = color_keys(*scene, view.show);
     if (!keys.empty()) {
         picture = yl::with_keys(picture->view(), keys);
         if (!picture)

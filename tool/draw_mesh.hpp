@@ -14,6 +14,9 @@ struct MeshChoices {
     yl::MeshView view = {};
 };
 
+/// What the colours of a picture stand for, where they stand for something.
+[[nodiscard]] std::vector<yl::ColorKey> color_keys(const yl::MeshScene& scene, yl::MeshShow show);
+
 [[nodiscard]] yl::Result<Exit> draw_mesh(const Session& session, const MeshChoices& choices);
 
 }  // namespace ylat

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <charconv>
+#include <set>
 
 #include "blocks.hpp"
 #include "describe.hpp"
@@ -85,6 +86,7 @@ std::string texture_table(const ModelBakeReport& report) {
     std::vector<std::vector<std::string>> table = {{"texture", "role", "format", "texels", "levels",
                                                     "picture", "KTX 2.0", "RGBA8", "on device"}};
     BakedTexture sum;
+    std::set<std::size_t> pictures;
     for (const BakedTexture& texture : report.textures) {
         if (texture.error) {
             table.push_back(
@@ -97,7 +99,8 @@ std::string texture_table(const ModelBakeReport& report) {
              std::to_string(texture.shape.levels), byte_text(texture.picture_file_bytes),
              byte_text(texture.texture_file_bytes), byte_text(texture.plain_device_bytes),
              byte_text(texture.device_bytes)});
-        sum.picture_file_bytes += texture.picture_file_bytes;
+        if (pictures.insert(*texture.needed.image).second)
+            sum.picture_file_bytes += texture.picture_file_bytes;
         sum.texture_file_bytes += texture.texture_file_bytes;
         sum.plain_device_bytes += texture.plain_device_bytes;
         sum.device_bytes += texture.device_bytes;

@@ -106,6 +106,7 @@ ImportedTexture texture_of(const aiMaterial& material, const KindOfTexture& kind
     texture.use.transform = transform_of(material, kind.type, index);
     for (std::size_t axis = 0; axis < 2; ++axis)
         texture.use.sampler.wrap[axis] = wrap_of(modes[axis]).value_or(Wrap::repeat);
+    texture.use.sampler.wrap[2] = texture.use.sampler.wrap[1];
     const bool has_operation = operation >= 0;
     if (index > 0 || has_operation || strength != 1)
         texture.use.layer =

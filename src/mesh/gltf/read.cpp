@@ -108,6 +108,7 @@ class Reader {
         }
         YL_TRY(sampler.wrap[0], wrap_of(entry, "wrapS"));
         YL_TRY(sampler.wrap[1], wrap_of(entry, "wrapT"));
+        sampler.wrap[2] = sampler.wrap[1];
         return sampler;
     }
 
