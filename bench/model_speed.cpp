@@ -13,23 +13,13 @@
 #include <yl/codec.hpp>
 #include <yl/mesh_bake.hpp>
 
+#include "or_quit.hpp"
+
 namespace {
 
 using Clock = std::chrono::steady_clock;
 using Json = nlohmann::json;
 using Bytes = std::vector<std::byte>;
-
-void quit(const yl::Error& error) {
-    fmt::print(stderr, "{}\n", error.sentence());
-    std::exit(1);
-}
-
-template <class T>
-T or_quit(yl::Result<T> result) {
-    if (!result)
-        quit(result.error());
-    return std::move(*result);
-}
 
 double processor_seconds() {
     rusage usage{};

@@ -11,6 +11,8 @@
 #include <yl/vulkan_headless.hpp>
 #include <yl/yl.hpp>
 
+#include "or_quit.hpp"
+
 namespace {
 
 using Clock = std::chrono::steady_clock;
@@ -24,18 +26,6 @@ double best_seconds(int runs, const Work& work) {
         best = std::min(best, std::chrono::duration<double>(Clock::now() - begin).count());
     }
     return best;
-}
-
-void quit(const yl::Error& error) {
-    fmt::print(stderr, "{}\n", error.sentence());
-    std::exit(1);
-}
-
-template <class T>
-T or_quit(yl::Result<T> result) {
-    if (!result)
-        quit(result.error());
-    return std::move(*result);
 }
 
 /// Into staging memory and onto the device; the texture is there already.

@@ -1,5 +1,5 @@
 // URIs of models: data in them, and the files that they mean.
-#include "mesh/gltf/uri.hpp"
+#include "mesh/uri.hpp"
 #include "support/check.hpp"
 
 using namespace yl;

@@ -22,28 +22,6 @@ struct StreamVertex {
     MeshVertex vertex = {};
 };
 
-/// A buffer bound to its target while this lives.
-class BoundBuffer {
- public:
-    BoundBuffer(const Functions& gl, GLenum target, const void* data, std::size_t bytes)
-        : gl_(gl), target_(target) {
-        gl.GenBuffers(1, &buffer_);
-        gl.BindBuffer(target, buffer_);
-        gl.BufferData(target, static_cast<GLsizeiptr>(bytes), data, GL_STREAM_DRAW);
-    }
-    ~BoundBuffer() {
-        gl_.BindBuffer(target_, 0);
-        gl_.DeleteBuffers(1, &buffer_);
-    }
-    BoundBuffer(const BoundBuffer&) = delete;
-    BoundBuffer& operator=(const BoundBuffer&) = delete;
-
- private:
-    const Functions& gl_;
-    GLenum target_;
-    GLuint buffer_ = 0;
-};
-
 /// Restores what drawing a mesh switches.
 class MeshState {
  public:
@@ -131,10 +109,8 @@ class MeshPainter {
 
     void draw(const Program& program, std::span<const StreamVertex> vertices,
               std::span<const std::uint32_t> indices, std::span<const float> numbers) const {
-        const BoundBuffer vertex_buffer(gl_, GL_ARRAY_BUFFER, vertices.data(),
-                                        vertices.size_bytes());
-        const BoundBuffer index_buffer(gl_, GL_ELEMENT_ARRAY_BUFFER, indices.data(),
-                                       indices.size_bytes());
+        const BoundBuffer vertex_buffer(gl_, GL_ARRAY_BUFFER, std::as_bytes(vertices));
+        const BoundBuffer index_buffer(gl_, GL_ELEMENT_ARRAY_BUFFER, std::as_bytes(indices));
         constexpr std::size_t base = offsetof(StreamVertex, vertex);
         constexpr std::pair<GLint, std::size_t> attributes[] = {
             {4, 0},

@@ -73,28 +73,41 @@ class Target {
     GLuint vertices_ = 0;
 };
 
+/// A buffer with its data, bound to its target while this lives.
+class BoundBuffer {
+ public:
+    BoundBuffer(const Functions& gl, GLenum target, std::span<const std::byte> data)
+        : gl_(gl), target_(target) {
+        gl.GenBuffers(1, &buffer_);
+        gl.BindBuffer(target, buffer_);
+        gl.BufferData(target, static_cast<GLsizeiptr>(data.size()), data.data(), GL_STREAM_DRAW);
+    }
+    ~BoundBuffer() {
+        gl_.BindBuffer(target_, 0);
+        gl_.DeleteBuffers(1, &buffer_);
+    }
+    BoundBuffer(const BoundBuffer&) = delete;
+    BoundBuffer& operator=(const BoundBuffer&) = delete;
+
+    [[nodiscard]] GLuint name() const { return buffer_; }
+
+ private:
+    const Functions& gl_;
+    GLenum target_;
+    GLuint buffer_ = 0;
+};
+
 /// A uniform block's numbers, bound to point 0 while this lives.
 class NumberBlock {
  public:
     NumberBlock(const Functions& gl, const Program& program, std::span<const float> numbers)
-        : gl_(gl) {
-        gl.GenBuffers(1, &buffer_);
-        gl.BindBuffer(GL_UNIFORM_BUFFER, buffer_);
-        gl.BufferData(GL_UNIFORM_BUFFER, static_cast<GLsizeiptr>(numbers.size_bytes()),
-                      numbers.data(), GL_STREAM_DRAW);
-        gl.BindBufferBase(GL_UNIFORM_BUFFER, 0, buffer_);
+        : buffer_(gl, GL_UNIFORM_BUFFER, std::as_bytes(numbers)) {
+        gl.BindBufferBase(GL_UNIFORM_BUFFER, 0, buffer_.name());
         program.bind_block("Numbers", 0);
     }
-    ~NumberBlock() {
-        gl_.BindBuffer(GL_UNIFORM_BUFFER, 0);
-        gl_.DeleteBuffers(1, &buffer_);
-    }
-    NumberBlock(const NumberBlock&) = delete;
-    NumberBlock& operator=(const NumberBlock&) = delete;
 
  private:
-    const Functions& gl_;
-    GLuint buffer_ = 0;
+    BoundBuffer buffer_;
 };
 
 /// Draws one picture with the texture that is bound to unit 0 under `sampler_name`, and with the

@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "base/attempt.hpp"
-#include "mesh/gltf/uri.hpp"
+#include "mesh/uri.hpp"
 
 namespace yl::mesh {
 namespace {

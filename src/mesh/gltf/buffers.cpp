@@ -2,7 +2,7 @@
 
 #include "base/attempt.hpp"
 #include "base/bytes.hpp"
-#include "mesh/gltf/uri.hpp"
+#include "mesh/uri.hpp"
 
 namespace yl::mesh {
 namespace {

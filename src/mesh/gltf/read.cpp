@@ -5,9 +5,9 @@
 #include "base/attempt.hpp"
 #include "mesh/bindings.hpp"
 #include "mesh/gltf/source.hpp"
-#include "mesh/gltf/uri.hpp"
 #include "mesh/images.hpp"
 #include "mesh/slots.hpp"
+#include "mesh/uri.hpp"
 
 namespace yl::mesh {
 namespace {

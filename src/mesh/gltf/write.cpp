@@ -7,7 +7,7 @@
 #include "base/attempt.hpp"
 #include "base/parallel.hpp"
 #include "mesh/gltf/source.hpp"
-#include "mesh/gltf/uri.hpp"
+#include "mesh/uri.hpp"
 
 namespace yl::mesh {
 namespace {

@@ -1,4 +1,4 @@
-#include "mesh/gltf/uri.hpp"
+#include "mesh/uri.hpp"
 
 #include <fmt/format.h>
 
