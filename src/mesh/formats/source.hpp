@@ -6,7 +6,7 @@
 #include <assimp/Importer.hpp>
 #include <memory>
 
-#include "mesh/gltf/buffers.hpp"
+#include "mesh/held_bytes.hpp"
 #include "mesh/source.hpp"
 
 namespace yl::mesh {

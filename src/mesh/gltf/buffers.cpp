@@ -77,17 +77,6 @@ Status write_container(const std::filesystem::path& path, std::string json,
     return write_file(path, pieces);
 }
 
-Result<std::unique_ptr<HeldBytes>> open_bytes(const std::filesystem::path& file,
-                                              const ReadLimits& limits) {
-    YL_TRY(MappedFile mapped, MappedFile::open(file));
-    if (mapped.bytes().size() > limits.greatest_bytes)
-        return fail_at(
-            {ErrorKind::limit, fmt::format("{} bytes exceed the limit of {}", mapped.bytes().size(),
-                                           limits.greatest_bytes)},
-            file.string());
-    return std::make_unique<HeldBytes>(std::move(mapped));
-}
-
 Result<std::unique_ptr<HeldBytes>> open_uri(const std::string& uri,
                                             const std::filesystem::path& folder,
                                             const ModelReadOptions& options) {

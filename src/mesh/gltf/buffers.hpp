@@ -5,8 +5,8 @@
 #include <span>
 
 #include <yl/mesh.hpp>
-#include "base/file.hpp"
 #include "mesh/gltf/json.hpp"
+#include "mesh/held_bytes.hpp"
 
 namespace yl::mesh {
 
@@ -27,26 +27,7 @@ struct Container {
 [[nodiscard]] Status write_container(const std::filesystem::path& path, std::string json,
                                      std::span<const ByteSpan> binary);
 
-/// Bytes in memory: a mapped file's, or decoded ones.
-class HeldBytes {
- public:
-    explicit HeldBytes(MappedFile file) : file_(std::move(file)), bytes_(file_->bytes()) {}
-    explicit HeldBytes(std::vector<std::byte> decoded)
-        : decoded_(std::move(decoded)), bytes_(decoded_) {}
-    HeldBytes(const HeldBytes&) = delete;
-    HeldBytes& operator=(const HeldBytes&) = delete;
-
-    [[nodiscard]] ByteSpan bytes() const { return bytes_; }
-
- private:
-    std::optional<MappedFile> file_ = {};
-    std::vector<std::byte> decoded_ = {};
-    ByteSpan bytes_ = {};
-};
-
-/// A file or a data URI. A file is mapped; one of more bytes than the limits allow is refused.
-[[nodiscard]] Result<std::unique_ptr<HeldBytes>> open_bytes(const std::filesystem::path& file,
-                                                            const ReadLimits& limits);
+/// A file's bytes, or a data URI's.
 [[nodiscard]] Result<std::unique_ptr<HeldBytes>> open_uri(const std::string& uri,
                                                           const std::filesystem::path& folder,
                                                           const ModelReadOptions& options);
