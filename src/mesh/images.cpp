@@ -13,7 +13,8 @@
 namespace yl::mesh {
 namespace {
 
-void look_into(ModelImage& image, ByteSpan content, const ReadLimits& limits) {
+void look_into(ModelImage& image, ByteSpan content, const ModelReadOptions& options) {
+    const ReadLimits& limits = options.limits;
     if (looks_like_texture(content)) {
         const auto stream = TextureStream::open(content, {.limits = limits});
         if (!stream) {
@@ -25,6 +26,8 @@ void look_into(ModelImage& image, ByteSpan content, const ReadLimits& limits) {
         image.height = stream->shape().height;
         return;
     }
+    if (!options.look_into_images)
+        return;
     const auto picture = read_picture(content, {.limits = limits});
     if (!picture) {
         image.error = picture.error();
@@ -37,10 +40,10 @@ void look_into(ModelImage& image, ByteSpan content, const ReadLimits& limits) {
 
 }  // namespace
 
-void look_into_images(Model& model, const ReadLimits& limits) {
+void look_into_images(Model& model, const ModelReadOptions& options) {
     parallel_each(model.images.size(), [&](std::size_t i) {
         if (!model.images[i].error && !model.images[i].same_as)
-            look_into(model.images[i], model.contents[i], limits);
+            look_into(model.images[i], model.contents[i], options);
     });
     for (ModelImage& image : model.images)
         if (image.same_as) {

@@ -5,9 +5,9 @@
 
 namespace yl::mesh {
 
-/// Finds format and size of each image by its content, whatever its name or its type says, decoding
-/// several at the same time; says what is broken, missing or refused.
-void look_into_images(Model& model, const ReadLimits& limits);
+/// Finds format and size of each image by its content, whatever its name or its type says, several
+/// at the same time. Of texture files the header is read; pictures are decoded only if wanted.
+void look_into_images(Model& model, const ModelReadOptions& options);
 
 /// Adds a finding for each image that cannot be had.
 void report_missing(Model& model);

@@ -141,3 +141,50 @@ TEST_CASE("mesh and draw mesh refuse what they cannot do, and leave no file") {
     run_ylat("mesh " + planter + " --bake " + out);
     refused("mesh " + out + " --bake " + out, 2, "baked already");
 }
+
+TEST_CASE("an OBJ model is listed and drawn like others, and not written again") {
+    const TemporaryFolder folder;
+    std::filesystem::create_directory(folder.path("Maps"));
+    std::filesystem::copy(demo_file("slate.png"), folder.path("Maps/Slate.png"));
+    std::ofstream(folder.path("wall.obj")) << "mtllib wall.mtl\nv -1 1 0\nv -1 -1 0\nv 1 -1 0\n"
+                                              "v 1 1 0\nvt 0 1\nvt 0 0\nvt 1 0\nvt 1 1\n"
+                                              "usemtl wall\nf 1/1 2/2 3/3 4/4\n";
+    std::ofstream(folder.path("wall.mtl"))
+        << "newmtl wall\nKd 1 1 1\nmap_Kd C:\\art\\maps\\slate.png\n"
+           "map_bump missing.png\n";
+    const std::string model = folder.path("wall.obj");
+    const Outcome outcome = run_ylat("mesh " + model);
+    CHECK(outcome.exit == 1);
+    CHECK(contains(outcome.out, "512 x 512"));
+    CHECK(contains(outcome.err, "path of another place"));
+    CHECK(contains(outcome.err, "missing.png"));
+    const json report = run_json("mesh " + model, 1);
+    std::vector<std::string> slots;
+    for (const json& material : report["materials"])
+        for (const json& texture : material["textures"])
+            slots.push_back(texture["slot"]);
+    CHECK(slots == std::vector<std::string>{"base color", "height"});
+    const std::string picture = folder.path("wall.png");
+    CHECK(run_json("draw mesh " + model + " --yaw 0 --pitch 0 --size 92x92 -o " + picture,
+                   1)["triangles"] == 2);
+    // Slate upright on the wall: darker than the lamp's white, and no placeholder.
+    const yl::Image drawn = support::must(yl::read_picture(picture)).image;
+    const auto* middle = &drawn.view().row(46)[4 * 40];
+    CHECK(std::to_integer<int>(middle[0]) < 200);
+    CHECK(std::to_integer<int>(middle[2]) > 60);
+    const Outcome baked = run_ylat("mesh " + model + " --bake " + folder.path("x.glb"));
+    CHECK(baked.exit == 3);
+    CHECK(contains(baked.err, "only glTF"));
+    CHECK_FALSE(std::filesystem::exists(folder.path("x.glb")));
+}
+
+TEST_CASE("what is not UTF-8 in a model's names does not stop its report") {
+    const TemporaryFolder folder;
+    std::ofstream(folder.path("odd.obj"))
+        << "mtllib odd.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nusemtl a\nf 1 2 3\n";
+    std::ofstream(folder.path("odd.mtl")) << "newmtl a\nmap_Kd st\xE4"
+                                             "k.png\n";
+    const json report = run_json("mesh " + folder.path("odd.obj"), 1);
+    CHECK(report["images"].size() == 1);
+    CHECK(run_ylat("mesh " + folder.path("odd.obj")).exit == 1);
+}

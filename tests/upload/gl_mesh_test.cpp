@@ -95,6 +95,31 @@ TEST_CASE("everything that can be shown: within 2 code values at 99 % of pixels,
         }
 }
 
+TEST_CASE("every filter and wrap on a turned square") {
+    const GlFixture gl;
+    MeshScene scene;
+    scene.textures.push_back(support::scene_pattern(Format::rgba8_srgb, 256, 128));
+    MeshPart part = square(0);
+    for (MeshVertex& vertex : part.vertices)
+        for (float& coordinate : vertex.coordinates[0])
+            coordinate = coordinate * 3 - 1;
+    scene.parts = {part};
+    MeshSurface surface;
+    surface.base_color = {0, 0, 0, 1};
+    surface.emissive = {1, 1, 1};
+    scene.surfaces = {surface};
+    MeshView view{.width = 160, .height = 120, .yaw = 55, .pitch = 25};
+    for (const char* filter : support::all_filters)
+        for (const char* wrap : support::all_wraps) {
+            const std::string sampler = std::string(filter) + " wrap=" + wrap;
+            CAPTURE(sampler);
+            scene.surfaces[0].emissive_texture = use_of(0, must(parse_sampler(sampler)));
+            const Image by_cpu = must(draw_mesh(scene, view, LevelCurve::piecewise_linear));
+            const Image by_gl = must(gl::draw_mesh(gl.device, scene, view));
+            CHECK(support::share_within_2(by_cpu, by_gl) >= 0.99);
+        }
+}
+
 TEST_CASE("OpenGL ES draws the same, and the context is left clean") {
     const auto context =
         must(gl::HeadlessContext::create({.major = 3, .minor = 2, .embedded = true}));

@@ -55,7 +55,7 @@ void step_back(const MeshScene& scene, MeshCamera& camera) {
     const float size = std::max(closest - deepest, 1e-6F);
     camera.distance = std::max(camera.distance, closest + 0.05F * size);
     camera.nearest = std::max(camera.distance - closest, 1e-6F) * 0.9F;
-    camera.farthest = (camera.distance - deepest) * 1.1F;
+    camera.farthest = std::max((camera.distance - deepest) * 1.1F, 2 * camera.nearest);
     for (std::size_t axis = 0; axis < 3; ++axis)
         camera.eye[axis] = camera.middle[axis] + camera.distance * camera.back[axis];
 }

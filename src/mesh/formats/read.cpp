@@ -48,8 +48,7 @@ class ImportedReader {
             add_material(*scene_.mMaterials[i]);
         add_unused();
         find_equal_images(model_);
-        if (options_.look_into_images)
-            look_into_images(model_, options_.limits);
+        look_into_images(model_, options_);
         report_missing(model_);
         find_conflicts(model_);
         model_.source = std::move(source_);

@@ -15,15 +15,17 @@ namespace {
 class Reader {
  public:
     explicit Reader(std::shared_ptr<GltfSource> source)
-        : source_(std::move(source)), json_(source_->json()), options_(source_->options()) {}
+        : source_(std::move(source)),
+          json_(source_->json()),
+          options_(source_->options()),
+          given_way_(count_of(json_, "images")) {}
 
     Result<Model> read() {
         YL_CHECK(check_version());
         for (std::size_t i = 0; i < count_of(json_, "images"); ++i)
             YL_CHECK(add_image(i));
         find_equal_images(model_);
-        if (options_.look_into_images)
-            look_into_images(model_, options_.limits);
+        look_into_images(model_, options_);
         report_missing(model_);
         for (const Json& material : list_of(json_, "materials"))
             YL_CHECK(add_material(material));
@@ -120,20 +122,32 @@ class Reader {
     }
 
     /// What this library has baked for the role comes first, then KTX 2.0 by its extension, then
-    /// the ordinary source.
-    Status find_image(const Json& texture, const ModelMaterial& material,
-                      BoundTexture& bound) const {
-        YL_TRY(bound.image, index_of(member_at(texture, "extensions/KHR_texture_basisu"), "source",
-                                     json_, "images"));
-        if (!bound.image) {
-            YL_TRY(bound.image, index_of(texture, "source", json_, "images"));
-        }
+    /// the ordinary source; what cannot be had gives way to what can.
+    Status find_image(const Json& texture, const ModelMaterial& material, BoundTexture& bound) {
+        YL_TRY(const auto universal, index_of(member_at(texture, "extensions/KHR_texture_basisu"),
+                                              "source", json_, "images"));
+        YL_TRY(const auto ordinary, index_of(texture, "source", json_, "images"));
+        bound.image = better_of(universal, ordinary);
         if (!options_.prefer_baked)
             return {};
         YL_TRY(const auto baked, baked_image(texture, material, bound.slot));
-        if (baked)
+        if (baked && better_of(baked, bound.image) == baked)
             bound.ordinary_image = std::exchange(bound.image, baked);
         return {};
+    }
+
+    /// The first choice, unless it cannot be had and the second can.
+    std::optional<std::size_t> better_of(std::optional<std::size_t> first,
+                                         std::optional<std::size_t> second) {
+        if (!first || !second || !model_.images[*first].error || model_.images[*second].error)
+            return first ? first : second;
+        if (!given_way_[*first])
+            model_.findings.push_back({fmt::format("image {} gives way to image {}, which is made "
+                                                   "of the same",
+                                                   *first, *second),
+                                       "nothing has to be done: the texture is there"});
+        given_way_[*first] = true;
+        return second;
     }
 
     Result<std::optional<std::size_t>> baked_image(const Json& texture,
@@ -228,6 +242,7 @@ class Reader {
     const Json& json_;
     const ModelReadOptions& options_;
     Model model_ = {};
+    std::vector<bool> given_way_;  ///< images
 };
 
 Result<Model> read_gltf(std::unique_ptr<HeldBytes> file, const std::filesystem::path& folder,
