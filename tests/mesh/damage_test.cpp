@@ -93,6 +93,66 @@ TEST_CASE("every value of a model replaced by each of many wrong ones") {
     CHECK(still_read < tried - 100);  // indices and lengths that may not
 }
 
+TEST_CASE("whatever is wrong with a model, baking gives an error or a model that can be read") {
+    const support::TemporaryFolder folder;
+    Builder builder = small_model();
+    builder.model["extensionsUsed"] = list_of("KHR_texture_transform");
+    builder.model["textures"][1]["extensions"] = {{"OTHER_extension", {{"value", 1}}}};
+    CHECK(is_sound(builder.glb()));
+    const std::string output = folder.path("baked.glb");
+    ModelBakeOptions options;
+    options.bake = BakeByRole();
+    std::size_t baked = 0, refused = 0;
+    const auto attempt = [&](const json& changed) {
+        const auto model = read_model(glb(changed, builder.binary), "/nowhere");
+        if (!model)
+            return;
+        std::filesystem::remove(output);
+        const auto report = bake_model(*model, output, options);
+        CHECK(std::filesystem::exists(output) == report.has_value());
+        CHECK((!report || is_sound(support::read_bytes(output))));
+        (report ? baked : refused) += 1;
+    };
+    const json flat = builder.model.flatten();
+    for (const auto& [place, value] : flat.items())
+        for (auto pointer = json::json_pointer(place); !pointer.empty();
+             pointer = pointer.parent_pointer())
+            for (const json& replacement :
+                 {json(), json(7), json("x"), json::array(), json::object()}) {
+                json changed = builder.model;
+                changed[pointer] = replacement;
+                CAPTURE(pointer.to_string());
+                CAPTURE(replacement.dump());
+                attempt(changed);
+            }
+    CHECK(baked > 100);
+    CHECK(refused > 5);
+}
+
+TEST_CASE("lists that are none are refused before anything is written") {
+    const support::TemporaryFolder folder;
+    const auto trouble = [&](const char* key, const json& value) {
+        Builder builder;
+        builder.add("images", {{"uri", data_uri(png(4))}});
+        builder.add("textures", {{"source", 0}});
+        builder.add("materials", base_color(0));
+        builder.model[key] = value;
+        const std::string text = builder.model.dump();
+        const auto model = read_model(std::as_bytes(std::span(text)), "/nowhere");
+        if (!model)
+            return model.error().message;
+        return must_fail(bake_model(*model, folder.path("x.glb"))).message;
+    };
+    for (const char* key : {"buffers", "bufferViews", "extensionsUsed"}) {
+        CAPTURE(key);
+        CHECK(contains(trouble(key, {{"a", 1}}), std::string("'") + key + "' is no list"));
+        CHECK(contains(trouble(key, "text"), "is no list"));
+    }
+    CHECK(contains(trouble("textures", list_of({{"source", 0}, {"extensions", {1, 2}}})),
+                   "'extensions' are no object"));
+    CHECK(folder.entries().empty());
+}
+
 TEST_CASE("every member of a model left out, one at a time") {
     Builder builder = small_model();
     CHECK(is_sound(builder.glb()));

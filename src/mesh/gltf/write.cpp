@@ -55,6 +55,7 @@ class ModelWriter {
           buffers_(source_->json(), source_->container(), source_->folder(), source_->options()) {}
 
     Result<ModelBakeReport> write() {
+        YL_CHECK(check_lists());
         YL_CHECK(check_not_baked());
         report_.file_bytes_before = source_->file_bytes();
         YL_CHECK(bring_buffers());
@@ -70,6 +71,18 @@ class ModelWriter {
     }
 
  private:
+    /// What will be written to has to be what it should be; readers let pass what they do not need.
+    Status check_lists() const {
+        for (const char* key : {"buffers", "bufferViews", "images", "textures", "extensionsUsed"})
+            if (!member(json_, key).is_null() && !member(json_, key).is_array())
+                return fail(ErrorKind::malformed, fmt::format("'{}' is no list", key));
+        for (const Json& texture : list_of(json_, "textures"))
+            if (!member(texture, "extensions").is_null() &&
+                !member(texture, "extensions").is_object())
+                return fail(ErrorKind::malformed, "a texture's 'extensions' are no object");
+        return {};
+    }
+
     Status check_not_baked() const {
         for (const Json& texture : list_of(json_, "textures"))
             if (!member(member(texture, "extensions"), baked_extension.data()).is_null())
