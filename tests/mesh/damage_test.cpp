@@ -77,8 +77,9 @@ TEST_CASE("every value of a model replaced by each of many wrong ones") {
         json(), -1,   4294967295U,   18446744073709551615ULL, 1e300,          -0.5,          "",
         "x",    true, json::array(), json::array({1, 2, 3}),  json::object(), {{"index", 0}}};
     std::size_t tried = 0, still_read = 0;
-    for (const auto& [place, value] : flat.items())
+    for (const auto& item : flat.items())
         for (const json& replacement : wrong) {
+            const std::string place = item.key();
             json changed = builder.model;
             changed[json::json_pointer(place)] = replacement;
             CAPTURE(place);
@@ -114,8 +115,8 @@ TEST_CASE("whatever is wrong with a model, baking gives an error or a model that
         (report ? baked : refused) += 1;
     };
     const json flat = builder.model.flatten();
-    for (const auto& [place, value] : flat.items())
-        for (auto pointer = json::json_pointer(place); !pointer.empty();
+    for (const auto& item : flat.items())
+        for (auto pointer = json::json_pointer(item.key()); !pointer.empty();
              pointer = pointer.parent_pointer())
             for (const json& replacement :
                  {json(), json(7), json("x"), json::array(), json::object()}) {
@@ -158,9 +159,9 @@ TEST_CASE("every member of a model left out, one at a time") {
     CHECK(is_sound(builder.glb()));
     const json whole = builder.model;
     const json flat = whole.flatten();
-    for (const auto& [place, value] : flat.items()) {
+    for (const auto& item : flat.items()) {
         // Its own place, and each object or list above it.
-        for (auto pointer = json::json_pointer(place); !pointer.empty();
+        for (auto pointer = json::json_pointer(item.key()); !pointer.empty();
              pointer = pointer.parent_pointer()) {
             json changed = whole;
             json& parent = changed[pointer.parent_pointer()];
