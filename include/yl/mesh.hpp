@@ -46,7 +46,8 @@ enum class Slot : std::uint8_t {
     metalness,
     light_map,
     reflection,
-    other,  ///< the model does not say what for
+    specular_glossiness,  ///< specular colour, and glossiness in alpha
+    other,                ///< the model does not say what for
 };
 
 [[nodiscard]] std::string_view name(Slot slot);

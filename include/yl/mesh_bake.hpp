@@ -61,7 +61,8 @@ struct ModelBakeReport {
 /// they were neither PNG nor JPEG, and baked for their roles besides, as KTX 2.0. Every other value
 /// of the JSON and every buffer stays what it was. What cannot be had or made is left as it was,
 /// with a finding. Fails with `ErrorKind::unsupported` for models of other formats than glTF, and
-/// with `ErrorKind::usage` for one that has been baked already.
+/// with `ErrorKind::usage` for one that has been baked already, or a name that does not end in
+/// .glb.
 [[nodiscard]] Result<ModelBakeReport> bake_model(const Model& model,
                                                  const std::filesystem::path& output,
                                                  const ModelBakeOptions& options = {});

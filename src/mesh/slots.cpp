@@ -42,6 +42,8 @@ constexpr SlotPlace slots[] = {
     {Slot::metalness, "metalness", Role::data, ""},
     {Slot::light_map, "light map", Role::color, ""},
     {Slot::reflection, "reflection", Role::color, ""},
+    {Slot::specular_glossiness, "specular-glossiness", Role::color,
+     "extensions/KHR_materials_pbrSpecularGlossiness/specularGlossinessTexture"},
     {Slot::other, "other", Role::color, ""},
 };
 

@@ -280,3 +280,52 @@ TEST_CASE("a .glb file cut at every byte, or with its headers changed, is an err
     wrong[16] = std::byte{'X'};
     CHECK(contains(must_fail(read_model(wrong, "/nowhere")).message, "first chunk"));
 }
+
+TEST_CASE("specular colour and glossiness: an older way, whose textures count as well") {
+    const json gloss = {{"diffuseTexture", {{"index", 0}}},
+                        {"diffuseFactor", {0.5, 0.25, 1, 1}},
+                        {"specularGlossinessTexture", {{"index", 1}}}};
+    json old = {{"name", "old"}, {"extensions", {{"KHR_materials_pbrSpecularGlossiness", gloss}}}};
+    json both = old;
+    both["pbrMetallicRoughness"] = {{"baseColorTexture", {{"index", 2}}},
+                                    {"baseColorFactor", {1, 1, 1, 0.5}}};
+    const json images = json::array(
+        {{{"uri", data_uri(png(4))}}, {{"uri", data_uri(png(8))}}, {{"uri", data_uri(png(16))}}});
+    const json textures = json::array({{{"source", 0}}, {{"source", 1}}, {{"source", 2}}});
+    const Model model = must(read(model_of(images, textures, json::array({old, both}))));
+    REQUIRE(model.materials[0].textures.size() == 2);
+    CHECK(model.materials[0].textures[0].slot == Slot::base_color);
+    CHECK(model.materials[0].textures[0].image == 0U);
+    CHECK(model.materials[0].textures[1].slot == Slot::specular_glossiness);
+    CHECK(role_of(Slot::specular_glossiness) == Role::color);
+    CHECK(model.materials[0].surface.base_color == Rgba{0.5F, 0.25F, 1, 1});
+    CHECK(model.materials[0].surface.metallic == 0);
+    // Where there is a base colour of the newer kind, it comes first.
+    CHECK(model.materials[1].textures[0].image == 2U);
+    CHECK(model.materials[1].surface.base_color[3] == 0.5F);
+    CHECK(model.findings.empty());
+}
+
+TEST_CASE("textures that no known slot uses are said") {
+    json material = base_color(1);
+    material["extensions"] = {{"OTHER_materials_glitter", {{"glitterTexture", {{"index", 0}}}}}};
+    const json textures = json::array({{{"source", 0}}, {{"source", 0}}, {{"source", 0}}});
+    const Model model =
+        must(read(model_of(list_of({{"uri", data_uri(png(4))}}), textures, list_of(material))));
+    REQUIRE(model.findings.size() == 1);
+    CHECK(contains(model.findings[0].problem, "no slot that is known uses texture 0, 2"));
+}
+
+TEST_CASE("every slot has a name and a role, and no two have one name") {
+    std::vector<std::string> names;
+    for (int i = 0; i <= static_cast<int>(Slot::other); ++i) {
+        const auto slot = static_cast<Slot>(i);
+        names.emplace_back(name(slot));
+        CHECK_FALSE(names.back().empty());
+        CHECK(info(role_of(slot)).role == role_of(slot));
+    }
+    std::ranges::sort(names);
+    CHECK(std::ranges::adjacent_find(names) == names.end());
+    CHECK(name(Slot::other) == "other");
+    CHECK(name(ImageSource::raw_pixels) == "raw pixels");
+}

@@ -129,6 +129,7 @@ TEST_CASE("mesh and draw mesh refuse what they cannot do, and leave no file") {
     refused("mesh " + planter + " --effort 11 --bake " + out, 2, "goes from 0 to 10");
     refused("mesh " + planter + " --as colour=bc7-srgb --bake " + out, 2, "begins with no role");
     refused("mesh " + planter + " --as color=bc99 --bake " + out, 2, "bc99");
+    refused("mesh " + planter + " --bake " + folder.path("x.gltf"), 2, "name it so");
     refused("mesh " + planter + " --bake " + folder.path("no/x.glb"), 4, "no/x.glb");
     const std::string to = " -o " + folder.path("x.png");
     refused("draw mesh " + planter + " --api vulkan" + to, 3, "CPU and by OpenGL");

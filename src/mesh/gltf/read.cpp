@@ -30,6 +30,7 @@ class Reader {
         for (const Json& material : list_of(json_, "materials"))
             YL_CHECK(add_material(material));
         find_conflicts(model_);
+        report_unused();
         model_.limits = options_.limits;
         model_.source = std::move(source_);
         return std::move(model_);
@@ -209,12 +210,30 @@ class Reader {
         if (material.surface.name.empty())
             material.surface.name = fmt::format("material {}", model_.materials.size());
         for (const SlotPlace& place : slot_places()) {
-            const Json& info = place.path.empty() ? nothing() : member_at(entry, place.path);
-            if (info.is_object())
-                YL_CHECK(add_slot(info, place, material));
+            const Json* info = place.path.empty() ? &nothing() : &member_at(entry, place.path);
+            if (place.slot == Slot::base_color && !info->is_object())
+                info = &member_at(entry, diffuse_path);
+            if (info->is_object())
+                YL_CHECK(add_slot(*info, place, material));
         }
         model_.materials.push_back(std::move(material));
         return {};
+    }
+
+    /// Textures that nothing uses, or only an extension that is not known.
+    void report_unused() {
+        std::vector<bool> is_used(count_of(json_, "textures"));
+        for (const ModelMaterial& material : model_.materials)
+            for (const BoundTexture& texture : material.textures)
+                is_used[texture.texture] = true;
+        std::vector<std::size_t> unused;
+        for (std::size_t i = 0; i < is_used.size(); ++i)
+            if (!is_used[i])
+                unused.push_back(i);
+        if (!unused.empty())
+            model_.findings.push_back(
+                {fmt::format("no slot that is known uses texture {}", fmt::join(unused, ", ")),
+                 "remove what nothing needs; what an unknown extension uses stays as it is"});
     }
 
     static MeshSurface surface_of(const Json& entry) {
@@ -227,8 +246,10 @@ class Reader {
         surface.cutoff = number_of(entry, "alphaCutoff", 0.5F);
         surface.is_two_sided = member(entry, "doubleSided") == true;
         const Json& metal = member(entry, "pbrMetallicRoughness");
-        surface.base_color = numbers_of<4>(metal, "baseColorFactor", {1, 1, 1, 1});
-        surface.metallic = number_of(metal, "metallicFactor", 1);
+        const Json& gloss = member_at(entry, "extensions/KHR_materials_pbrSpecularGlossiness");
+        surface.base_color = numbers_of<4>(metal, "baseColorFactor",
+                                           numbers_of<4>(gloss, "diffuseFactor", {1, 1, 1, 1}));
+        surface.metallic = number_of(metal, "metallicFactor", gloss.is_object() ? 0.0F : 1.0F);
         surface.roughness = number_of(metal, "roughnessFactor", 1);
         surface.emissive = numbers_of<3>(entry, "emissiveFactor", {0, 0, 0});
         const float strength = number_of(

@@ -270,6 +270,9 @@ Result<ModelBakeReport> bake_model(const Model& model, const std::filesystem::pa
     auto source = std::dynamic_pointer_cast<const GltfSource>(model.source);
     if (!source)
         return fail(ErrorKind::unsupported, "only glTF models can be written again");
+    if (output.extension() != ".glb")
+        return fail_at({ErrorKind::usage, "the model is written as one .glb file: name it so"},
+                       output.string());
     return ModelWriter(model, std::move(source), options, output).write();
 }
 
