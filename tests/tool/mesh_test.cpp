@@ -1,6 +1,7 @@
 // ylat mesh.
 #include <fstream>
 
+#include "planter.hpp"
 #include "support/check.hpp"
 #include "support/pictures.hpp"
 #include "tool/run_ylat.hpp"
@@ -188,4 +189,15 @@ TEST_CASE("what is not UTF-8 in a model's names does not stop its report") {
     const json report = run_json("mesh " + folder.path("odd.obj"), 1);
     CHECK(report["images"].size() == 1);
     CHECK(run_ylat("mesh " + folder.path("odd.obj")).exit == 1);
+}
+
+TEST_CASE("the planter in the repository is the one that the generator writes") {
+    const TemporaryFolder folder;
+    for (const char* picture : {"moss.png", "label.png"})
+        std::filesystem::copy(demo_file(picture), folder.path(picture));
+    support::must(glasshouse::write_planter(folder.path("")));
+    CHECK(support::read_bytes(folder.path("planter.glb")) ==
+          support::read_bytes(demo_file("planter.glb")));
+    std::filesystem::remove(folder.path("moss.png"));
+    CHECK(support::must_fail(glasshouse::write_planter(folder.path(""))).kind == yl::ErrorKind::io);
 }
