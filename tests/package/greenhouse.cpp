@@ -3,6 +3,12 @@
 #include <yl/gl_headless.hpp>
 #include <yl/yl.hpp>
 
+#ifdef HAS_MODELS
+#include <fstream>
+
+int read_models(const char* obj);
+#endif
+
 int main() {
     auto image = yl::Image::create(yl::Format::rgb8_srgb, 3, 3);
     if (!image)
@@ -23,6 +29,11 @@ int main() {
     const auto device = yl::gl::Device::open(context->loader());
     if (!device || !device->upload(baked->texture))
         return 5;
+#ifdef HAS_MODELS
+    std::ofstream("triangle.obj") << "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n";
+    if (const int trouble = read_models("triangle.obj"))
+        return trouble;
+#endif
     std::printf("greenhouse: %s\n", device->profile().name.c_str());
     return 0;
 }
