@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <set>
 
 namespace yl::mesh {
 namespace {
@@ -17,16 +18,33 @@ std::string label_of(const ModelImage& image, std::size_t index) {
     return fmt::format("image {}", index);
 }
 
-/// Where the texture stands in the list, to which it is added if it is new.
-std::size_t place_of(std::vector<NeededTexture>& textures, NeededTexture wanted) {
-    const auto known = std::ranges::find_if(textures, [&](const NeededTexture& texture) {
-        return texture.image == wanted.image && texture.role == wanted.role &&
-               texture.cutoff == wanted.cutoff;
-    });
-    if (known != textures.end())
-        return static_cast<std::size_t>(known - textures.begin());
-    textures.push_back(std::move(wanted));
-    return textures.size() - 1;
+/// Finds what is needed already.
+class NeededTextures {
+ public:
+    explicit NeededTextures(std::vector<NeededTexture>& list) : list_(list) {}
+
+    /// Where the texture stands in the list, to which it is added if it is new.
+    std::size_t place_of(NeededTexture wanted) {
+        const auto [place, is_new] =
+            places_.try_emplace({wanted.image, wanted.role, wanted.cutoff}, list_.size());
+        if (is_new)
+            list_.push_back(std::move(wanted));
+        return place->second;
+    }
+
+ private:
+    using Key = std::tuple<std::optional<std::size_t>, Role, std::optional<float>>;
+
+    std::vector<NeededTexture>& list_;
+    std::map<Key, std::size_t> places_ = {};
+};
+
+/// A texture with one sampler takes one unit, however many slots it serves.
+std::size_t units_of(const std::vector<TextureBinding>& material) {
+    std::set<std::pair<std::size_t, std::string>> units;
+    for (const TextureBinding& binding : material)
+        units.emplace(binding.texture, sampler_text(binding.sampler));
+    return units.size();
 }
 
 /// The largest group of the material's textures that one array could hold, as a sentence.
@@ -58,6 +76,7 @@ std::string array_advice(const Model& model, const TextureBindings& bindings,
 
 TextureBindings bindings_of(const Model& model) {
     TextureBindings bindings;
+    NeededTextures needed_textures(bindings.textures);
     std::vector<Sampler> samplers;
     for (const ModelMaterial& material : model.materials) {
         std::vector<TextureBinding>& list = bindings.materials.emplace_back();
@@ -71,7 +90,7 @@ TextureBindings bindings_of(const Model& model) {
                 needed.label = fmt::format("texture {}", bound.texture);
             }
             list.push_back({.slot = bound.slot,
-                            .texture = place_of(bindings.textures, std::move(needed)),
+                            .texture = needed_textures.place_of(std::move(needed)),
                             .sampler = bound.sampler,
                             .coordinate_set = bound.coordinate_set,
                             .transform = bound.transform,
@@ -123,12 +142,13 @@ Findings check_bindings(const Model& model, const TextureBindings& bindings,
     Findings findings;
     for (std::size_t i = 0; i < bindings.materials.size(); ++i) {
         const auto& material = bindings.materials[i];
-        if (material.size() > profile.greatest_textures)
-            findings.push_back({fmt::format("material '{}' has {} textures, and a shader stage of "
-                                            "the device samples {}",
-                                            model.materials[i].surface.name, material.size(),
-                                            profile.greatest_textures),
-                                array_advice(model, bindings, material)});
+        const std::size_t units = units_of(material);
+        if (units > profile.greatest_textures)
+            findings.push_back(
+                {fmt::format("material '{}' has {} textures, and a shader stage of "
+                             "the device samples {}",
+                             model.materials[i].surface.name, units, profile.greatest_textures),
+                 array_advice(model, bindings, material)});
     }
     for (Finding& finding : check_counts(0, bindings.samplers, profile))
         findings.push_back(std::move(finding));

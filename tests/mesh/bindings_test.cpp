@@ -124,6 +124,9 @@ TEST_CASE("more textures than the device samples: which of them fit into one arr
         for (const char* slot : slots[i])
             material["extensions"][extensions[i]][slot] = texture(8);
     material["occlusionTexture"] = texture(4);
+    // The same texture with the same sampler in another slot of its role takes no further unit.
+    material["extensions"]["KHR_materials_transmission"]["transmissionTexture"] =
+        material["extensions"]["KHR_materials_clearcoat"]["clearcoatTexture"];
     builder.add("materials", material);
     const Model model = builder.read();
     const TextureBindings bindings = bindings_of(model);
