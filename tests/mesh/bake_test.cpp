@@ -247,6 +247,28 @@ TEST_CASE("a .gltf with files beside it becomes one file that needs none of them
     CHECK(chunks_of(folder.path("beside.glb")).model["buffers"][1]["uri"] == "second.bin");
 }
 
+TEST_CASE("a picture that breaks off is kept as it was, and said") {
+    const support::TemporaryFolder folder;
+    Builder builder = full_model();
+    auto cut = soft_png(32);
+    cut.resize(cut.size() / 2);
+    builder.model["images"][1]["uri"] = data_uri(cut);
+    support::write_bytes(folder.path("model.glb"), builder.glb());
+    for (const bool look : {true, false}) {
+        CAPTURE(look);
+        const Model model = must(read_model(folder.path("model.glb"), {.look_into_images = look}));
+        CHECK(model.images[1].error.has_value() == look);
+        const ModelBakeReport report = must(bake_model(model, folder.path("baked.glb")));
+        REQUIRE(report.findings.size() == 1);
+        CHECK(contains(report.findings[0].problem, look ? "left as it was" : "has not been baked"));
+        CHECK(report.textures[0].error);
+        CHECK_FALSE(report.textures[1].error);
+        const Model after = must(read_model(folder.path("baked.glb")));
+        CHECK(after.images[1].error);
+        CHECK(std::ranges::equal(after.contents[1], cut));
+    }
+}
+
 TEST_CASE("formats, effort and size by role; or pictures alone") {
     const support::TemporaryFolder folder;
     Builder builder = full_model();

@@ -222,6 +222,11 @@ class ModelWriter {
         BakedTexture& baked = report_.textures.emplace_back();
         baked.needed = needed;
         baked.error = made.error;
+        const bool is_said = needed.image && model_.images[*needed.image].error;
+        if (made.error && !is_said)
+            report_.findings.push_back(
+                {fmt::format("{} has not been baked: {}", needed.label, made.error->sentence()),
+                 "mend the picture; it is in the new file as it was"});
         if (!made.texture)
             return std::nullopt;
         baked.shape = made.texture->shape();
