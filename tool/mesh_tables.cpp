@@ -30,6 +30,10 @@ std::string trouble_of(const ModelImage& image) {
     }
 }
 
+std::string size_of(const ModelImage& image) {
+    return image.width > 0 ? size_text(image.width, image.height) : trouble_of(image);
+}
+
 std::string alpha_text(const ModelMaterial& material) {
     if (material.surface.alpha == yl::AlphaUse::mask)
         return fmt::format("mask {:g}", material.surface.cutoff);
@@ -95,16 +99,19 @@ std::string image_table(const Model& model) {
 }
 
 std::string slot_table(const Model& model) {
-    std::vector<std::vector<std::string>> table = {
-        {"material", "alpha", "slot", "image", "role", "sampler", "coordinates", "layer"}};
+    std::vector<std::vector<std::string>> table = {{"material", "alpha", "slot", "image", "from",
+                                                    "texels", "role", "sampler", "coordinates",
+                                                    "layer"}};
     for (const ModelMaterial& material : model.materials)
         for (const BoundTexture& texture : material.textures) {
             const bool is_first = &texture == material.textures.data();
-            table.push_back({is_first ? material.surface.name : "",
-                             is_first ? alpha_text(material) : "", std::string(name(texture.slot)),
-                             image_text(texture), std::string(info(role_of(texture.slot)).name),
-                             yl::sampler_text(texture.sampler), coordinates_text(texture),
-                             layer_text(texture)});
+            const ModelImage* image = texture.image ? &model.images[*texture.image] : nullptr;
+            table.push_back(
+                {is_first ? material.surface.name : "", is_first ? alpha_text(material) : "",
+                 std::string(name(texture.slot)), image_text(texture),
+                 image != nullptr ? source_of(*image) : "", image != nullptr ? size_of(*image) : "",
+                 std::string(info(role_of(texture.slot)).name), yl::sampler_text(texture.sampler),
+                 coordinates_text(texture), layer_text(texture)});
         }
     return table.size() > 1 ? table_text(table) : "";
 }

@@ -20,6 +20,17 @@ struct ChannelUse {
 [[nodiscard]] ChannelUse analyse_channels(ConstImageView image,
                                           const Swizzle& swizzle = identity_swizzle);
 
+/// What the pixels could be meant for, as shares of all of them.
+struct ContentMeasure {
+    bool is_uniform = true;  ///< all pixels are equal
+    float transparent = 0;   ///< alpha is under one half
+    /// Could be normals as they are stored: 2c - 1 is about 1 long and does not look inwards.
+    float directions = 0;
+};
+
+[[nodiscard]] ContentMeasure measure_content(ConstImageView image,
+                                             const Swizzle& swizzle = identity_swizzle);
+
 /// The least of 1, 2, 4, 8 and 16 bits that hold every value of the image without loss: a 16-bit
 /// picture that was widened from 8 bits uses 8. Floats and packed formats use all of theirs.
 [[nodiscard]] std::uint32_t bits_in_use(ConstImageView image);

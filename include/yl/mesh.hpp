@@ -9,6 +9,7 @@
 #include <span>
 #include <string>
 #include <vector>
+#include <yl/analysis.hpp>
 #include <yl/finding.hpp>
 #include <yl/limits.hpp>
 #include <yl/mesh_scene.hpp>
@@ -33,6 +34,8 @@ enum class Slot : std::uint8_t {
     specular,
     specular_color,
     transmission,
+    diffuse_transmission,
+    diffuse_transmission_color,
     thickness,
     iridescence,
     iridescence_thickness,
@@ -64,6 +67,12 @@ enum class ImageSource : std::uint8_t {
 
 [[nodiscard]] std::string_view name(ImageSource source);
 
+/// What an image's pixels tell of its use.
+struct ImageLook {
+    ChannelUse channels = {};
+    ContentMeasure content = {};
+};
+
 /// One image of the model's list.
 struct ModelImage {
     std::string name = {};
@@ -73,6 +82,7 @@ struct ModelImage {
     std::uint64_t bytes = 0;
     std::string file_format = {};  ///< by its content
     std::uint32_t width = 0, height = 0;
+    std::optional<ImageLook> look = {};       ///< of pictures that have been looked into
     std::optional<Error> error = {};          ///< why it cannot be had
     std::optional<std::size_t> same_as = {};  ///< an earlier image with the same bytes
 };
@@ -126,6 +136,8 @@ struct Model {
 
 struct ModelReadOptions {
     ReadLimits limits = {};
+    /// Bytes that a data URI may stand for; more belongs into a file.
+    std::uint64_t greatest_data_uri = std::uint64_t{256} << 20;
     /// Images may lie outside of the model's folder, by ".." or absolute paths.
     bool allow_outside = false;
     /// Images are decoded, to know their format and size and whether they are whole.

@@ -57,7 +57,8 @@ class BakeByRole {
                                    const BakeByRole& bake = BakeByRole());
 
 /// Whether each material fits into one shader stage of the device, and all samplers into the
-/// device; where not, which of the textures could become the layers of one array.
+/// device; where not, which of the textures could become the layers of one array. And what the
+/// device makes of each texture whose size is known, with each of its samplers.
 [[nodiscard]] Findings check_bindings(const Model& model, const TextureBindings& bindings,
                                       const DeviceProfile& profile);
 

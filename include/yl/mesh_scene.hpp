@@ -57,6 +57,7 @@ struct MeshSurface {
     AlphaUse alpha = AlphaUse::opaque;
     float cutoff = 0.5F;
     bool is_two_sided = false;
+    bool is_unlit = false;  ///< the base colour is seen as it is, without a lamp
     std::optional<SurfaceTexture> base_color_texture = {};
     std::optional<SurfaceTexture> metallic_roughness_texture = {};  ///< G roughness, B metallic
     std::optional<SurfaceTexture> normal_texture = {};

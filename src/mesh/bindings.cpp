@@ -7,6 +7,8 @@
 #include <map>
 #include <set>
 
+#include <yl/device_rules.hpp>
+
 namespace yl::mesh {
 namespace {
 
@@ -70,6 +72,35 @@ std::string array_advice(const Model& model, const TextureBindings& bindings,
         "{} of them are {} x {} in the role {}: make them the layers of one array texture, or "
         "index descriptors where the device can",
         largest->second.size(), width, height, info(role).name);
+}
+
+/// What the device makes of each texture with each of its samplers, with a full chain of levels.
+void check_textures(const Model& model, const TextureBindings& bindings,
+                    const DeviceProfile& profile, Findings& findings) {
+    std::set<std::pair<std::size_t, std::string>> known;
+    for (const auto& material : bindings.materials)
+        for (const TextureBinding& binding : material) {
+            const NeededTexture& texture = bindings.textures[binding.texture];
+            if (!texture.image || model.images[*texture.image].width == 0 ||
+                !known.emplace(binding.texture, sampler_text(binding.sampler)).second)
+                continue;
+            const ModelImage& image = model.images[*texture.image];
+            TextureShape shape{
+                .format = texture.role == Role::color ? Format::rgba8_srgb : Format::rgba8_unorm,
+                .width = image.width,
+                .height = image.height};
+            if (binding.sampler.mip != MipFilter::none)
+                shape.levels = full_level_count(shape.width, shape.height);
+            if (std::max(shape.width, shape.height) > profile.greatest_2d_side)
+                findings.push_back(
+                    {fmt::format("{}: {} x {} texels, and the device holds {} on a side",
+                                 texture.label, shape.width, shape.height,
+                                 profile.greatest_2d_side),
+                     "make it smaller"});
+            for (const Finding& finding : check_on_device(
+                     {.shape = shape, .sampler = binding.sampler, .role = texture.role}, profile))
+                findings.push_back({texture.label + ": " + finding.problem, finding.remedy});
+        }
 }
 
 }  // namespace
@@ -150,6 +181,7 @@ Findings check_bindings(const Model& model, const TextureBindings& bindings,
                              model.materials[i].surface.name, units, profile.greatest_textures),
                  array_advice(model, bindings, material)});
     }
+    check_textures(model, bindings, profile, findings);
     for (Finding& finding : check_counts(0, bindings.samplers, profile))
         findings.push_back(std::move(finding));
     return findings;

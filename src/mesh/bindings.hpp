@@ -5,10 +5,13 @@
 
 namespace yl::mesh {
 
-/// The cutoff that the levels of a texture keep their coverage for: of masks' base colour.
+/// The alpha of the texture itself at which it is cut, for which its levels keep their coverage: of
+/// masks' base colour, whose factor comes on top. None where every texel passes, or no one.
 [[nodiscard]] inline std::optional<float> cutoff_of(const MeshSurface& surface, Slot slot) {
-    const bool is_cut = surface.alpha == AlphaUse::mask && slot == Slot::base_color;
-    return is_cut ? std::optional(surface.cutoff) : std::nullopt;
+    if (surface.alpha != AlphaUse::mask || slot != Slot::base_color)
+        return std::nullopt;
+    const float cutoff = surface.cutoff / surface.base_color[3];
+    return cutoff > 0 && cutoff <= 1 ? std::optional(cutoff) : std::nullopt;
 }
 
 }  // namespace yl::mesh

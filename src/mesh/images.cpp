@@ -36,6 +36,8 @@ void look_into(ModelImage& image, ByteSpan content, const ModelReadOptions& opti
     image.file_format = picture->info.file_format;
     image.width = picture->image.width();
     image.height = picture->image.height();
+    image.look = {analyse_channels(picture->image.view(), picture->swizzle),
+                  measure_content(picture->image.view(), picture->swizzle)};
 }
 
 }  // namespace
@@ -51,6 +53,7 @@ void look_into_images(Model& model, const ModelReadOptions& options) {
             image.file_format = twin.file_format;
             image.width = twin.width;
             image.height = twin.height;
+            image.look = twin.look;
             image.error = twin.error;
         }
 }

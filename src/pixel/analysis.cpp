@@ -7,7 +7,7 @@
 
 #include "base/bytes.hpp"
 #include "base/parallel.hpp"
-#include "pixel/rows.hpp"
+#include "pixel/stored_rows.hpp"
 
 namespace yl {
 namespace {
@@ -21,6 +21,29 @@ void look_at_row(const std::vector<float>& rgba, ChannelUse& use) {
         use.alpha_is_binary = use.alpha_is_binary && (rgba[i + 3] >= 1.0F || rgba[i + 3] <= 0.0F);
     }
 }
+
+bool could_be_normal(const float* rgba) {
+    constexpr float slack = 0.15F;  // of the length: filters shorten normals
+    float squared = 0;
+    for (std::size_t c = 0; c < 3; ++c)
+        squared += (2 * rgba[c] - 1) * (2 * rgba[c] - 1);
+    return rgba[2] >= 0.48F && squared > (1 - slack) * (1 - slack) &&
+           squared < (1 + slack) * (1 + slack);
+}
+
+struct PixelCounts {
+    std::uint64_t others = 0;  ///< than the first pixel
+    std::uint64_t transparent = 0;
+    std::uint64_t directions = 0;
+
+    void add(const std::vector<float>& rgba, const std::array<float, 4>& first) {
+        for (std::size_t i = 0; i < rgba.size(); i += 4) {
+            others += std::equal(first.begin(), first.end(), &rgba[i]) ? 0 : 1;
+            transparent += rgba[i + 3] < 0.5F ? 1 : 0;
+            directions += could_be_normal(&rgba[i]) ? 1 : 0;
+        }
+    }
+};
 
 /// Whether every value of the image is a multiple of `step`.
 template <class Code>
@@ -83,11 +106,7 @@ std::uint32_t bits_in_use(ConstImageView image) {
 }
 
 SeamMeasure measure_seams(ConstImageView image) {
-    const RowCodec codec =
-        row_codec(image.format == Format::undefined
-                      ? image.format
-                      : with_transfer(image.format, Transfer::linear).value_or(image.format),
-                  Transfer::linear);
+    const RowCodec codec = number_codec(image.format);
     if (codec.load == nullptr)
         return {};
     const auto load_row = [&](std::uint32_t y) {
@@ -110,9 +129,35 @@ SeamMeasure measure_seams(ConstImageView image) {
             seam_ratio(row_step(row, first), inside, image.height - 1)};
 }
 
+ContentMeasure measure_content(ConstImageView image, const Swizzle& swizzle) {
+    const RowCodec codec = number_codec(image.format);
+    if (codec.load == nullptr || image.width == 0 || image.height == 0)
+        return {};
+    std::atomic<bool> is_uniform = true;
+    std::atomic<std::uint64_t> transparent = 0, directions = 0;
+    std::array<float, 4> first{};
+    codec.load(image.row(0).data(), first.data(), 1);
+    apply_swizzle(swizzle, first.data(), 1);
+    parallel_ranges(image.height, rows_at_least, [&](std::size_t begin, std::size_t end) {
+        std::vector<float> rgba(std::size_t{image.width} * 4);
+        PixelCounts counts;
+        for (auto y = static_cast<std::uint32_t>(begin); y < end; ++y) {
+            codec.load(image.row(y).data(), rgba.data(), image.width);
+            apply_swizzle(swizzle, rgba.data(), image.width);
+            counts.add(rgba, first);
+        }
+        if (counts.others > 0)
+            is_uniform = false;
+        transparent += counts.transparent;
+        directions += counts.directions;
+    });
+    const double pixels = static_cast<double>(image.width) * image.height;
+    return {is_uniform, static_cast<float>(static_cast<double>(transparent) / pixels),
+            static_cast<float>(static_cast<double>(directions) / pixels)};
+}
+
 ChannelUse analyse_channels(ConstImageView image, const Swizzle& swizzle) {
-    const Format stored = with_transfer(image.format, Transfer::linear).value_or(image.format);
-    const RowCodec codec = row_codec(stored, Transfer::linear);
+    const RowCodec codec = number_codec(image.format);
     if (codec.load == nullptr)
         return {};
     std::atomic<bool> gray = true;

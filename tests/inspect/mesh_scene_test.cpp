@@ -75,6 +75,22 @@ TEST_CASE("a square before the camera: its place, its picture upright, the backd
     CHECK(beside[0] < 149);
 }
 
+TEST_CASE("an unlit surface shows its base colour as it is, from wherever the lamp shines") {
+    MeshScene scene;
+    scene.parts = {square(0)};
+    scene.textures.push_back(texture_of(1, 1, {200, 100, 50, 255}));
+    MeshSurface surface;
+    surface.base_color_texture = use_of(0);
+    surface.is_unlit = true;
+    surface.emissive = {1, 1, 1};
+    scene.surfaces = {surface};
+    for (const float yaw : {-60.0F, 0.0F, 60.0F}) {
+        MeshView view = front_view(MeshShow::lit);
+        view.yaw = yaw;
+        CHECK(codes_at(drawn(scene, view), 50, 50) == Codes{200, 100, 50});
+    }
+}
+
 TEST_CASE("the camera holds all of a mesh, from every side") {
     MeshScene scene;
     scene.parts = {support::ball(0, 0), support::ball(0, 3.5F)};

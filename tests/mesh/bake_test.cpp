@@ -8,12 +8,7 @@
 #include "support/files.hpp"
 #include "support/pictures.hpp"
 
-using namespace yl;
-using namespace yl::mesh;
 using namespace support::models;
-using support::contains;
-using support::must;
-using support::must_fail;
 
 namespace {
 
@@ -233,7 +228,9 @@ TEST_CASE("a .gltf with files beside it becomes one file that needs none of them
     for (const char* name : {"first.bin", "second.bin", "soft.tga", "model.gltf"})
         std::filesystem::remove(folder.path(name));
     const Model after = must(read_model(output, {.prefer_baked = false}));
-    CHECK(after.findings.size() == 2);  // the missing one, and one image in two roles
+    // The missing one, one image in two roles, and two opaque materials whose disc is filled.
+    REQUIRE(after.findings.size() == 4);
+    CHECK(contains(after.findings[2].problem, "'wall' is opaque"));
     CHECK(after.images[2].file_format == "PNG");
     CHECK(after.images[2].width == 16);
     Findings findings;

@@ -7,11 +7,7 @@
 #include "mesh/models.hpp"
 #include "support/files.hpp"
 
-using namespace yl;
-using namespace yl::mesh;
 using namespace support::models;
-using support::contains;
-using support::must;
 
 namespace {
 
@@ -70,6 +66,23 @@ TEST_CASE("a mask's cutoff goes with its base colour alone") {
     CHECK(options.role == Role::color);
     CHECK(options.compressed);
     CHECK_FALSE(bake.of({.role = Role::normal}).compressed);
+}
+
+TEST_CASE("the cutoff of a mask's texture makes up for the material's factor") {
+    const auto cutoff = [](float cut, float factor) {
+        json material = base_color(0);
+        material["alphaMode"] = "MASK";
+        material["alphaCutoff"] = cut;
+        material["pbrMetallicRoughness"]["baseColorFactor"] = {1, 1, 1, factor};
+        return bindings_of(must(read(model_of(list_of({{"uri", data_uri(png(4))}}),
+                                              list_of({{"source", 0}}), list_of(material)))))
+            .textures.at(0)
+            .cutoff;
+    };
+    CHECK(cutoff(0.25F, 0.5F) == 0.5F);
+    CHECK_FALSE(cutoff(0.5F, 0.25F));  // nothing is ever seen
+    CHECK_FALSE(cutoff(0.5F, 0));
+    CHECK_FALSE(cutoff(0, 1));  // everything is
 }
 
 TEST_CASE("a keeper loads all of a model, from everywhere, with placeholders for the rest") {

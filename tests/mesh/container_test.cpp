@@ -6,12 +6,7 @@
 #include "mesh/uri.hpp"
 #include "support/files.hpp"
 
-using namespace yl;
-using namespace yl::mesh;
 using namespace support::models;
-using support::contains;
-using support::must;
-using support::must_fail;
 
 namespace {
 

@@ -4,12 +4,7 @@
 #include "mesh/models.hpp"
 #include "support/files.hpp"
 
-using namespace yl;
-using namespace yl::mesh;
 using namespace support::models;
-using support::contains;
-using support::must;
-using support::must_fail;
 
 namespace {
 

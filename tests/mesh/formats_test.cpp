@@ -8,12 +8,7 @@
 #include "support/files.hpp"
 #include "support/pictures.hpp"
 
-using namespace yl;
-using namespace yl::mesh;
 using namespace support::models;
-using support::contains;
-using support::must;
-using support::must_fail;
 using support::TemporaryFolder;
 using support::write_bytes;
 using support::write_text;
@@ -155,7 +150,7 @@ TEST_CASE("Collada: mirrors, transforms, paths of another machine and of another
 <COLLADA xmlns="http://www.collada.org/2005/11/COLLADASchema" version="1.4.1">
 <asset><up_axis>Y_UP</up_axis></asset>
 <library_images>
- <image id="a"><init_from>file:///C:/work/maps/a%20b.png</init_from></image>
+ <image id="a"><init_from>file:///C:/art/maps/a%20b.png</init_from></image>
  <image id="n"><init_from>./N.PNG</init_from></image>
 </library_images>
 <library_effects><effect id="fx"><profile_COMMON>
@@ -303,7 +298,7 @@ TEST_CASE("files are found by name, by case, by last parts; and not outside unle
     CHECK(found("\"Maps/Stone.png\" ").second == FoundBy::name);
     CHECK(found("a%20b.png").first == "a b.png");
     CHECK(found("maps/STONE.PNG") == std::pair(std::string("Maps/Stone.png"), FoundBy::other_case));
-    CHECK(found("D:\\work\\Maps\\Stone.png") ==
+    CHECK(found("D:\\art\\Maps\\Stone.png") ==
           std::pair(std::string("Maps/Stone.png"), FoundBy::last_parts));
     CHECK(found("/home/someone/maps/stone.png").second == FoundBy::last_parts);
     CHECK(found("file:///C:/x/a%20b.png").first == "a b.png");

@@ -3,12 +3,7 @@
 
 #include "mesh/models.hpp"
 
-using namespace yl;
-using namespace yl::mesh;
 using namespace support::models;
-using support::contains;
-using support::must;
-using support::must_fail;
 
 namespace {
 
@@ -144,7 +139,76 @@ TEST_CASE("sparse accessors replace a few elements") {
     CHECK(contains(trouble_of(builder), "sparse"));
 }
 
-TEST_CASE("materials without textures keep their factors") {
+TEST_CASE(
+    "sparse places are whole numbers: beyond the list, or of another type, they are refused") {
+    const auto trouble = [](const auto& places, int type) {
+        Builder builder;
+        const std::size_t positions = builder.add_accessor(three_corners, "VEC3", 3);
+        const std::size_t where = builder.add_view(bytes_of_numbers(places));
+        const std::size_t what = builder.add_view(bytes_of_numbers<float>({7, 8, 9}));
+        builder.model["accessors"][positions]["sparse"] = {
+            {"count", 1},
+            {"indices", {{"bufferView", where}, {"componentType", type}}},
+            {"values", {{"bufferView", what}}}};
+        add_mesh(builder, {{"POSITION", positions}});
+        return trouble_of(builder);
+    };
+    CHECK(contains(trouble(std::vector<std::uint32_t>{3}, 5125), "a sparse index is 3, of 3"));
+    CHECK(contains(trouble(std::vector<std::uint32_t>{4294967295U}, 5125), "4294967295"));
+    CHECK(contains(trouble(std::vector<float>{1}, 5126), "sound count or type"));
+    CHECK(contains(trouble(std::vector<std::int8_t>{-1}, 5120), "sound count or type"));
+}
+
+TEST_CASE("views that are compressed are left out and said, others with extensions are read") {
+    for (const bool is_packed : {false, true}) {
+        Builder builder;
+        builder.add("materials", json::object());
+        builder.add_square(0);
+        const char* extension = is_packed ? "EXT_meshopt_compression" : "OTHER_note";
+        builder.model["bufferViews"][0]["extensions"][extension] = json::object();
+        Findings findings;
+        const MeshScene scene = must(scene_of(builder.read(), findings));
+        CHECK(scene.parts.size() == (is_packed ? 0 : 1));
+        REQUIRE(findings.size() == (is_packed ? 1 : 0));
+        CHECK((!is_packed || contains(findings[0].problem, "EXT_meshopt_compression")));
+    }
+}
+
+TEST_CASE("a matrix of too few numbers leaves its node where it is") {
+    Builder builder;
+    builder.add("materials", json::object());
+    builder.add_square(0);
+    builder.model["nodes"] = list_of({{"mesh", 0}, {"matrix", {1, 2, 3}}});
+    builder.model["scenes"] = list_of({{"nodes", list_of(0)}});
+    CHECK(scene_from(builder).parts.at(0).vertices[0].position == std::array<float, 3>{-1, 1, 0});
+}
+
+TEST_CASE("tangents without normals are ignored, and others follow the normal map's coordinates") {
+    Builder builder;
+    const std::size_t positions = builder.add_accessor(three_corners, "VEC3", 3);
+    const std::size_t tangents =
+        builder.add_accessor<float>({0, 0, 1, 1, 0, 0, 1, 1, 0, 0, 1, 1}, "VEC4", 3);
+    const std::size_t first = builder.add_accessor<float>({0, 0, 1, 0, 0, -1}, "VEC2", 3);
+    const std::size_t second = builder.add_accessor<float>({0, 0, 0, 1, 1, 0}, "VEC2", 3);
+    add_mesh(builder,
+             {{"POSITION", positions},
+              {"TANGENT", tangents},
+              {"TEXCOORD_0", first},
+              {"TEXCOORD_1", second}},
+             {{"material", 0}});
+    builder.add("images", {{"uri", data_uri(png(4))}});
+    builder.add("textures", {{"source", 0}});
+    builder.add("materials", {{"normalTexture", {{"index", 0}}}});
+    const auto tangent = [&] { return scene_from(builder).parts.at(0).vertices[0].tangent; };
+    CHECK(tangent() == std::array<float, 4>{1, 0, 0, 1});
+    json& use = builder.model["materials"][0]["normalTexture"];
+    use["texCoord"] = 1;  // u runs upwards, v to the right
+    CHECK(tangent() == std::array<float, 4>{0, 1, 0, 1});
+    use["extensions"]["KHR_texture_transform"]["texCoord"] = 0;
+    CHECK(tangent() == std::array<float, 4>{1, 0, 0, 1});
+}
+
+TEST_CASE("materials without textures keep their factors, and some are unlit") {
     Builder builder;
     builder.add("materials",
                 {{"name", "glass"},
@@ -156,6 +220,7 @@ TEST_CASE("materials without textures keep their factors") {
                    {"metallicFactor", 0.25},
                    {"roughnessFactor", 0.75}}},
                  {"extensions", {{"KHR_materials_emissive_strength", {{"emissiveStrength", 2}}}}}});
+    builder.add("materials", {{"extensions", {{"KHR_materials_unlit", json::object()}}}});
     builder.add_square(0);
     const MeshScene scene = scene_from(builder);
     const MeshSurface& surface = scene.surfaces.at(0);
@@ -166,6 +231,8 @@ TEST_CASE("materials without textures keep their factors") {
     CHECK(surface.metallic == 0.25F);
     CHECK(surface.roughness == 0.75F);
     CHECK(surface.emissive == std::array<float, 3>{1, 0.5F, 0});
+    CHECK_FALSE(surface.is_unlit);
+    CHECK(scene.surfaces.at(1).is_unlit);
 }
 
 TEST_CASE("hostile geometry is an error that says what and where") {

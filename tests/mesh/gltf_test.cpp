@@ -8,12 +8,7 @@
 #include "support/files.hpp"
 #include "support/pictures.hpp"
 
-using namespace yl;
-using namespace yl::mesh;
 using namespace support::models;
-using support::contains;
-using support::must;
-using support::must_fail;
 
 TEST_CASE("images beside the model, by names with percent signs and either slash") {
     const support::TemporaryFolder folder;
@@ -100,6 +95,8 @@ TEST_CASE("every slot is found, with its role, transform, coordinate set and fac
           {"KHR_materials_specular",
            {{"specularTexture", texture}, {"specularColorTexture", texture}}},
           {"KHR_materials_transmission", {{"transmissionTexture", texture}}},
+          {"KHR_materials_diffuse_transmission",
+           {{"diffuseTransmissionTexture", texture}, {"diffuseTransmissionColorTexture", texture}}},
           {"KHR_materials_volume", {{"thicknessTexture", texture}}},
           {"KHR_materials_iridescence",
            {{"iridescenceTexture", texture}, {"iridescenceThicknessTexture", texture}}},
@@ -110,8 +107,8 @@ TEST_CASE("every slot is found, with its role, transform, coordinate set and fac
     const ModelMaterial& read_material = model.materials.at(0);
     CHECK(read_material.surface.alpha == AlphaUse::mask);
     CHECK(read_material.surface.cutoff == 0.25F);
-    REQUIRE(read_material.textures.size() == 17);
-    for (std::size_t i = 0; i < 17; ++i)
+    REQUIRE(read_material.textures.size() == 19);
+    for (std::size_t i = 0; i < 19; ++i)
         CHECK(read_material.textures[i].slot == static_cast<Slot>(i));
     const BoundTexture& color = read_material.textures[0];
     CHECK(color.coordinate_set == 2);  // the transform's own
@@ -261,6 +258,10 @@ TEST_CASE("a data URI beyond the limits is refused before it takes memory; broke
     CHECK(contains(model.images[2].error.value().message, "comma"));
     CHECK(model.images[3].error);  // three zero bytes are no picture
     CHECK(model.findings.size() == 4);
+    const Model by_default = must(read(large));
+    CHECK(by_default.images[0].error.value().kind != ErrorKind::limit);  // read, but no picture
+    const Model strict = must(read(large, "/nowhere", {.greatest_data_uri = 2000}));
+    CHECK(contains(strict.images[0].error.value().message, "exceeds the limit of 2000 bytes"));
 }
 
 TEST_CASE("a .glb file cut at every byte, or with its headers changed, is an error") {

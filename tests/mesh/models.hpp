@@ -10,7 +10,13 @@
 
 namespace support::models {
 
+// What every test of models speaks of.
+using namespace yl;
+using namespace yl::mesh;
 using nlohmann::json;
+using support::contains;
+using support::must;
+using support::must_fail;
 
 inline std::vector<std::byte> png(std::uint32_t side, std::uint8_t shade = 90) {
     yl::Image image = must(yl::Image::create(yl::Format::rgba8_srgb, side, side));

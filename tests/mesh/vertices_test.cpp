@@ -40,35 +40,6 @@ TEST_CASE("flat normals: one for each triangle, counter-clockwise ones towards t
         CHECK(length(vertex.normal) == doctest::Approx(1));
 }
 
-TEST_CASE("tangents of a ball run round it, square to its normals") {
-    MeshPart part = ball(0, 0);
-    const auto expected = part.vertices;
-    for (MeshVertex& vertex : part.vertices)
-        vertex.tangent = {0, 0, 0, 0};
-    mesh::make_tangents(part);
-    for (std::size_t i = 0; i < part.vertices.size(); ++i) {
-        const MeshVertex& vertex = part.vertices[i];
-        CHECK(std::abs(dot(vertex.tangent.data(), vertex.normal.data())) < 1e-4F);
-        CHECK(dot(vertex.tangent.data(), vertex.tangent.data()) == doctest::Approx(1));
-        const bool is_pole = std::abs(vertex.normal[1]) > 0.99F;
-        if (!is_pole) {
-            CHECK(dot(vertex.tangent.data(), expected[i].tangent.data()) > 0.98F);
-            CHECK(vertex.tangent[3] == 1);
-        }
-    }
-}
-
-TEST_CASE("tangents without coordinates are square to the normal, and finite") {
-    MeshPart part = square(0);
-    for (MeshVertex& vertex : part.vertices)
-        vertex.coordinates[0] = {0.3F, 0.3F};
-    mesh::make_tangents(part);
-    for (const MeshVertex& vertex : part.vertices) {
-        CHECK(dot(vertex.tangent.data(), vertex.tangent.data()) == doctest::Approx(1));
-        CHECK(std::abs(vertex.tangent[2]) < 1e-6F);
-    }
-}
-
 TEST_CASE("placing keeps normals square to their surfaces, however it is stretched") {
     support::Random random(11);
     std::uniform_real_distribution<float> any(-2, 2);

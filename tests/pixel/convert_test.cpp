@@ -143,6 +143,25 @@ TEST_CASE("channels in use are found") {
     CHECK_FALSE(use.alpha_is_binary);
 }
 
+TEST_CASE("content is measured in shares of the pixels, through the swizzle") {
+    Image image = must(Image::create(Format::rgba8_srgb, 4, 1));
+    const int codes[] = {128, 128, 255, 255,  // straight out
+                         218, 128, 37,  255,  // as long, but inwards
+                         218, 128, 218, 100,  // aslant
+                         128, 128, 140, 0};   // no length
+    std::ranges::transform(codes, image.view().row(0).begin(),
+                           [](int code) { return static_cast<std::byte>(code); });
+    const ContentMeasure content = measure_content(image.view());
+    CHECK_FALSE(content.is_uniform);
+    CHECK(content.directions == 0.5F);
+    CHECK(content.transparent == 0.5F);
+    CHECK(measure_content(image.view(), gray_swizzle).transparent == 0);
+    CHECK(measure_content(image.view(), gray_swizzle).directions == 0);
+    ConstImageView first = image.view();
+    first.width = 1;
+    CHECK(measure_content(first).is_uniform);
+}
+
 TEST_CASE("bits in use: values widened from fewer bits are seen through") {
     for (const auto& [bits, step] : {std::pair{1U, 255U}, {2U, 85U}, {4U, 17U}, {8U, 1U}}) {
         Image narrow = must(Image::create(Format::rg8_unorm, 64, 4));

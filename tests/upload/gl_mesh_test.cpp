@@ -36,7 +36,7 @@ Texture smooth_normals() {
 }
 
 /// Everything that the shader knows: five textures, both sets, transforms, cut-outs, panes, vertex
-/// colours, a placeholder, two sides.
+/// colours, a placeholder, two sides, a surface without light.
 MeshScene rich_scene() {
     MeshScene scene;
     scene.textures.push_back(support::scene_pattern(Format::rgba8_srgb, 128, 64));
@@ -71,8 +71,13 @@ MeshScene rich_scene() {
     missing.base_color_texture = use_of(3);
     missing.base_color_texture->is_placeholder = true;
     missing.base_color = {0, 0, 0, 1};  // does not darken a placeholder
-    scene.surfaces = {full, cut, pane, missing};
-    scene.parts = {square(2, 1.6F, 0.9F), ball(0, -1.2F), ball(3, 1.2F), square(1, -1.3F, 2.2F)};
+    MeshSurface sign = cut;
+    sign.is_unlit = true;
+    sign.alpha = AlphaUse::opaque;
+    sign.base_color = {0.5F, 1, 1, 1};
+    scene.surfaces = {full, cut, pane, missing, sign};
+    scene.parts = {square(2, 1.6F, 0.9F), ball(0, -1.2F), ball(3, 1.2F), square(1, -1.3F, 2.2F),
+                   square(4, 1.3F, 0.3F)};
     scene.parts[3].has_coordinates = false;
     return scene;
 }

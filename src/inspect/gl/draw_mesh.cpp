@@ -90,20 +90,13 @@ class MeshPainter {
     }
 
  private:
-    using Key = std::pair<std::size_t, std::string>;
-
-    static Key key_of(const SurfaceTexture& use) {
-        return {use.texture, sampler_text(use.sampler)};
-    }
-
     Status upload(const SurfaceTexture& use) {
         if (use.texture >= scene_.textures.size() || use.coordinate_set > 1)
             return fail(ErrorKind::malformed, "a material names a texture that is not there");
-        if (uploaded_.contains(key_of(use)))
+        if (uploaded_.contains(use.texture))
             return {};
-        YL_TRY(GpuTexture texture,
-               device_.upload(scene_.textures[use.texture], {.sampler = use.sampler}));
-        uploaded_.emplace(key_of(use), std::move(texture));
+        YL_TRY(GpuTexture texture, device_.upload(scene_.textures[use.texture]));
+        uploaded_.emplace(use.texture, std::move(texture));
         return {};
     }
 
@@ -150,8 +143,8 @@ class MeshPainter {
         }
         const auto units = textures_of(*mesh.surface);
         for (std::uint32_t unit = 0; unit < units.size(); ++unit)
-            if (*units[unit])
-                uploaded_.at(key_of(**units[unit])).bind(unit);
+            if (const auto& use = *units[unit])
+                uploaded_.at(use->texture).bind(unit, use->sampler);
         state.blend(mesh.surface->alpha == AlphaUse::blend);
         draw(program, vertices, mesh.indices,
              SurfaceNumbers::of(scene_, *mesh.part, camera_, view_.show));
@@ -162,7 +155,7 @@ class MeshPainter {
     const MeshScene& scene_;
     const MeshView& view_;
     MeshCamera camera_;
-    std::map<Key, GpuTexture> uploaded_ = {};
+    std::map<std::size_t, GpuTexture> uploaded_ = {};
 };
 
 }  // namespace

@@ -159,7 +159,7 @@ std::optional<Rgba> SurfaceShader::color(const MeshFragment& fragment) const {
         return std::nullopt;
     Rgba shown = gray(plain_gray);
     if (show_ == MeshShow::lit)
-        shown = lit(fragment, base_here);
+        shown = surface_->is_unlit ? base_here : lit(fragment, base_here);
     else if (show_ == MeshShow::uv && fragment.has_coordinates)
         shown = shown_coordinates(fragment.coordinates[0]);
     else if (show_ == MeshShow::slot)

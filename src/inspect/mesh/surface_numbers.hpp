@@ -37,7 +37,8 @@ class SurfaceNumbers {
         numbers.add(slot_color(part.surface));
         numbers.add(camera.eye);
         numbers.add(camera.towards_lamp());
-        numbers.add(chequer_shade, plain_gray, part.has_coordinates ? 1.0F : 0.0F, 0);
+        numbers.add(chequer_shade, plain_gray, part.has_coordinates ? 1.0F : 0.0F,
+                    surface.is_unlit ? 1.0F : 0.0F);
         numbers.add_level_choice(scene, surface.base_color_texture);
         for (std::size_t level = 0; level < 8; ++level)
             numbers.add(level_color(level));

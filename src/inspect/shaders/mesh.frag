@@ -12,7 +12,7 @@ NUMBERS uniform Numbers {
     vec4 emissive;
     vec4 slot;       // its colour
     vec4 eye, lamp;
-    vec4 constants;  // chequer's shade, plain gray, 1 if there are coordinates
+    vec4 constants;  // chequer's shade, plain gray, 1 if there are coordinates, 1 if unlit
     vec4 size;       // of the base colour's texture, its last level, its mip filter
     vec4 detail;     // bias, least, most, anisotropy
     vec4 levels[8];  // their colours
@@ -117,6 +117,7 @@ void main() {
         shown = here.rgb * (1.0 - metallic) * (direct + ambient) + head_on * ambient * 1.4 +
                 2.0 * lobe * (head_on + (1.0 - head_on) * rise) +
                 emissive.rgb * (units[4].row_u.w > 0.5 ? glow_read.rgb : vec3(1.0));
+        if (constants.w > 0.5) shown = here.rgb;
     }
     if (show == 1 && constants.z > 0.5) shown = coordinates_shown();
     if (show == 3) shown = slot.rgb;

@@ -162,6 +162,9 @@ MeshSurface surface_of(const aiMaterial& material) {
     int two_sided = 0;
     material.Get(AI_MATKEY_TWOSIDED, two_sided);
     surface.is_two_sided = two_sided != 0;
+    int shading = 0;
+    material.Get(AI_MATKEY_SHADING_MODEL, shading);
+    surface.is_unlit = shading == aiShadingMode_NoShading;
     return surface;
 }
 

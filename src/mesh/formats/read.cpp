@@ -10,6 +10,7 @@
 #include "mesh/formats/materials.hpp"
 #include "mesh/formats/source.hpp"
 #include "mesh/images.hpp"
+#include "mesh/uses.hpp"
 
 namespace yl::mesh {
 namespace {
@@ -51,6 +52,8 @@ class ImportedReader {
         look_into_images(model_, options_);
         report_missing(model_);
         find_conflicts(model_);
+        check_uses(model_);
+        check_coordinates();
         model_.source = std::move(source_);
         return std::move(model_);
     }
@@ -78,6 +81,19 @@ class ImportedReader {
                 break;
             }
         model_.materials.push_back(std::move(material));
+    }
+
+    void check_coordinates() {
+        MissingSets missing;
+        for (unsigned i = 0; i < scene_.mNumMeshes; ++i) {
+            if (scene_.mMeshes[i] == nullptr)
+                continue;
+            const aiMesh& mesh = *scene_.mMeshes[i];
+            const auto has_set = [&](std::uint32_t set) { return mesh.HasTextureCoords(set); };
+            if ((mesh.mPrimitiveTypes & aiPrimitiveType_TRIANGLE) != 0)
+                find_missing_sets(model_, mesh.mMaterialIndex, has_set, missing);
+        }
+        report_missing_sets(model_, missing);
     }
 
     std::size_t image_of(const std::string& path) {

@@ -8,6 +8,7 @@
 
 #include "base/attempt.hpp"
 #include "mesh/formats/guarded_files.hpp"
+#include "mesh/tangents.hpp"
 #include "mesh/vertices.hpp"
 
 namespace yl::mesh {

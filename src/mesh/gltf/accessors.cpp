@@ -56,6 +56,16 @@ float component_at(const std::byte* bytes, Component type, bool normalised) {
     return 0;
 }
 
+bool is_index_type(Component type) {
+    return type == Component::uint8 || type == Component::uint16 || type == Component::uint32;
+}
+
+std::uint32_t index_at(const std::byte* bytes, Component type) {
+    return type == Component::uint8    ? load<std::uint8_t>(bytes)
+           : type == Component::uint16 ? load<std::uint16_t>(bytes)
+                                       : load<std::uint32_t>(bytes);
+}
+
 std::size_t components_of(const std::string& type) {
     constexpr std::pair<std::string_view, std::size_t> types[] = {
         {"SCALAR", 1}, {"VEC2", 2}, {"VEC3", 3}, {"VEC4", 4},
@@ -103,9 +113,10 @@ Result<ByteSpan> Accessors::bytes_of(const Json& entry, std::uint64_t count, std
     YL_TRY(const auto offset, whole_of(entry, "byteOffset"));
     if (!view)
         return fail(ErrorKind::malformed, fmt::format("{} has no buffer view", what));
-    if (member_at(list_of(model_, "bufferViews")[*view], "extensions").size() > 0)
+    if (member_at(list_of(model_, "bufferViews")[*view], "extensions/EXT_meshopt_compression")
+            .is_object())
         return fail(ErrorKind::unsupported,
-                    fmt::format("{} is compressed by an extension that is not read", what));
+                    fmt::format("{} is compressed by EXT_meshopt_compression", what));
     YL_TRY(const ByteSpan bytes, buffers_.view(*view));
     const std::uint64_t begin = offset.value_or(0);
     const bool fits = count == 0 || (begin <= bytes.size() && element <= bytes.size() - begin &&
@@ -144,18 +155,17 @@ Status Accessors::read_sparse(const Layout& layout, const Json& sparse, Elements
     YL_TRY(const auto type, whole_of(places, "componentType"));
     const auto place_type = static_cast<Component>(type.value_or(0) & 0xFFFF);
     const std::size_t place_bytes = bytes_of_component(place_type);
-    if (!count || *count > layout.count || place_bytes == 0)
+    if (!count || *count > layout.count || !is_index_type(place_type))
         return fail(ErrorKind::malformed, "a sparse accessor has no sound count or type");
     YL_TRY(const ByteSpan at, bytes_of(places, *count, place_bytes, place_bytes, "a sparse index"));
     YL_TRY(const ByteSpan values, bytes_of(member(sparse, "values"), *count, layout.element_bytes(),
                                            layout.element_bytes(), "a sparse value"));
     const std::size_t step = bytes_of_component(layout.type);
     for (std::size_t i = 0; i < *count; ++i) {
-        const float place = component_at(at.data() + i * place_bytes, place_type, false);
-        if (!(place >= 0 && place < static_cast<float>(layout.count)))
+        const std::uint32_t target = index_at(at.data() + i * place_bytes, place_type);
+        if (target >= layout.count)
             return fail(ErrorKind::malformed,
-                        fmt::format("a sparse index is {}, of {}", place, layout.count));
-        const auto target = std::min(static_cast<std::size_t>(place), elements.count - 1);
+                        fmt::format("a sparse index is {}, of {}", target, layout.count));
         for (std::size_t c = 0; c < layout.components; ++c)
             elements.values[target * layout.components + c] =
                 component_at(values.data() + i * layout.element_bytes() + c * step, layout.type,
@@ -186,21 +196,15 @@ Result<Elements> Accessors::floats(std::size_t index) {
 
 Result<std::vector<std::uint32_t>> Accessors::indices(std::size_t index) {
     YL_TRY(const Layout layout, layout_of(index));
-    const bool is_whole = layout.type == Component::uint8 || layout.type == Component::uint16 ||
-                          layout.type == Component::uint32;
-    if (!is_whole || layout.components != 1)
+    if (!is_index_type(layout.type) || layout.components != 1)
         return fail(ErrorKind::malformed,
                     fmt::format("accessor {} has no type that indices can have", index));
     const std::size_t step = bytes_of_component(layout.type);
     YL_TRY(const ByteSpan bytes, bytes_of(list_of(model_, "accessors")[index], layout.count, step,
                                           step, fmt::format("accessor {}", index).c_str()));
     std::vector<std::uint32_t> indices(layout.count);
-    for (std::size_t i = 0; i < indices.size(); ++i) {
-        const std::byte* at = bytes.data() + i * step;
-        indices[i] = step == 1   ? load<std::uint8_t>(at)
-                     : step == 2 ? load<std::uint16_t>(at)
-                                 : load<std::uint32_t>(at);
-    }
+    for (std::size_t i = 0; i < indices.size(); ++i)
+        indices[i] = index_at(bytes.data() + i * step, layout.type);
     return indices;
 }
 

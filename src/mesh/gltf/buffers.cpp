@@ -81,7 +81,9 @@ Result<std::unique_ptr<HeldBytes>> open_uri(const std::string& uri,
                                             const std::filesystem::path& folder,
                                             const ModelReadOptions& options) {
     if (is_data_uri(uri)) {
-        YL_TRY(std::vector<std::byte> decoded, decode_data_uri(uri, options.limits.greatest_bytes));
+        YL_TRY(std::vector<std::byte> decoded,
+               decode_data_uri(uri,
+                               std::min(options.limits.greatest_bytes, options.greatest_data_uri)));
         return std::make_unique<HeldBytes>(std::move(decoded));
     }
     YL_TRY(const auto file, resolve_uri(uri, folder, options.allow_outside));

@@ -5,6 +5,7 @@
 #include "base/attempt.hpp"
 #include "mesh/gltf/accessors.hpp"
 #include "mesh/gltf/source.hpp"
+#include "mesh/tangents.hpp"
 #include "mesh/vertices.hpp"
 
 namespace yl::mesh {
@@ -31,7 +32,8 @@ std::vector<std::uint32_t> as_triangles(const std::vector<std::uint32_t>& from, 
 }
 
 Eigen::Matrix4f matrix_of_node(const Json& node) {
-    const auto given = numbers_of<16>(node, "matrix", {});
+    const auto given =
+        numbers_of<16>(node, "matrix", {1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1});
     if (member(node, "matrix").is_array())
         return Eigen::Map<const Eigen::Matrix4f>(given.data());
     const auto t = numbers_of<3>(node, "translation", {0, 0, 0});
@@ -132,11 +134,23 @@ class GeometryReader {
         YL_TRY(std::vector<std::uint32_t> indices, indices_of(primitive, part.vertices.size()));
         part.indices = as_triangles(indices, static_cast<Mode>(mode.value_or(4)));
         const Json& attributes = member(primitive, "attributes");
-        if (member(attributes, "NORMAL").is_null())
+        const bool has_normals = !member(attributes, "NORMAL").is_null();
+        if (!has_normals)
             make_flat_normals(part);
-        if (member(attributes, "TANGENT").is_null())
-            make_tangents(part);
+        if (!has_normals || member(attributes, "TANGENT").is_null())
+            make_tangents(part, normal_map_set(material));
         return part;
+    }
+
+    /// The set of coordinates by which the material's normal map is read.
+    std::uint32_t normal_map_set(std::optional<std::size_t> material) const {
+        if (!material)
+            return 0;
+        const Json& map = member(list_of(json_, "materials")[*material], "normalTexture");
+        const Json& other = member_at(map, "extensions/KHR_texture_transform");
+        const bool is_second = member(other, "texCoord").is_null() ? member(map, "texCoord") == 1
+                                                                   : member(other, "texCoord") == 1;
+        return is_second ? 1 : 0;
     }
 
     Result<std::vector<std::uint32_t>> indices_of(const Json& primitive, std::size_t vertices) {

@@ -8,6 +8,7 @@
 #include "mesh/images.hpp"
 #include "mesh/slots.hpp"
 #include "mesh/uri.hpp"
+#include "mesh/uses.hpp"
 
 namespace yl::mesh {
 namespace {
@@ -30,6 +31,9 @@ class Reader {
         for (const Json& material : list_of(json_, "materials"))
             YL_CHECK(add_material(material));
         find_conflicts(model_);
+        check_uses(model_);
+        check_alpha(model_);
+        check_coordinates();
         report_unused();
         model_.limits = options_.limits;
         model_.source = std::move(source_);
@@ -220,6 +224,23 @@ class Reader {
         return {};
     }
 
+    /// Whether the meshes have the sets of coordinates by which their materials are read.
+    void check_coordinates() {
+        MissingSets missing;
+        for (const Json& mesh : list_of(json_, "meshes"))
+            for (const Json& primitive : list_of(mesh, "primitives")) {
+                const Json& material = member(primitive, "material");
+                if (!material.is_number_unsigned())
+                    continue;
+                const auto has_set = [&](std::uint32_t set) {
+                    const std::string key = fmt::format("TEXCOORD_{}", set);
+                    return !member(member(primitive, "attributes"), key.c_str()).is_null();
+                };
+                find_missing_sets(model_, material.get<std::size_t>(), has_set, missing);
+            }
+        report_missing_sets(model_, missing);
+    }
+
     /// Textures that nothing uses, or only an extension that is not known.
     void report_unused() {
         std::vector<bool> is_used(count_of(json_, "textures"));
@@ -245,6 +266,7 @@ class Reader {
                                            : AlphaUse::opaque;
         surface.cutoff = number_of(entry, "alphaCutoff", 0.5F);
         surface.is_two_sided = member(entry, "doubleSided") == true;
+        surface.is_unlit = member_at(entry, "extensions/KHR_materials_unlit").is_object();
         const Json& metal = member(entry, "pbrMetallicRoughness");
         const Json& gloss = member_at(entry, "extensions/KHR_materials_pbrSpecularGlossiness");
         surface.base_color = numbers_of<4>(metal, "baseColorFactor",
