@@ -242,7 +242,7 @@ TEST_CASE("a scene of more vertices than the limits allow is refused") {
     Findings findings;
     const Error error = must_fail(scene_of(model, findings));
     CHECK(error.kind == ErrorKind::limit);
-    CHECK(contains(error.message, "more than 5 vertices"));
+    CHECK(contains(error.message, "takes more than 360 bytes"));
     CHECK(must_fail(parts_of(Model{}, findings)).kind == ErrorKind::usage);
 }
 

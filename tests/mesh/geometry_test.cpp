@@ -159,18 +159,28 @@ TEST_CASE(
     CHECK(contains(trouble(std::vector<std::int8_t>{-1}, 5120), "sound count or type"));
 }
 
-TEST_CASE("views that are compressed are left out and said, others with extensions are read") {
-    for (const bool is_packed : {false, true}) {
+TEST_CASE("views that are only there compressed are left out and said, others are read") {
+    enum class Buffer { plain, packed, packed_and_plain };
+    for (const Buffer kind : {Buffer::plain, Buffer::packed, Buffer::packed_and_plain}) {
         Builder builder;
         builder.add("materials", json::object());
         builder.add_square(0);
-        const char* extension = is_packed ? "EXT_meshopt_compression" : "OTHER_note";
-        builder.model["bufferViews"][0]["extensions"][extension] = json::object();
+        json& view = builder.model["bufferViews"][0];
+        view["extensions"]["OTHER_note"] = json::object();
+        if (kind != Buffer::plain)
+            view["extensions"]["EXT_meshopt_compression"] = {{"buffer", 0}};
+        if (kind == Buffer::packed) {  // the buffer of plain bytes has none
+            view["buffer"] = 1;
+            builder.more_buffers.push_back(
+                {{"byteLength", 1000},
+                 {"extensions", {{"EXT_meshopt_compression", {{"fallback", true}}}}}});
+        }
+        const bool is_lost = kind == Buffer::packed;
         Findings findings;
         const MeshScene scene = must(scene_of(builder.read(), findings));
-        CHECK(scene.parts.size() == (is_packed ? 0 : 1));
-        REQUIRE(findings.size() == (is_packed ? 1 : 0));
-        CHECK((!is_packed || contains(findings[0].problem, "EXT_meshopt_compression")));
+        CHECK(scene.parts.size() == (is_lost ? 0 : 1));
+        REQUIRE(findings.size() == (is_lost ? 1 : 0));
+        CHECK((!is_lost || contains(findings[0].problem, "EXT_meshopt_compression")));
     }
 }
 
@@ -306,9 +316,14 @@ TEST_CASE("a vertex beyond the list, corners that are nowhere, and geometry that
     packed.model["meshes"][0]["primitives"][0]["extensions"]["KHR_draco_mesh_compression"] =
         json::object();
     findings.clear();
+    CHECK(must(scene_of(packed.read(), findings)).parts.size() ==
+          1);  // plain vertices stand beside
+    CHECK(findings.empty());
+    packed.model["accessors"][0].erase("bufferView");
+    packed.model["meshes"][0]["primitives"].push_back(packed.model["meshes"][0]["primitives"][0]);
     CHECK(must(scene_of(packed.read(), findings)).parts.empty());
-    REQUIRE(findings.size() == 1);
-    CHECK(contains(findings[0].problem, "mesh 0 is left out"));
+    REQUIRE(findings.size() == 1);  // for both
+    CHECK(contains(findings[0].problem, "parts of mesh 0 are left out"));
 }
 
 TEST_CASE("JSON that nests without end is refused before it is parsed") {

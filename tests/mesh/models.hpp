@@ -104,6 +104,7 @@ class Builder {
  public:
     json model = {{"asset", {{"version", "2.0"}}}};
     std::vector<std::byte> binary = {};
+    json more_buffers = json::array();  ///< after the one of `binary`
 
     std::size_t add(const char* list, const json& entry) {
         model[list].push_back(entry);
@@ -140,6 +141,7 @@ class Builder {
     }
     [[nodiscard]] std::vector<std::byte> glb() {
         model["buffers"] = list_of({{"byteLength", binary.size()}});
+        model["buffers"].insert(model["buffers"].end(), more_buffers.begin(), more_buffers.end());
         return models::glb(model, binary);
     }
     [[nodiscard]] yl::mesh::Model read() { return must(yl::mesh::read_model(glb(), "/nowhere")); }

@@ -1,6 +1,7 @@
 #include "mesh/gltf/accessors.hpp"
 
 #include <algorithm>
+#include <cstring>
 
 #include "base/attempt.hpp"
 
@@ -31,6 +32,9 @@ std::size_t bytes_of_component(Component type) {
     }
     return 0;
 }
+
+/// Of zeros that an accessor may stand for.
+constexpr std::uint64_t most_without_bytes = 1U << 24;
 
 float signed_fraction(float value, float greatest, bool normalised) {
     return normalised ? std::max(value / greatest, -1.0F) : value;
@@ -87,6 +91,40 @@ struct Accessors::Layout {
     [[nodiscard]] std::uint64_t element_bytes() const {
         return components * bytes_of_component(type);
     }
+
+    /// Elements that lie `stride` bytes apart become floats that lie `step` bytes apart.
+    void convert(const std::byte* from, std::uint64_t stride, std::uint64_t elements,
+                 std::byte* target, std::size_t step) const {
+        const auto convert_all = [&]<Component kind>(std::integral_constant<Component, kind>) {
+            const std::size_t size = bytes_of_component(kind);
+            for (std::uint64_t i = 0; i < elements; ++i)
+                for (std::size_t c = 0; c < components; ++c) {
+                    const float value =
+                        component_at(from + i * stride + c * size, kind, is_normalised);
+                    std::memcpy(target + i * step + c * sizeof value, &value, sizeof value);
+                }
+        };
+        switch (type) {
+            case Component::int8:
+                return convert_all(std::integral_constant<Component, Component::int8>());
+            case Component::uint8:
+                return convert_all(std::integral_constant<Component, Component::uint8>());
+            case Component::int16:
+                return convert_all(std::integral_constant<Component, Component::int16>());
+            case Component::uint16:
+                return convert_all(std::integral_constant<Component, Component::uint16>());
+            case Component::uint32:
+                return convert_all(std::integral_constant<Component, Component::uint32>());
+            case Component::float32:
+                return convert_all(std::integral_constant<Component, Component::float32>());
+        }
+    }
+};
+
+/// Where an accessor's elements lie; nowhere, if they are all zeros.
+struct Accessors::Values {
+    ByteSpan bytes = {};
+    std::uint64_t stride = 0;
 };
 
 Result<Accessors::Layout> Accessors::layout_of(std::size_t index) const {
@@ -107,14 +145,25 @@ Result<Accessors::Layout> Accessors::layout_of(std::size_t index) const {
     return layout;
 }
 
+/// Files may keep plain bytes beside compressed ones; those that do not have a buffer of no bytes.
+bool Accessors::is_only_packed(const Json& view) const {
+    constexpr const char* extension = "extensions/EXT_meshopt_compression";
+    if (!member_at(view, extension).is_object())
+        return false;
+    const auto buffer = index_of(view, "buffer", model_, "buffers");
+    if (!buffer || !*buffer)
+        return true;
+    const Json& entry = list_of(model_, "buffers")[**buffer];
+    return member(member_at(entry, extension), "fallback") == true && text_of(entry, "uri").empty();
+}
+
 Result<ByteSpan> Accessors::bytes_of(const Json& entry, std::uint64_t count, std::uint64_t element,
-                                     std::uint64_t stride, const char* what) {
+                                     std::uint64_t stride, const std::string& what) const {
     YL_TRY(const auto view, index_of(entry, "bufferView", model_, "bufferViews"));
     YL_TRY(const auto offset, whole_of(entry, "byteOffset"));
     if (!view)
         return fail(ErrorKind::malformed, fmt::format("{} has no buffer view", what));
-    if (member_at(list_of(model_, "bufferViews")[*view], "extensions/EXT_meshopt_compression")
-            .is_object())
+    if (is_only_packed(list_of(model_, "bufferViews")[*view]))
         return fail(ErrorKind::unsupported,
                     fmt::format("{} is compressed by EXT_meshopt_compression", what));
     YL_TRY(const ByteSpan bytes, buffers_.view(*view));
@@ -128,11 +177,15 @@ Result<ByteSpan> Accessors::bytes_of(const Json& entry, std::uint64_t count, std
     return bytes.subspan(std::min<std::uint64_t>(begin, bytes.size()));
 }
 
-Status Accessors::read_values(const Layout& layout, std::size_t index, Elements& elements) {
+Result<Accessors::Values> Accessors::values_of(const Layout& layout, std::size_t index) const {
     const Json& entry = list_of(model_, "accessors")[index];
     YL_TRY(const auto view, index_of(entry, "bufferView", model_, "bufferViews"));
-    if (!view)
-        return {};  // zeros, for a sparse one to fill in
+    if (!view) {  // zeros, for a sparse one to fill in
+        if (layout.count > most_without_bytes)
+            return fail(ErrorKind::limit, fmt::format("accessor {} has {} elements and no bytes",
+                                                      index, layout.count));
+        return Values{};
+    }
     YL_TRY(const auto declared, whole_of(list_of(model_, "bufferViews")[*view], "byteStride"));
     const std::uint64_t stride = declared.value_or(layout.element_bytes());
     if (stride < layout.element_bytes() || stride > 252)
@@ -140,16 +193,12 @@ Status Accessors::read_values(const Layout& layout, std::size_t index, Elements&
                     fmt::format("accessor {}: a stride of {} bytes for elements of {}", index,
                                 stride, layout.element_bytes()));
     YL_TRY(const ByteSpan bytes, bytes_of(entry, layout.count, layout.element_bytes(), stride,
-                                          fmt::format("accessor {}", index).c_str()));
-    const std::size_t step = bytes_of_component(layout.type);
-    for (std::size_t i = 0; i < layout.count; ++i)
-        for (std::size_t c = 0; c < layout.components; ++c)
-            elements.values[i * layout.components + c] = component_at(
-                bytes.data() + i * stride + c * step, layout.type, layout.is_normalised);
-    return {};
+                                          fmt::format("accessor {}", index)));
+    return Values{bytes, stride};
 }
 
-Status Accessors::read_sparse(const Layout& layout, const Json& sparse, Elements& elements) {
+Status Accessors::read_sparse(const Layout& layout, const Json& sparse, std::byte* target,
+                              std::size_t step) const {
     YL_TRY(const auto count, whole_of(sparse, "count"));
     const Json& places = member(sparse, "indices");
     YL_TRY(const auto type, whole_of(places, "componentType"));
@@ -160,51 +209,56 @@ Status Accessors::read_sparse(const Layout& layout, const Json& sparse, Elements
     YL_TRY(const ByteSpan at, bytes_of(places, *count, place_bytes, place_bytes, "a sparse index"));
     YL_TRY(const ByteSpan values, bytes_of(member(sparse, "values"), *count, layout.element_bytes(),
                                            layout.element_bytes(), "a sparse value"));
-    const std::size_t step = bytes_of_component(layout.type);
     for (std::size_t i = 0; i < *count; ++i) {
-        const std::uint32_t target = index_at(at.data() + i * place_bytes, place_type);
-        if (target >= layout.count)
+        const std::uint32_t place = index_at(at.data() + i * place_bytes, place_type);
+        if (place >= layout.count)
             return fail(ErrorKind::malformed,
-                        fmt::format("a sparse index is {}, of {}", target, layout.count));
-        for (std::size_t c = 0; c < layout.components; ++c)
-            elements.values[target * layout.components + c] =
-                component_at(values.data() + i * layout.element_bytes() + c * step, layout.type,
-                             layout.is_normalised);
+                        fmt::format("a sparse index is {}, of {}", place, layout.count));
+        layout.convert(values.data() + i * layout.element_bytes(), 0, 1, target + place * step, 0);
     }
     return {};
 }
 
-Result<Elements> Accessors::floats(std::size_t index) {
+Result<ElementKind> Accessors::kind(std::size_t index) const {
     YL_TRY(const Layout layout, layout_of(index));
-    Elements elements{.count = layout.count, .components = layout.components};
-    const Json& entry = list_of(model_, "accessors")[index];
-    const Json& sparse = member(entry, "sparse");
-    if (member(entry, "bufferView").is_null() && layout.count > 1U << 24)
-        return fail(ErrorKind::limit,
-                    fmt::format("accessor {} has {} elements and no bytes", index, layout.count));
-    // Sizes are checked against the bytes before memory is taken for them.
-    if (!member(entry, "bufferView").is_null()) {
-        YL_CHECK(bytes_of(entry, layout.count, layout.element_bytes(), layout.element_bytes(),
-                          fmt::format("accessor {}", index).c_str()));
-    }
-    elements.values.resize(layout.count * layout.components);
-    YL_CHECK(read_values(layout, index, elements));
-    if (sparse.is_object())
-        YL_CHECK(read_sparse(layout, sparse, elements));
-    return elements;
+    YL_CHECK(values_of(layout, index));
+    return ElementKind{layout.count, layout.components};
 }
 
-Result<std::vector<std::uint32_t>> Accessors::indices(std::size_t index) {
+Status Accessors::read_floats(std::size_t index, std::byte* target, std::size_t step) const {
+    YL_TRY(const Layout layout, layout_of(index));
+    YL_TRY(const Values values, values_of(layout, index));
+    if (values.stride > 0)
+        layout.convert(values.bytes.data(), values.stride, layout.count, target, step);
+    else
+        for (std::uint64_t i = 0; i < layout.count; ++i)
+            std::memset(target + i * step, 0, layout.components * sizeof(float));
+    const Json& sparse = member(list_of(model_, "accessors")[index], "sparse");
+    return sparse.is_object() ? read_sparse(layout, sparse, target, step) : Status();
+}
+
+Result<Accessors::Values> Accessors::indices_at(std::size_t index) const {
     YL_TRY(const Layout layout, layout_of(index));
     if (!is_index_type(layout.type) || layout.components != 1)
         return fail(ErrorKind::malformed,
                     fmt::format("accessor {} has no type that indices can have", index));
-    const std::size_t step = bytes_of_component(layout.type);
-    YL_TRY(const ByteSpan bytes, bytes_of(list_of(model_, "accessors")[index], layout.count, step,
-                                          step, fmt::format("accessor {}", index).c_str()));
+    const std::size_t stride = bytes_of_component(layout.type);
+    YL_TRY(const ByteSpan bytes, bytes_of(list_of(model_, "accessors")[index], layout.count, stride,
+                                          stride, fmt::format("accessor {}", index)));
+    return Values{bytes.first(layout.count * stride), stride};
+}
+
+Result<std::size_t> Accessors::index_count(std::size_t index) const {
+    YL_TRY(const Values values, indices_at(index));
+    return values.bytes.size() / values.stride;
+}
+
+Result<std::vector<std::uint32_t>> Accessors::indices(std::size_t index) const {
+    YL_TRY(const Layout layout, layout_of(index));
+    YL_TRY(const Values values, indices_at(index));
     std::vector<std::uint32_t> indices(layout.count);
     for (std::size_t i = 0; i < indices.size(); ++i)
-        indices[i] = index_at(bytes.data() + i * step, layout.type);
+        indices[i] = index_at(values.bytes.data() + i * values.stride, layout.type);
     return indices;
 }
 

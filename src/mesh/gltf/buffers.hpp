@@ -2,6 +2,7 @@
 #pragma once
 
 #include <map>
+#include <mutex>
 #include <span>
 
 #include <yl/mesh.hpp>
@@ -32,7 +33,7 @@ struct Container {
                                                           const std::filesystem::path& folder,
                                                           const ModelReadOptions& options);
 
-/// Buffers are read when a view first wants them.
+/// Buffers are read when a view first wants them, by whichever thread.
 class Buffers {
  public:
     Buffers(const Json& model, const Container& container, const std::filesystem::path& folder,
@@ -49,6 +50,7 @@ class Buffers {
     const std::filesystem::path& folder_;
     const ModelReadOptions& options_;
     std::map<std::size_t, std::unique_ptr<HeldBytes>> read_ = {};
+    std::mutex reading_ = {};
 };
 
 }  // namespace yl::mesh
