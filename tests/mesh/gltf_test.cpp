@@ -264,6 +264,21 @@ TEST_CASE("a data URI beyond the limits is refused before it takes memory; broke
     CHECK(contains(strict.images[0].error.value().message, "exceeds the limit of 2000 bytes"));
 }
 
+TEST_CASE("a text longer than any data URI may be is refused before anything is parsed") {
+    const json model =
+        model_of(list_of({{"uri", "data:image/png;base64," + std::string(9000, 'A')}}),
+                 json::array(), json::array());
+    const Error error = must_fail(read(model, "/nowhere", {.greatest_data_uri = 2000}));
+    CHECK(error.kind == ErrorKind::limit);
+    CHECK(contains(error.message, "a text of 9022 characters"));
+    REQUIRE(error.offset);
+    CHECK(model.dump().substr(*error.offset, 6) == "\"data:");
+    // Quotation marks and brackets within texts are none of JSON's.
+    json named = model_of(json::array(), json::array(), list_of(base_color(0)));
+    named["materials"][0] = {{"name", "\\\"" + std::string(100, '[') + "\\"}};
+    CHECK(must(read(named)).materials.at(0).surface.name.size() == 103);
+}
+
 TEST_CASE("a .glb file cut at every byte, or with its headers changed, is an error") {
     const auto picture = png(4);
     json model =

@@ -95,7 +95,7 @@ Result<ByteSpan> Buffers::buffer(std::size_t index) {
     YL_TRY(const auto declared, whole_of(entry, "byteLength"));
     if (!declared)
         return broken(fmt::format("buffer {} has no byteLength", index));
-    const std::string uri = text_of(entry, "uri");
+    const std::string& uri = text_of(entry, "uri");
     ByteSpan bytes;
     if (uri.empty()) {
         if (index != 0 || !container_.binary)

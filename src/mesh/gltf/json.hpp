@@ -48,9 +48,10 @@ using Json = nlohmann::json;
     return found.is_array() ? found : empty;
 }
 
-[[nodiscard]] inline std::string text_of(const Json& object, const char* key) {
+[[nodiscard]] inline const std::string& text_of(const Json& object, const char* key) {
+    static const std::string empty;
     const Json& value = member(object, key);
-    return value.is_string() ? value.get<std::string>() : std::string();
+    return value.is_string() ? value.get_ref<const std::string&>() : empty;
 }
 
 [[nodiscard]] inline float number_of(const Json& object, const char* key, float otherwise) {

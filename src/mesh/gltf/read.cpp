@@ -59,7 +59,7 @@ class Reader {
         const Json& entry = list_of(json_, "images")[index];
         ModelImage image;
         image.name = text_of(entry, "name");
-        const std::string uri = text_of(entry, "uri");
+        const std::string& uri = text_of(entry, "uri");
         YL_TRY(const auto view, index_of(entry, "bufferView", json_, "bufferViews"));
         if (uri.empty() && !view)
             return fail(ErrorKind::malformed,
