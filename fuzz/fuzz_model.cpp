@@ -1,6 +1,11 @@
 // Models: any bytes give an error or a model whose indices are sound, and a scene that is sound as
-// well. Nothing outside is read.
+// well; a baked model can be read again. Nothing outside is read.
+//     fuzz_model -dict=fuzz/model.dict FOLDER
+#include <unistd.h>
+
 #include <cstdlib>
+#include <filesystem>
+#include <string>
 #include <yl/mesh_bake.hpp>
 
 namespace {
@@ -28,6 +33,16 @@ void check_scene(const yl::MeshScene& scene) {
             check(surface.base_color_texture->texture < scene.textures.size());
 }
 
+#ifdef YL_FUZZ_BAKING
+void check_baking(const yl::mesh::Model& model, const yl::mesh::ModelReadOptions& options) {
+    static const std::filesystem::path file =
+        std::filesystem::temp_directory_path() / (std::to_string(getpid()) + ".glb");
+    const auto report = bake_model(model, file, {.bake = yl::mesh::BakeByRole()});
+    if (report)
+        check(yl::mesh::read_model(file, options).has_value());
+}
+#endif
+
 }  // namespace
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
@@ -43,5 +58,9 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     const auto scene = scene_of(*model, findings);
     if (scene)
         check_scene(*scene);
+#ifdef YL_FUZZ_BAKING
+    options.limits.greatest_bytes *= 16;
+    check_baking(*model, options);
+#endif
     return 0;
 }
