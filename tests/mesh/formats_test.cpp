@@ -313,6 +313,44 @@ TEST_CASE("files are found by name, by case, by last parts; and not outside unle
     CHECK(must_fail(find_file("http://example.org/a.png", here, true)).kind == ErrorKind::usage);
     CHECK(must_fail(find_file("", here, true)).kind == ErrorKind::malformed);
     CHECK(must_fail(find_file("Maps", here, false)).kind == ErrorKind::io);  // a folder
+    // A model's name without a folder means the one where the program stands.
+    const std::filesystem::path before = std::filesystem::current_path();
+    std::filesystem::current_path(here);
+    const auto beside = find_file("maps/stone.png", "", false);
+    std::filesystem::current_path(before);
+    CHECK(must(beside).file == "Maps/Stone.png");
+}
+
+TEST_CASE(
+    "files of materials that a model names and that are not there are said, guesses are not") {
+    const TemporaryFolder folder;
+    const auto with_library = [&](const std::string& name) {
+        std::string text = square_obj;
+        text.replace(text.find("square.mtl"), 10, name);
+        write_text(folder.path("square.obj"), text);
+        return must(read_any_model(folder.path("square.obj")));
+    };
+    const Model lost = with_library("gone.mtl");
+    REQUIRE(lost.findings.size() == 1);  // square.mtl, which the reader tries then, is its own idea
+    CHECK(contains(lost.findings[0].problem, "gone.mtl, which cannot be had"));
+    CHECK(says(with_library("square.mtl"), "square.mtl, which cannot be had"));
+    write_text(folder.path("there.mtl"), "newmtl stone\nKd 1 1 1\n");
+    CHECK(with_library("there.mtl").findings.empty());
+}
+
+TEST_CASE("coordinates that a mesh of another format has not") {
+    const TemporaryFolder folder;
+    write_text(folder.path("square.obj"), R"(mtllib square.mtl
+v -1 1 0
+v -1 -1 0
+v 1 -1 0
+usemtl stone
+f 1 2 3
+)");
+    write_text(folder.path("square.mtl"), "newmtl stone\nKd 1 1 1\nmap_Kd a.png\n");
+    write_bytes(folder.path("a.png"), png(4));
+    CHECK(says(must(read_any_model(folder.path("square.obj"))),
+               "'stone' is read by coordinate set 0, which not all of its meshes have"));
 }
 
 TEST_CASE("a black colour under a texture is said; files outside are not opened for a model") {

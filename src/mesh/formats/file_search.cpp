@@ -49,10 +49,11 @@ std::optional<fs::path> entry_like(const fs::path& folder, const std::string& na
     if (fs::exists(folder / name, error))
         return folder / name;
     std::optional<fs::path> found;
-    for (const auto& entry : fs::directory_iterator(folder, error))
-        if (lower(entry.path().filename().string()) == lower(name) &&
-            (!found || entry.path() < *found))
-            found = entry.path();
+    for (const auto& entry : fs::directory_iterator(folder.empty() ? "." : folder, error)) {
+        const fs::path entry_name = entry.path().filename();
+        if (lower(entry_name.string()) == lower(name) && (!found || folder / entry_name < *found))
+            found = folder / entry_name;
+    }
     return found;
 }
 

@@ -3,10 +3,14 @@
 
 #include <assimp/DefaultIOSystem.h>
 
+#include <algorithm>
 #include <assimp/IOStream.hpp>
 #include <filesystem>
 #include <memory>
+#include <set>
 #include <stdexcept>
+#include <string>
+#include <vector>
 
 namespace yl::mesh {
 
@@ -41,7 +45,7 @@ class GuardedStream final : public Assimp::IOStream {
 class GuardedFiles final : public Assimp::DefaultIOSystem {
  public:
     GuardedFiles(const std::filesystem::path& model, bool allow_outside)
-        : folder_(whole(model).parent_path()), allow_outside_(allow_outside) {}
+        : folder_(whole(model).parent_path()), allow_outside_(allow_outside), model_(model) {}
 
     bool Exists(const char* path) const override {
         return may_open(path) && DefaultIOSystem::Exists(path);
@@ -50,7 +54,29 @@ class GuardedFiles final : public Assimp::DefaultIOSystem {
     Assimp::IOStream* Open(const char* path, const char* mode) override {
         std::unique_ptr<Assimp::IOStream> file(may_open(path) ? DefaultIOSystem::Open(path, mode)
                                                               : nullptr);
-        return file ? std::make_unique<GuardedStream>(std::move(file)).release() : nullptr;
+        if (!file) {
+            missed_.emplace_back(path);
+            return nullptr;
+        }
+        found_.insert(std::filesystem::path(path).filename());
+        return std::make_unique<GuardedStream>(std::move(file)).release();
+    }
+    /// Files that the model names and that could not be had. Readers also try names of their own
+    /// making, which begin like the model's; of those only the materials of an OBJ model count.
+    [[nodiscard]] std::vector<std::string> missed() const {
+        std::vector<std::string> named;
+        for (const bool is_guess : {false, true})
+            for (const std::filesystem::path path : missed_) {
+                const bool begins_alike =
+                    path.filename().string().starts_with(model_.stem().string());
+                const bool is_material = path.extension() == ".mtl";
+                const bool counts =
+                    begins_alike ? is_guess && is_material && named.empty() : !is_guess;
+                if (counts && !found_.contains(path.filename()) &&
+                    std::ranges::find(named, path.string()) == named.end())
+                    named.push_back(path.string());
+            }
+        return named;
     }
 
  private:
@@ -68,6 +94,9 @@ class GuardedFiles final : public Assimp::DefaultIOSystem {
 
     std::filesystem::path folder_;
     bool allow_outside_;
+    std::filesystem::path model_;
+    std::vector<std::string> missed_ = {};
+    std::set<std::filesystem::path> found_ = {};  ///< names without folders
 };
 
 }  // namespace yl::mesh

@@ -54,6 +54,7 @@ class ImportedReader {
         find_conflicts(model_);
         check_uses(model_);
         check_coordinates();
+        report_missed_files();
         model_.source = std::move(source_);
         return std::move(model_);
     }
@@ -81,6 +82,14 @@ class ImportedReader {
                 break;
             }
         model_.materials.push_back(std::move(material));
+    }
+
+    /// Such as the materials of an OBJ model.
+    void report_missed_files() {
+        for (const std::string& file : source_->missed_files())
+            model_.findings.push_back(
+                {fmt::format("the model asks for {}, which cannot be had", file),
+                 "bring the file: what it says of materials is missing"});
     }
 
     void check_coordinates() {

@@ -128,7 +128,9 @@ class NodeWalk {
 Result<std::shared_ptr<ImportedSource>> ImportedSource::open(const std::filesystem::path& path,
                                                              const ModelReadOptions& options) {
     std::shared_ptr<ImportedSource> source(new ImportedSource());
-    source->importer_.SetIOHandler(new GuardedFiles(path, options.allow_outside));  // takes it over
+    auto files = std::make_unique<GuardedFiles>(path, options.allow_outside);
+    const GuardedFiles& asked = *files;
+    source->importer_.SetIOHandler(files.release());  // takes it over
     const aiScene* scene = nullptr;
     try {
         scene = source->importer_.ReadFile(path.string(), 0);
@@ -142,6 +144,7 @@ Result<std::shared_ptr<ImportedSource>> ImportedSource::open(const std::filesyst
     }
     if (scene == nullptr)
         return fail_at({ErrorKind::malformed, source->importer_.GetErrorString()}, path.string());
+    source->missed_files_ = asked.missed();
     source->most_vertices_ = options.limits.greatest_bytes / sizeof(MeshVertex);
     return source;
 }

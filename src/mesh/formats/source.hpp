@@ -19,6 +19,8 @@ class ImportedSource final : public ModelSource {
     [[nodiscard]] Result<std::vector<MeshPart>> parts(Findings& findings) const override;
 
     [[nodiscard]] const aiScene& scene() const { return *importer_.GetScene(); }
+    /// Files beside pictures that the model asks for, and that could not be had.
+    [[nodiscard]] const std::vector<std::string>& missed_files() const { return missed_files_; }
     /// Keeps an image's bytes as long as this.
     ByteSpan hold(std::unique_ptr<HeldBytes> image);
 
@@ -28,6 +30,7 @@ class ImportedSource final : public ModelSource {
     Assimp::Importer importer_ = {};
     bool is_sound_ = true;
     std::uint64_t most_vertices_ = 0;
+    std::vector<std::string> missed_files_ = {};
     std::vector<std::unique_ptr<HeldBytes>> images_ = {};
 };
 
