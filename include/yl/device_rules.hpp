@@ -20,6 +20,9 @@ struct TextureUse {
     std::optional<Role> role = {};            ///< what it means, where that is known
 };
 
+/// Colours that the GPU will not decode, and numbers that it will decode like colours.
+[[nodiscard]] Findings check_role(Format format, Role role);
+
 /// Everything about the texture and its sampler that the device refuses or that will not look as
 /// meant: what `check_sampler` finds, formats that cannot be filtered, seams between the faces of
 /// cubes, sizes under old rules, normals that are decoded like colours, and more.

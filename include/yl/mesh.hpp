@@ -82,9 +82,10 @@ struct ModelImage {
     std::uint64_t bytes = 0;
     std::string file_format = {};  ///< by its content
     std::uint32_t width = 0, height = 0;
-    std::optional<ImageLook> look = {};       ///< of pictures that have been looked into
-    std::optional<Error> error = {};          ///< why it cannot be had
-    std::optional<std::size_t> same_as = {};  ///< an earlier image with the same bytes
+    std::optional<ImageLook> look = {};        ///< of pictures that have been looked into
+    std::optional<TextureShape> texture = {};  ///< of texture files
+    std::optional<Error> error = {};           ///< why it cannot be had
+    std::optional<std::size_t> same_as = {};   ///< an earlier image with the same bytes
 };
 
 /// KHR_texture_transform: coordinates are scaled, turned and moved, in this order.

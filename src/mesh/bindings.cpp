@@ -74,7 +74,7 @@ std::string array_advice(const Model& model, const TextureBindings& bindings,
         largest->second.size(), width, height, info(role).name);
 }
 
-/// What the device makes of each texture with each of its samplers, with a full chain of levels.
+/// What the device makes of each texture with each of its samplers; pictures get all levels.
 void check_textures(const Model& model, const TextureBindings& bindings,
                     const DeviceProfile& profile, Findings& findings) {
     std::set<std::pair<std::size_t, std::string>> known;
@@ -85,12 +85,13 @@ void check_textures(const Model& model, const TextureBindings& bindings,
                 !known.emplace(binding.texture, sampler_text(binding.sampler)).second)
                 continue;
             const ModelImage& image = model.images[*texture.image];
-            TextureShape shape{
+            TextureShape plain{
                 .format = texture.role == Role::color ? Format::rgba8_srgb : Format::rgba8_unorm,
                 .width = image.width,
                 .height = image.height};
             if (binding.sampler.mip != MipFilter::none)
-                shape.levels = full_level_count(shape.width, shape.height);
+                plain.levels = full_level_count(plain.width, plain.height);
+            const TextureShape shape = image.texture.value_or(plain);
             if (std::max(shape.width, shape.height) > profile.greatest_2d_side)
                 findings.push_back(
                     {fmt::format("{}: {} x {} texels, and the device holds {} on a side",

@@ -22,6 +22,7 @@ void look_into(ModelImage& image, ByteSpan content, const ModelReadOptions& opti
             return;
         }
         image.file_format = stream->info().file_format;
+        image.texture = stream->shape();
         image.width = stream->shape().width;
         image.height = stream->shape().height;
         return;
@@ -54,6 +55,7 @@ void look_into_images(Model& model, const ModelReadOptions& options) {
             image.width = twin.width;
             image.height = twin.height;
             image.look = twin.look;
+            image.texture = twin.texture;
             image.error = twin.error;
         }
 }

@@ -1,6 +1,7 @@
+#include "mesh/make_textures.hpp"
+
 #include <yl/codec.hpp>
 #include <yl/container.hpp>
-#include <yl/mesh_bake.hpp>
 #include "base/attempt.hpp"
 #include "base/parallel.hpp"
 
@@ -33,17 +34,23 @@ Result<Baked> make(const Model& model, const NeededTexture& needed, const BakeBy
 
 }  // namespace
 
+MadeTexture make_texture(const Model& model, const NeededTexture& needed, const BakeByRole& bake) {
+    MadeTexture made;
+    auto baked = make(model, needed, bake, made);
+    if (!baked) {
+        made.error = baked.error();
+        return made;
+    }
+    made.findings = std::move(baked->findings);
+    made.texture = std::move(baked->texture);
+    return made;
+}
+
 std::vector<MadeTexture> make_textures(const Model& model, const TextureBindings& bindings,
                                        const BakeByRole& bake) {
     std::vector<MadeTexture> made(bindings.textures.size());
     parallel_each(made.size(), [&](std::size_t i) {
-        auto baked = make(model, bindings.textures[i], bake, made[i]);
-        if (!baked) {
-            made[i].error = baked.error();
-            return;
-        }
-        made[i].findings = std::move(baked->findings);
-        made[i].texture = std::move(baked->texture);
+        made[i] = make_texture(model, bindings.textures[i], bake);
     });
     return made;
 }

@@ -4,6 +4,8 @@
 
 #include <algorithm>
 
+#include <yl/device_rules.hpp>
+
 namespace yl::mesh {
 namespace {
 
@@ -17,10 +19,12 @@ class UseChecker {
 
     void check(const ModelMaterial& material, const BoundTexture& texture) {
         const ModelImage* image = image_of(texture);
-        if (image == nullptr || !image->look || image->look->content.is_uniform)
-            return;
         const std::string use =
             fmt::format("the {} texture of '{}'", name(texture.slot), material.surface.name);
+        if (image != nullptr && image->texture)
+            check_texture(*image->texture, texture, use);
+        if (image == nullptr || !image->look || image->look->content.is_uniform)
+            return;
         if (role_of(texture.slot) == Role::normal)
             check_normals(*image->look, use);
         const bool is_numbers = texture.slot == Slot::metallic_roughness;
@@ -61,6 +65,16 @@ class UseChecker {
     [[nodiscard]] const ModelImage* image_of(const BoundTexture& texture) const {
         const auto index = texture.ordinary_image ? texture.ordinary_image : texture.image;
         return index ? &model_.images[*index] : nullptr;
+    }
+
+    /// A file that is uploaded as it is.
+    void check_texture(const TextureShape& shape, const BoundTexture& texture,
+                       const std::string& use) {
+        Findings findings = check_role(shape.format, role_of(texture.slot));
+        for (Finding& finding : yl::check_sampler(shape, texture.sampler, LevelRange::of(shape)))
+            findings.push_back(std::move(finding));
+        for (const Finding& finding : findings)
+            add(use + ": " + finding.problem, finding.remedy);
     }
 
     void check_normals(const ImageLook& look, const std::string& use) {

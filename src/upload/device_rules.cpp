@@ -58,28 +58,6 @@ void add(Findings& all, Findings more) {
                std::make_move_iterator(more.end()));
 }
 
-void check_role(const TextureUse& use, Findings& findings) {
-    if (!use.role)
-        return;
-    const FormatInfo& f = info(use.shape.format);
-    const RoleInfo& role = info(*use.role);
-    const bool is_light = *use.role == Role::color || *use.role == Role::hdr;
-    if (!is_light && f.transfer == Transfer::srgb)
-        findings.push_back(
-            {fmt::format("{} values in {}: the GPU decodes them like colours, and "
-                         "the numbers come out wrong",
-                         role.name, f.name),
-             fmt::format("store them in {}",
-                         info(with_transfer(f.format, Transfer::linear).value_or(f.format)).name)});
-    const auto twin = with_transfer(f.format, Transfer::srgb);
-    if (*use.role == Role::color && f.transfer == Transfer::linear && f.channel_count >= 3 &&
-        twin && *twin != f.format)
-        findings.push_back({fmt::format("colours in {}: the GPU does not decode them, and they "
-                                        "are filtered and lit as if they were light",
-                                        f.name),
-                            fmt::format("store them in {}", info(*twin).name)});
-}
-
 void check_sizes(const TextureUse& use, const DeviceProfile& profile, Findings& findings) {
     if (!profile.needs_power_of_two ||
         (std::has_single_bit(use.shape.width) && std::has_single_bit(use.shape.height)))
@@ -94,6 +72,28 @@ void check_sizes(const TextureUse& use, const DeviceProfile& profile, Findings& 
 }
 
 }  // namespace
+
+Findings check_role(Format format, Role wanted) {
+    Findings findings;
+    const FormatInfo& f = info(format);
+    const RoleInfo& role = info(wanted);
+    const bool is_light = wanted == Role::color || wanted == Role::hdr;
+    if (!is_light && f.transfer == Transfer::srgb)
+        findings.push_back(
+            {fmt::format("{} values in {}: the GPU decodes them like colours, and "
+                         "the numbers come out wrong",
+                         role.name, f.name),
+             fmt::format("store them in {}",
+                         info(with_transfer(f.format, Transfer::linear).value_or(f.format)).name)});
+    const auto twin = with_transfer(f.format, Transfer::srgb);
+    if (wanted == Role::color && f.transfer == Transfer::linear && f.channel_count >= 3 && twin &&
+        *twin != f.format)
+        findings.push_back({fmt::format("colours in {}: the GPU does not decode them, and they "
+                                        "are filtered and lit as if they were light",
+                                        f.name),
+                            fmt::format("store them in {}", info(*twin).name)});
+    return findings;
+}
 
 Sampler fit_sampler(const Sampler& sampler, const DeviceProfile& profile, Findings& findings) {
     Sampler fitting = sampler;
@@ -147,7 +147,8 @@ Findings check_on_device(const TextureUse& use, const DeviceProfile& profile) {
                                         info(use.shape.format).name),
                             "leave compare out, or use a depth format"});
     check_sizes(use, profile, findings);
-    check_role(use, findings);
+    if (use.role)
+        add(findings, check_role(use.shape.format, *use.role));
     return findings;
 }
 

@@ -177,6 +177,28 @@ TEST_CASE("KTX 2.0 by its extension comes before the ordinary source") {
     CHECK(contains(model.findings[0].problem, "no image that is understood"));
 }
 
+TEST_CASE("DDS by its extension; and texture files that do not fit their use") {
+    const auto texture_file = [](Format format, std::uint32_t levels, const char* file_format) {
+        const Texture texture = support::random_texture(
+            {.format = format, .width = 8, .height = 8, .levels = levels}, 1);
+        return "data:;base64," + base64(must(encode_texture(file_format, texture)));
+    };
+    const auto read_one = [&](const std::string& uri, const char* extension) {
+        json texture = {{"source", 0}, {"extensions", {{extension, {{"source", 1}}}}}};
+        return must(read(model_of(json::array({{{"uri", data_uri(png(4))}}, {{"uri", uri}}}),
+                                  list_of(texture), list_of(base_color(0)))));
+    };
+    const Model fitting = read_one(texture_file(Format::bc1_srgb, 4, "dds"), "MSFT_texture_dds");
+    CHECK(fitting.materials[0].textures[0].image == 1U);
+    CHECK(fitting.images[1].file_format == "DDS");
+    CHECK(fitting.findings.empty());
+    const Model wrong = read_one(texture_file(Format::bc1_unorm, 1, "ktx2"), "KHR_texture_basisu");
+    REQUIRE(wrong.findings.size() == 2);
+    CHECK(contains(wrong.findings[0].problem,
+                   "the base color texture of 'stone': colours in bc1-unorm"));
+    CHECK(contains(wrong.findings[1].problem, "the texture has one level"));
+}
+
 TEST_CASE("hostile names: nothing outside of the folder is read unless it is allowed") {
     const support::TemporaryFolder folder;
     std::filesystem::create_directory(folder.path("models"));

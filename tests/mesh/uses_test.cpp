@@ -114,6 +114,18 @@ TEST_CASE("smooth textures without mip levels shimmer, and texels that are meant
     CHECK(finding_of(builder).empty());
 }
 
+TEST_CASE("filters and wraps that glTF does not know are said") {
+    Builder builder = model_with(colourful(), as_base());
+    json& sampler = builder.model["samplers"][0];
+    sampler = {{"magFilter", 9987}, {"minFilter", 9728}, {"wrapS", 10497}, {"wrapT", 10496}};
+    const Model model = builder.read();
+    REQUIRE(model.findings.size() == 2);
+    CHECK(contains(model.findings[0].problem, "sampler 0 has the magFilter 9987"));
+    CHECK(contains(model.findings[1].problem, "sampler 0 has the wrapT 10496"));
+    CHECK(model.materials[0].textures[0].sampler.mag == Filter::linear);
+    CHECK(model.materials[0].textures[0].sampler.wrap[1] == Wrap::repeat);
+}
+
 TEST_CASE("sets of coordinates that a mesh has not") {
     Builder builder = model_with(colourful(), as_base());
     json& use = builder.model["materials"][0]["pbrMetallicRoughness"]["baseColorTexture"];

@@ -31,6 +31,7 @@ class Reader {
         for (const Json& material : list_of(json_, "materials"))
             YL_CHECK(add_material(material));
         find_conflicts(model_);
+        check_samplers();
         check_uses(model_);
         check_alpha(model_);
         check_coordinates();
@@ -119,6 +120,25 @@ class Reader {
         return sampler;
     }
 
+    /// Numbers that glTF does not know were taken for the defaults.
+    void check_samplers() {
+        constexpr std::uint64_t filters[] = {9728, 9729, 9984, 9985, 9986, 9987};
+        constexpr std::uint64_t wraps[] = {10497, 33071, 33648};
+        const std::span<const std::uint64_t> all(filters);
+        const std::tuple<const char*, std::span<const std::uint64_t>> members[] = {
+            {"magFilter", all.first(2)}, {"minFilter", all}, {"wrapS", wraps}, {"wrapT", wraps}};
+        for (std::size_t i = 0; i < count_of(json_, "samplers"); ++i)
+            for (const auto& [key, known] : members) {
+                const Json& value = member(list_of(json_, "samplers")[i], key);
+                const auto number = value.is_number_unsigned() ? value.get<std::uint64_t>() : 0;
+                if (!value.is_null() && std::ranges::find(known, number) == known.end())
+                    model_.findings.push_back(
+                        {fmt::format("sampler {} has the {} {}, which glTF does not know", i, key,
+                                     value.dump().substr(0, 40)),
+                         "its default is taken: export the model with a number that is known"});
+            }
+    }
+
     static Result<Wrap> wrap_of(const Json& sampler, const char* key) {
         YL_TRY(const auto number, whole_of(sampler, key));
         return number == 33071U   ? Wrap::clamp_to_edge
@@ -126,13 +146,15 @@ class Reader {
                                   : Wrap::repeat;
     }
 
-    /// What this library has baked for the role comes first, then KTX 2.0 by its extension, then
-    /// the ordinary source; what cannot be had gives way to what can.
+    /// What this library has baked for the role comes first, then texture files by their
+    /// extensions, then the ordinary source; what cannot be had gives way to what can.
     Status find_image(const Json& texture, const ModelMaterial& material, BoundTexture& bound) {
-        YL_TRY(const auto universal, index_of(member_at(texture, "extensions/KHR_texture_basisu"),
-                                              "source", json_, "images"));
-        YL_TRY(const auto ordinary, index_of(texture, "source", json_, "images"));
-        bound.image = better_of(universal, ordinary);
+        for (const char* place :
+             {"extensions/KHR_texture_basisu", "extensions/MSFT_texture_dds", ""}) {
+            YL_TRY(const auto image,
+                   index_of(member_at(texture, place), "source", json_, "images"));
+            bound.image = bound.image ? better_of(bound.image, image) : image;
+        }
         if (!options_.prefer_baked)
             return {};
         YL_TRY(const auto baked, baked_image(texture, material, bound.slot));

@@ -7,6 +7,7 @@
 #include "base/attempt.hpp"
 #include "base/parallel.hpp"
 #include "mesh/gltf/source.hpp"
+#include "mesh/make_textures.hpp"
 #include "mesh/uri.hpp"
 
 namespace yl::mesh {
@@ -38,9 +39,15 @@ std::uint64_t plain_bytes(std::uint32_t width, std::uint32_t height) {
     return plain.total_bytes();
 }
 
-struct MadeFile {
+struct MadePicture {
     std::vector<std::byte> bytes = {};
     std::optional<Error> error = {};
+};
+
+struct MadeFile {
+    MadeTexture made = {};                   ///< without the texture itself
+    std::optional<TextureShape> shape = {};  ///< if one was made
+    std::vector<std::byte> bytes = {};
 };
 
 class ModelWriter {
@@ -141,7 +148,7 @@ class ModelWriter {
 
     /// All images come into the file; what is neither PNG nor JPEG becomes PNG.
     Status bring_images() {
-        std::vector<MadeFile>& converted = images_;
+        std::vector<MadePicture>& converted = images_;
         converted.resize(model_.images.size());
         parallel_each(converted.size(), [&](std::size_t i) {
             const ByteSpan content = model_.contents[i];
@@ -181,27 +188,21 @@ class ModelWriter {
         entry.erase("uri");
         const auto twin = model_.images[index].same_as;
         entry["bufferView"] = twin ? json_["images"][*twin]["bufferView"] : Json(add_view(bytes));
-        entry["mimeType"] = looks_like_texture(bytes) ? "image/ktx2"
-                            : is_jpeg(bytes)          ? "image/jpeg"
-                                                      : "image/png";
+        const bool is_dds = model_.images[index].file_format == "DDS";
+        entry["mimeType"] = is_dds                      ? "image/vnd-ms.dds"
+                            : looks_like_texture(bytes) ? "image/ktx2"
+                            : is_jpeg(bytes)            ? "image/jpeg"
+                                                        : "image/png";
     }
 
     Status bring_textures() {
         const TextureBindings bindings = bindings_of(model_);
-        std::vector<MadeTexture> made = make_textures(model_, bindings, options_.bake);
-        textures_.resize(made.size());
-        parallel_each(made.size(), [&](std::size_t i) {
-            if (!made[i].texture || is_texture_already(bindings.textures[i]))
-                return;
-            auto bytes = encode_texture("ktx2", *made[i].texture, options_.write);
-            if (bytes)
-                textures_[i].bytes = std::move(*bytes);
-            else
-                made[i].error = bytes.error();
-        });
-        std::vector<std::optional<std::size_t>> places(made.size());
-        for (std::size_t i = 0; i < made.size(); ++i)
-            places[i] = add_texture(bindings.textures[i], made[i], textures_[i].bytes);
+        textures_.resize(bindings.textures.size());
+        parallel_each(textures_.size(),
+                      [&](std::size_t i) { textures_[i] = make_file(bindings.textures[i]); });
+        std::vector<std::optional<std::size_t>> places(textures_.size());
+        for (std::size_t i = 0; i < places.size(); ++i)
+            places[i] = add_texture(bindings.textures[i], textures_[i]);
         for (std::size_t m = 0; m < bindings.materials.size(); ++m)
             for (std::size_t b = 0; b < bindings.materials[m].size(); ++b) {
                 const std::size_t needed = bindings.materials[m][b].texture;
@@ -212,13 +213,31 @@ class ModelWriter {
         return {};
     }
 
+    /// Of each texture just the file stays in memory.
+    [[nodiscard]] MadeFile make_file(const NeededTexture& needed) const {
+        MadeFile file;
+        file.made = make_texture(model_, needed, options_.bake);
+        if (!file.made.texture)
+            return file;
+        file.shape = file.made.texture->shape();
+        if (!is_texture_already(needed)) {
+            auto bytes = encode_texture("ktx2", *file.made.texture, options_.write);
+            if (bytes)
+                file.bytes = std::move(*bytes);
+            else
+                file.made.error = bytes.error();
+        }
+        file.made.texture.reset();
+        return file;
+    }
+
     [[nodiscard]] bool is_texture_already(const NeededTexture& needed) const {
         return needed.image && looks_like_texture(model_.contents[*needed.image]);
     }
 
     /// The new image's number, if there is one.
-    std::optional<std::size_t> add_texture(const NeededTexture& needed, const MadeTexture& made,
-                                           ByteSpan file) {
+    std::optional<std::size_t> add_texture(const NeededTexture& needed, const MadeFile& file) {
+        const MadeTexture& made = file.made;
         BakedTexture& baked = report_.textures.emplace_back();
         baked.needed = needed;
         baked.error = made.error;
@@ -227,20 +246,21 @@ class ModelWriter {
             report_.findings.push_back(
                 {fmt::format("{} has not been baked: {}", needed.label, made.error->sentence()),
                  "mend the picture; it is in the new file as it was"});
-        if (!made.texture)
+        if (!file.shape)
             return std::nullopt;
-        baked.shape = made.texture->shape();
+        baked.shape = *file.shape;
         baked.format = baked.shape.format;
         baked.picture_file_bytes = model_.images[*needed.image].bytes;
-        baked.texture_file_bytes = file.size();
+        baked.texture_file_bytes = file.bytes.size();
         baked.plain_device_bytes = plain_bytes(made.picture_width, made.picture_height);
         baked.device_bytes = baked.shape.total_bytes();
         for (const Finding& finding : made.findings)
             report_.findings.push_back({needed.label + ": " + finding.problem, finding.remedy});
-        if (file.empty())
+        if (file.bytes.empty())
             return std::nullopt;
-        json_["images"].push_back(
-            {{"name", needed.label}, {"mimeType", "image/ktx2"}, {"bufferView", add_view(file)}});
+        json_["images"].push_back({{"name", needed.label},
+                                   {"mimeType", "image/ktx2"},
+                                   {"bufferView", add_view(file.bytes)}});
         return json_["images"].size() - 1;
     }
 
@@ -264,7 +284,8 @@ class ModelWriter {
     Buffers buffers_;
     std::vector<ByteSpan> pieces_ = {};
     std::uint64_t at_ = 0;
-    std::vector<MadeFile> images_ = {}, textures_ = {};  ///< hold what the pieces point to
+    std::vector<MadePicture> images_ = {};  ///< hold what the pieces point to, as do
+    std::vector<MadeFile> textures_ = {};
     ModelBakeReport report_ = {};
 };
 
