@@ -9,6 +9,7 @@
 #include "draw_cube.hpp"
 #include "draw_mesh.hpp"
 #include "driver.hpp"
+#include "scene_options.hpp"
 #include "session.hpp"
 
 namespace ylat {
@@ -64,7 +65,12 @@ struct Draw {
     yl::Result<Exit> run_mesh() const {
         if (texture_paths.size() != 1)
             return yl::fail_at({yl::ErrorKind::usage, "one model is drawn at a time"}, "TEXTURE");
+        if (samplers.size() > 1)
+            return yl::fail_at({yl::ErrorKind::usage, "a model is drawn with one at a time"},
+                               "--sampler");
         MeshChoices choices = mesh;
+        if (!samplers.empty())
+            choices.sampler = samplers[0];
         choices.model = texture_paths[0];
         choices.output = output;
         choices.api = api;
@@ -149,9 +155,6 @@ struct Draw {
         if (!roughness_paths.empty() && roughness_paths.size() != texture_paths.size())
             return yl::fail_at({yl::ErrorKind::usage, "as many are needed as there are textures"},
                                "--roughness-map");
-        if (shows_cube() && !lamp.empty())
-            return yl::fail_at({yl::ErrorKind::usage, "a sky is light itself: leave the lamp out"},
-                               "--lamp");
         std::vector<Subject> subjects;
         for (std::size_t i = 0; i < texture_paths.size(); ++i) {
             auto texture = shows_cube()
@@ -176,7 +179,9 @@ struct Draw {
         return subjects;
     }
 
-    yl::Result<Exit> run() const {
+    yl::Result<Exit> run(const CLI::App& command) const {
+        if (auto checked = check_scene_options(command, scene_name); !checked)
+            return tl::unexpected(checked.error());
         if (scene_name == "mesh")
             return run_mesh();
         std::optional<yl::LevelRange> range;
@@ -293,7 +298,7 @@ void add_draw(CLI::App& app, Session& session) {
     auto draw = std::make_shared<Draw>(Draw{session});
     CLI::App* command =
         add_command(app, session, "draw", "Draw a surface with a texture and its sampler",
-                    [draw] { return draw->run(); });
+                    [draw, &app] { return draw->run(*app.get_subcommand("draw")); });
     command
         ->add_option("SCENE", draw->scene_name,
                      "floor (runs to the horizon), panel (a rectangle), sky (what a camera sees of "
@@ -312,7 +317,8 @@ void add_draw(CLI::App& app, Session& session) {
         ->add_option("--sampler", draw->samplers,
                      "How to sample, such as \"mag=linear min=linear mip=linear wrap=repeat "
                      "aniso=8\"; given several "
-                     "times, the pictures stand side by side")
+                     "times, the pictures stand side by side. mesh: what is given takes the place "
+                     "of the model's own")
         ->option_text("SAMPLER")
         ->allow_extra_args(false);
     command

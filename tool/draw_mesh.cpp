@@ -17,6 +17,22 @@ std::size_t triangles_of(const yl::MeshScene& scene) {
     return count;
 }
 
+/// Each texture keeps what the text leaves out of its own sampler.
+yl::Status change_samplers(yl::MeshScene& scene, const std::string& text) {
+    for (yl::MeshSurface& surface : scene.surfaces)
+        for (auto* use :
+             {&surface.base_color_texture, &surface.metallic_roughness_texture,
+              &surface.normal_texture, &surface.occlusion_texture, &surface.emissive_texture}) {
+            if (!*use)
+                continue;
+            const auto sampler = yl::parse_sampler(text, (*use)->sampler);
+            if (!sampler)
+                return yl::fail_at(sampler.error(), "--sampler");
+            (*use)->sampler = *sampler;
+        }
+    return {};
+}
+
 yl::Result<yl::Image> picture_of(const yl::MeshScene& scene, const yl::MeshView& view,
                                  const std::string& api, std::string& drawn_by) {
     if (api == "cpu") {
@@ -57,9 +73,11 @@ yl::Result<Exit> draw_mesh(const Session& session, const MeshChoices& choices) {
     if (!model)
         return tl::unexpected(model.error());
     yl::Findings findings = model->findings;
-    const auto scene = yl::mesh::scene_of(*model, findings);
+    auto scene = yl::mesh::scene_of(*model, findings);
     if (!scene)
         return yl::fail_at(scene.error(), choices.model);
+    if (auto changed = change_samplers(*scene, choices.sampler); !changed)
+        return tl::unexpected(changed.error());
     session.warn(findings, choices.model);
     if (triangles_of(*scene) == 0)
         return yl::fail_at({yl::ErrorKind::malformed, "the model has no triangles to draw"},

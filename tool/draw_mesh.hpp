@@ -10,6 +10,7 @@ struct MeshChoices {
     std::string model = {}, output = {};
     std::string api = "cpu";
     std::string show = "lit";
+    std::string sampler = {};  ///< parts that take the place of the model's own
     bool allow_outside = false;
     yl::MeshView view = {};
 };

@@ -57,8 +57,10 @@ struct Sampler {
 
 /// Reads the text form: "mag=linear min=linear mip=linear wrap=repeat,clamp-to-edge
 /// border=0,0,0,1 aniso=8 lod=0..4 bias=0 compare=less", each part optional, separated by spaces.
-/// One wrap counts for all axes; two leave w as v. Fails with `ErrorKind::usage`, naming the part.
-[[nodiscard]] Result<Sampler> parse_sampler(std::string_view text);
+/// One wrap counts for all axes; two leave w as v. What is left out stays as in `otherwise`. Fails
+/// with `ErrorKind::usage`, naming the part.
+[[nodiscard]] Result<Sampler> parse_sampler(std::string_view text,
+                                            const Sampler& otherwise = Sampler());
 
 /// The text form; parts that have their default value are left out, except the three filters.
 [[nodiscard]] std::string sampler_text(const Sampler& sampler);

@@ -71,16 +71,19 @@ void Canvas::blend_pixel(std::int64_t x, std::int64_t y, Color8 color, int cover
     std::byte* pixel = picture_.view().row(static_cast<std::uint32_t>(y)).data() + 4 * x;
     for (std::size_t c = 0; c < 3; ++c) {
         const int under = std::to_integer<int>(pixel[c]);
-        pixel[c] = static_cast<std::byte>(under + ((color[c] - under) * coverage + 127) / 255);
+        pixel[c] =
+            static_cast<std::byte>((under * (255 - coverage) + color[c] * coverage + 127) / 255);
     }
     pixel[3] = std::byte{255};
 }
 
 void Canvas::fill(std::uint32_t x, std::uint32_t y, std::uint32_t width, std::uint32_t height,
                   Color8 color) {
+    const std::array texel = {std::byte{color[0]}, std::byte{color[1]}, std::byte{color[2]},
+                              std::byte{255}};
     for (std::uint32_t row = y; row < std::min(y + height, picture_.height()); ++row)
         for (std::uint32_t column = x; column < std::min(x + width, picture_.width()); ++column)
-            blend_pixel(column, row, color, 255);
+            std::ranges::copy(texel, &picture_.view().row(row)[std::size_t{4} * column]);
 }
 
 void Canvas::place(std::uint32_t x, std::uint32_t y, ConstImageView picture) {

@@ -123,8 +123,8 @@ std::string_view name(Wrap wrap) {
     return wrap_names[static_cast<std::size_t>(wrap)];
 }
 
-Result<Sampler> parse_sampler(std::string_view text) {
-    Sampler sampler;
+Result<Sampler> parse_sampler(std::string_view text, const Sampler& otherwise) {
+    Sampler sampler = otherwise;
     for (const std::string_view part : split(text, ' ')) {
         if (part.empty())
             continue;

@@ -54,6 +54,26 @@ TEST_CASE("labels are drawn, and long ones broken at spaces") {
     CHECK(count_code(image.view(), 255) >= 10);  // the stem of the letter
 }
 
+TEST_CASE("what is filled has its colour to the code, whatever was there before") {
+    for (const int before : {0, 1, 77, 128, 254, 255}) {
+        Canvas canvas = must(Canvas::create(9, 5, {0, 0, 0}));
+        canvas.place(0, 0, filled(9, 5, before).view());
+        canvas.fill(0, 0, 9, 5, paper);
+        const Image picture = std::move(canvas).take();
+        for (std::uint32_t y = 0; y < 5; ++y)
+            for (std::uint32_t x = 0; x < 9; ++x)
+                for (std::size_t c = 0; c < 4; ++c)
+                    CHECK(std::to_integer<int>(picture.view().row(y)[4 * x + c]) ==
+                          (c < 3 ? paper[c] : 255));
+    }
+    // Ink at full coverage is the ink, on dark and on light ground.
+    for (const std::uint8_t ground : {std::uint8_t{0}, std::uint8_t{255}}) {
+        Canvas canvas = must(Canvas::create(60, 30, {ground, ground, ground}));
+        canvas.text(0, 0, "HI", TextSize::large, {100, 100, 100});
+        CHECK(count_code(std::move(canvas).take().view(), 100) > 10);
+    }
+}
+
 TEST_CASE("nothing to arrange, or the wrong format, is refused") {
     CHECK(must_fail(arrange_panels({}, 1, "")).kind == ErrorKind::usage);
     std::vector<LabelledPicture> pictures;

@@ -40,6 +40,15 @@ TEST_CASE("parts may be left out") {
         CHECK(sampler_text(must(parse_sampler(text))) == text);
 }
 
+TEST_CASE("what is left out may stay as it was in another sampler") {
+    Sampler pixels = must(parse_sampler("mag=nearest min=nearest mip=none wrap=mirror"));
+    const Sampler changed = must(parse_sampler("aniso=4 mip=linear", pixels));
+    pixels.max_anisotropy = 4;
+    pixels.mip = MipFilter::linear;
+    CHECK(changed == pixels);
+    CHECK(must(parse_sampler("", pixels)) == pixels);
+}
+
 TEST_CASE("what is not understood is named, with what would be") {
     const auto reason = [](const char* text) {
         const Error error = must_fail(parse_sampler(text));

@@ -135,6 +135,12 @@ TEST_CASE("mesh and draw mesh refuse what they cannot do, and leave no file") {
     const std::string to = " -o " + folder.path("x.png");
     refused("draw mesh " + planter + " --api vulkan" + to, 3, "CPU and by OpenGL");
     refused("draw mesh " + planter + " " + planter + to, 2, "one model");
+    refused("draw mesh " + planter + " --tiles 2,2" + to, 2, "--tiles: it means nothing to");
+    refused("draw mesh " + planter + " --lamp 0,1,1" + to, 2, "it goes with floor, panel");
+    refused("draw floor " + demo_file("slate.png") + " --show uv" + to, 2, "it goes with mesh");
+    refused("draw mesh " + planter + " --sampler aniso=2 --sampler aniso=4" + to, 2, "--sampler");
+    refused("draw mesh " + planter + " --sampler wrap=round" + to, 2, "wrap=round");
+    refused("mesh " + demo_file("slate.png"), 3, "no model of a format that is known");
     refused("draw mesh " + folder.path("none.glb") + to, 4, "none.glb");
     std::ofstream(folder.path("bare.gltf")) << R"({"asset": {"version": "2.0"}})";
     refused("draw mesh " + folder.path("bare.gltf") + to, 3, "no triangles");
@@ -142,6 +148,32 @@ TEST_CASE("mesh and draw mesh refuse what they cannot do, and leave no file") {
     CHECK_FALSE(std::filesystem::exists(folder.path("x.png")));
     run_ylat("mesh " + planter + " --bake " + out);
     refused("mesh " + out + " --bake " + out, 2, "baked already");
+}
+
+TEST_CASE("draw mesh by other samplers: what is given takes the place of the model's own") {
+    const TemporaryFolder folder;
+    const auto drawn = [&](const std::string& sampler) {
+        const std::string picture = folder.path("x.png");
+        CHECK(run_ylat("draw mesh " + demo_file("planter.glb") + sampler + " --show level" +
+                       " --size 160x120 -o " + picture)
+                  .exit == 1);
+        return support::must(yl::read_picture(picture)).image;
+    };
+    const yl::Image own = drawn("");
+    CHECK(support::equal_pixels(own.view(), drawn(" --sampler \"\"").view()));
+    const yl::Image coarse = drawn(" --sampler bias=3"), first = drawn(" --sampler mip=none");
+    CHECK(support::mean_difference(own.view(), coarse.view()) > 2);
+    // The trellis by its first level alone: the colour of level 0 is the lightest of all.
+    int brighter = 0;
+    for (std::uint32_t y = 10; y < 60; ++y)
+        for (std::uint32_t x = 70; x < 104; ++x) {
+            const auto sum = [&](const yl::Image& image) {
+                const auto* texel = &image.view().row(y)[4 * x];
+                return std::to_integer<int>(texel[0]) + std::to_integer<int>(texel[2]);
+            };
+            brighter += sum(first) > sum(own) + 60 ? 1 : 0;
+        }
+    CHECK(brighter > 100);
 }
 
 TEST_CASE("an OBJ model is listed and drawn like others, and not written again") {

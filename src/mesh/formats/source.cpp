@@ -123,6 +123,12 @@ class NodeWalk {
     std::uint64_t vertices_ = 0;
 };
 
+std::string trouble_of(const Assimp::Importer& importer) {
+    const std::string said = importer.GetErrorString();
+    return said.starts_with("No suitable reader") ? "this is no model of a format that is known"
+                                                  : said;
+}
+
 }  // namespace
 
 Result<std::shared_ptr<ImportedSource>> ImportedSource::open(const std::filesystem::path& path,
@@ -143,7 +149,7 @@ Result<std::shared_ptr<ImportedSource>> ImportedSource::open(const std::filesyst
         return fail_at({ErrorKind::malformed, trouble.what()}, path.string());
     }
     if (scene == nullptr)
-        return fail_at({ErrorKind::malformed, source->importer_.GetErrorString()}, path.string());
+        return fail_at({ErrorKind::malformed, trouble_of(source->importer_)}, path.string());
     source->missed_files_ = asked.missed();
     source->most_vertices_ = options.limits.greatest_bytes / sizeof(MeshVertex);
     return source;

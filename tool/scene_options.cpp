@@ -1,0 +1,61 @@
+#include "scene_options.hpp"
+
+#include <fmt/format.h>
+
+namespace ylat {
+namespace {
+
+constexpr unsigned floor = 1, panel = 2, sky = 4, ball = 8, mesh = 16;
+
+struct SceneOption {
+    const char* name;
+    unsigned scenes;
+};
+
+// Those that all scenes have are left out.
+constexpr SceneOption options[] = {
+    {"--columns", floor | panel | sky | ball},
+    {"--declare-levels", floor | panel | sky | ball},
+    {"--cutout", floor | panel},
+    {"--lamp", floor | panel},
+    {"--roughness", floor | panel | ball},
+    {"--roughness-map", floor | panel},
+    {"--tiles", panel},
+    {"--turn", panel},
+    {"--tilt", panel},
+    {"--repeats", floor},
+    {"--pitch", floor | sky | ball | mesh},
+    {"--yaw", sky | ball | mesh},
+    {"--fov", sky},
+    {"--stops", sky | ball},
+    {"--show", mesh},
+    {"--zoom", mesh},
+    {"--allow-outside", mesh},
+    {"--matt", ball},
+};
+
+constexpr std::pair<const char*, unsigned> scenes[] = {
+    {"floor", floor}, {"panel", panel}, {"sky", sky}, {"ball", ball}, {"mesh", mesh}};
+
+}  // namespace
+
+yl::Status check_scene_options(const CLI::App& draw, const std::string& scene) {
+    unsigned drawn = 0;
+    for (const auto& [name, bit] : scenes)
+        drawn |= scene == name ? bit : 0U;
+    for (const SceneOption& option : options) {
+        if ((option.scenes & drawn) != 0 || draw.count(option.name) == 0)
+            continue;
+        std::vector<std::string> fitting;
+        for (const auto& [name, bit] : scenes)
+            if ((option.scenes & bit) != 0)
+                fitting.emplace_back(name);
+        return yl::fail_at(
+            {yl::ErrorKind::usage, fmt::format("it means nothing to the scene {}; it goes with {}",
+                                               scene, fmt::join(fitting, ", "))},
+            option.name);
+    }
+    return {};
+}
+
+}  // namespace ylat
