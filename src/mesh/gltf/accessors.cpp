@@ -34,7 +34,7 @@ std::size_t bytes_of_component(Component type) {
 }
 
 /// Of zeros that an accessor may stand for.
-constexpr std::uint64_t most_without_bytes = 1U << 24;
+constexpr std::uint64_t most_without_bytes = 1U << 22;
 
 float signed_fraction(float value, float greatest, bool normalised) {
     return normalised ? std::max(value / greatest, -1.0F) : value;
