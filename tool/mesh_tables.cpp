@@ -1,6 +1,9 @@
 #include "mesh_tables.hpp"
 
 #include <fmt/format.h>
+#include <yl/mesh_bindings.hpp>
+
+#include <algorithm>
 
 #include "describe.hpp"
 
@@ -63,6 +66,20 @@ std::string layer_text(const BoundTexture& texture) {
                          : "";
 }
 
+/// For each image the roles in which textures are made of it.
+std::vector<std::vector<std::string>> roles_of_images(const Model& model) {
+    std::vector<std::vector<std::string>> roles(model.images.size());
+    for (const yl::mesh::NeededTexture& texture : yl::mesh::bindings_of(model).textures) {
+        if (!texture.image)
+            continue;
+        auto& list = roles[*texture.image];
+        const std::string role(info(texture.role).name);
+        if (std::ranges::find(list, role) == list.end())
+            list.push_back(role);
+    }
+    return roles;
+}
+
 Json image_json(const ModelImage& image) {
     Json json = {{"name", image.name},   {"from", name(image.source)},
                  {"uri", image.uri},     {"file_format", image.file_format},
@@ -87,12 +104,14 @@ Json transform_json(const yl::mesh::CoordinateTransform& transform) {
 
 std::string image_table(const Model& model) {
     std::vector<std::vector<std::string>> table = {
-        {"image", "name", "from", "file", "texels", "bytes", "same as", ""}};
+        {"image", "name", "from", "file", "texels", "bytes", "used as", "same as", ""}};
+    const auto roles = roles_of_images(model);
     for (std::size_t i = 0; i < model.images.size(); ++i) {
         const ModelImage& image = model.images[i];
         table.push_back({std::to_string(i), image.name, source_of(image), image.file_format,
                          image.width > 0 ? size_text(image.width, image.height) : "",
                          image.bytes > 0 ? byte_text(image.bytes) : "",
+                         fmt::format("{}", fmt::join(roles[i], ", ")),
                          image.same_as ? std::to_string(*image.same_as) : "", trouble_of(image)});
     }
     return table_text(table);
@@ -118,8 +137,11 @@ std::string slot_table(const Model& model) {
 
 Json json_of(const Model& model) {
     Json images = Json::array(), materials = Json::array();
-    for (const ModelImage& image : model.images)
-        images.push_back(image_json(image));
+    const auto roles = roles_of_images(model);
+    for (std::size_t i = 0; i < model.images.size(); ++i) {
+        images.push_back(image_json(model.images[i]));
+        images.back()["used_as"] = roles[i];
+    }
     for (const ModelMaterial& material : model.materials) {
         Json textures = Json::array();
         for (const BoundTexture& texture : material.textures) {

@@ -87,19 +87,4 @@ void find_equal_images(Model& model) {
     }
 }
 
-void find_conflicts(Model& model) {
-    std::vector<std::array<bool, 2>> uses(model.images.size());
-    for (const ModelMaterial& material : model.materials)
-        for (const BoundTexture& texture : material.textures)
-            if (const auto used = texture.ordinary_image ? texture.ordinary_image : texture.image) {
-                const std::size_t image = model.images[*used].same_as.value_or(*used);
-                uses[image][role_of(texture.slot) == Role::color ? 0 : 1] = true;
-            }
-    for (std::size_t i = 0; i < uses.size(); ++i)
-        if (uses[i][0] && uses[i][1])
-            model.findings.push_back(
-                {fmt::format("image {} is used as colours and as numbers", i),
-                 "nothing has to be done: it becomes two textures, one sRGB and one linear"});
-}
-
 }  // namespace yl::mesh

@@ -15,7 +15,4 @@ void report_missing(Model& model);
 /// Fills `same_as`.
 void find_equal_images(Model& model);
 
-/// Says which images are used as colours here and as numbers there.
-void find_conflicts(Model& model);
-
 }  // namespace yl::mesh

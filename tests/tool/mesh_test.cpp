@@ -56,6 +56,8 @@ TEST_CASE("the planter: images from everywhere, one missing, and the same after 
     CHECK(before["images"][0]["from"] == "file");
     CHECK(before["images"][3].contains("error"));
     CHECK(before["images"][4]["from"] == "buffer view");
+    CHECK(before["images"][4]["used_as"] == json::array({"color", "data"}));
+    CHECK(before["findings"].size() == 1);  // what is missing
     CHECK(before["images"][6]["from"] == "data URI");
     const std::string baked = folder.path("planter.glb");
     const json report = run_json("mesh " + demo_file("planter.glb") + " --bake " + baked, 1);

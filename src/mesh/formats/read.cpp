@@ -51,7 +51,6 @@ class ImportedReader {
         find_equal_images(model_);
         look_into_images(model_, options_);
         report_missing(model_);
-        find_conflicts(model_);
         check_uses(model_);
         check_coordinates();
         report_missed_files();

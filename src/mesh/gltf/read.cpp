@@ -30,7 +30,6 @@ class Reader {
         report_missing(model_);
         for (const Json& material : list_of(json_, "materials"))
             YL_CHECK(add_material(material));
-        find_conflicts(model_);
         check_samplers();
         check_uses(model_);
         check_alpha(model_);
