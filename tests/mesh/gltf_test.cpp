@@ -176,7 +176,12 @@ TEST_CASE("KTX 2.0 by its extension comes before the ordinary source") {
     CHECK(model.images[1].width == 8);
     CHECK_FALSE(model.materials[1].textures[0].image);
     REQUIRE(model.findings.size() == 1);
-    CHECK(contains(model.findings[0].problem, "no image that is understood"));
+    CHECK(model.findings[0].problem ==
+          "texture 1 (base color of 'stone') has no image that is understood");
+    const json other = {{"extensions", {{"OTHER_picture", {{"source", 0}}}}}};
+    const Model unknown = must(read(
+        model_of(list_of({{"uri", data_uri(png(4))}}), list_of(other), list_of(base_color(0)))));
+    CHECK(contains(unknown.findings.at(0).problem, "understood, only OTHER_picture"));
 }
 
 TEST_CASE("DDS by its extension; and texture files that do not fit their use") {

@@ -202,6 +202,16 @@ class Reader {
                                    numbers_of<2>(entry, "scale", {1, 1})};
     }
 
+    /// ", only EXT_one, EXT_other"; nothing where there are none.
+    static std::string extensions_of(const Json& texture) {
+        std::vector<std::string> names;
+        const Json& extensions = member(texture, "extensions");
+        if (extensions.is_object())
+            for (auto entry = extensions.begin(); entry != extensions.end(); ++entry)
+                names.push_back(entry.key());
+        return names.empty() ? "" : fmt::format(", only {}", fmt::join(names, ", "));
+    }
+
     Status add_slot(const Json& info, const SlotPlace& place, ModelMaterial& material) {
         YL_TRY(const auto index, index_of(info, "index", json_, "textures"));
         if (!index)
@@ -222,8 +232,8 @@ class Reader {
         bound.factor = number_of(info, place.slot == Slot::occlusion ? "strength" : "scale", 1);
         if (!bound.image)
             model_.findings.push_back(
-                {fmt::format("texture {} ({} of '{}') has no image that is understood", *index,
-                             place.name, material.surface.name),
+                {fmt::format("texture {} ({} of '{}') has no image that is understood{}", *index,
+                             place.name, material.surface.name, extensions_of(texture)),
                  "store its image as PNG, JPEG or KTX 2.0"});
         material.textures.push_back(bound);
         return {};
