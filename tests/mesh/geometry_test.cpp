@@ -184,6 +184,29 @@ TEST_CASE("views that are only there compressed are left out and said, others ar
     }
 }
 
+TEST_CASE("sparse values that are only there compressed leave out their mesh alone") {
+    Builder builder;
+    builder.add("materials", json::object());
+    builder.add_square(0);
+    builder.add_square(0, 1);
+    const std::size_t where = builder.add_view(bytes_of_numbers<std::uint16_t>({0}));
+    builder.model["bufferViews"][where]["extensions"]["EXT_meshopt_compression"] = {{"buffer", 0}};
+    builder.model["bufferViews"][where]["buffer"] = 1;
+    builder.more_buffers.push_back(
+        {{"byteLength", 1000},
+         {"extensions", {{"EXT_meshopt_compression", {{"fallback", true}}}}}});
+    builder.model["accessors"][0]["sparse"] = {
+        {"count", 1},
+        {"indices", {{"bufferView", where}, {"componentType", 5123}}},
+        {"values", {{"bufferView", 0}}}};
+    Findings findings;
+    const MeshScene scene = must(scene_of(builder.read(), findings));
+    REQUIRE(scene.parts.size() == 1);
+    CHECK(scene.parts[0].vertices[0].position[2] == 1);
+    REQUIRE(findings.size() == 1);
+    CHECK(contains(findings[0].problem, "parts of mesh 0 are left out"));
+}
+
 TEST_CASE("a matrix of too few numbers leaves its node where it is") {
     Builder builder;
     builder.add("materials", json::object());

@@ -95,29 +95,19 @@ struct Accessors::Layout {
     /// Elements that lie `stride` bytes apart become floats that lie `step` bytes apart.
     void convert(const std::byte* from, std::uint64_t stride, std::uint64_t elements,
                  std::byte* target, std::size_t step) const {
-        const auto convert_all = [&]<Component kind>(std::integral_constant<Component, kind>) {
-            const std::size_t size = bytes_of_component(kind);
+        const std::size_t size = bytes_of_component(type);
+        const auto convert_all = [&](const auto& value_at) {
             for (std::uint64_t i = 0; i < elements; ++i)
                 for (std::size_t c = 0; c < components; ++c) {
-                    const float value =
-                        component_at(from + i * stride + c * size, kind, is_normalised);
+                    const float value = value_at(from + i * stride + c * size);
                     std::memcpy(target + i * step + c * sizeof value, &value, sizeof value);
                 }
         };
-        switch (type) {
-            case Component::int8:
-                return convert_all(std::integral_constant<Component, Component::int8>());
-            case Component::uint8:
-                return convert_all(std::integral_constant<Component, Component::uint8>());
-            case Component::int16:
-                return convert_all(std::integral_constant<Component, Component::int16>());
-            case Component::uint16:
-                return convert_all(std::integral_constant<Component, Component::uint16>());
-            case Component::uint32:
-                return convert_all(std::integral_constant<Component, Component::uint32>());
-            case Component::float32:
-                return convert_all(std::integral_constant<Component, Component::float32>());
-        }
+        if (type == Component::float32)  // nearly always
+            convert_all(
+                [](const std::byte* at) { return component_at(at, Component::float32, false); });
+        else
+            convert_all([&](const std::byte* at) { return component_at(at, type, is_normalised); });
     }
 };
 

@@ -80,15 +80,10 @@ class GeometryReader {
     Status add_mesh(std::size_t mesh, const Eigen::Matrix4f& matrix) {
         for (const Json& entry : list_of(list_of(json_, "meshes")[mesh], "primitives")) {
             const auto size = primitives_.size_of(entry);
-            if (!size && size.error().kind == ErrorKind::unsupported) {
-                if (refused_.insert(mesh).second)
-                    findings_.push_back({fmt::format("parts of mesh {} are left out: {}", mesh,
-                                                     size.error().sentence()),
-                                         "store its geometry without that extension"});
+            if (!size) {
+                YL_CHECK(leave_out(mesh, size.error()));
                 continue;
             }
-            if (!size)
-                return tl::unexpected(size.error());
             if (!size->has_triangles) {
                 ++left_out_;
                 continue;
@@ -97,12 +92,23 @@ class GeometryReader {
             if (bytes_ > most_bytes_)
                 return fail(ErrorKind::limit,
                             fmt::format("the scene takes more than {} bytes", most_bytes_));
-            jobs_.push_back({&entry, matrix});
+            jobs_.push_back({&entry, mesh, matrix});
         }
         return {};
     }
 
-    Result<std::vector<MeshPart>> read_all() const {
+    /// Geometry by extensions that are not read is said once for each mesh; other errors stay.
+    Status leave_out(std::size_t mesh, const Error& error) {
+        if (error.kind != ErrorKind::unsupported)
+            return tl::unexpected(error);
+        if (refused_.insert(mesh).second)
+            findings_.push_back(
+                {fmt::format("parts of mesh {} are left out: {}", mesh, error.sentence()),
+                 "store its geometry without that extension"});
+        return {};
+    }
+
+    Result<std::vector<MeshPart>> read_all() {
         std::vector<Result<MeshPart>> read(jobs_.size());
         parallel_each(jobs_.size(), [&](std::size_t i) {
             read[i] = primitives_.read(*jobs_[i].primitive);
@@ -110,17 +116,19 @@ class GeometryReader {
                 place(*read[i], jobs_[i].matrix);
         });
         std::vector<MeshPart> parts;
-        for (Result<MeshPart>& part : read) {
-            if (!part)
-                return tl::unexpected(part.error());
-            if (!part->indices.empty())
-                parts.push_back(std::move(*part));
+        for (std::size_t i = 0; i < read.size(); ++i) {
+            if (!read[i]) {
+                YL_CHECK(leave_out(jobs_[i].mesh, read[i].error()));
+            } else if (!read[i]->indices.empty()) {
+                parts.push_back(std::move(*read[i]));
+            }
         }
         return parts;
     }
 
     struct Job {
         const Json* primitive = nullptr;
+        std::size_t mesh = 0;
         Eigen::Matrix4f matrix = {};
     };
 
