@@ -67,11 +67,16 @@ struct Sum {
         const yl::FormatInfo& f = yl::info(blocks.format);
         const std::uint32_t channels = std::min<std::uint32_t>(f.channel_count, 3);
         double own = 0;
-        const yl::Image plain = f.is_float() ? *yl::convert(texels.view(), yl::Format::rgba32_float)
-                                             : *yl::convert(texels.view(), yl::Format::rgba8_unorm);
+        const yl::Image plain = f.is_float()
+                                    ? *yl::convert(texels.view(), yl::Format::rgba32_float,
+                                                   {.source_transfer = yl::Transfer::linear})
+                                    : *yl::convert(texels.view(), yl::Format::rgba8_unorm,
+                                                   {.source_transfer = yl::Transfer::linear});
         const yl::Image source = f.is_float()
-                                     ? *yl::convert(subject.light.view(), yl::Format::rgba32_float)
-                                     : *yl::convert(subject.bytes.view(), yl::Format::rgba8_unorm);
+                                     ? *yl::convert(subject.light.view(), yl::Format::rgba32_float,
+                                                    {.source_transfer = yl::Transfer::linear})
+                                     : *yl::convert(subject.bytes.view(), yl::Format::rgba8_unorm,
+                                                    {.source_transfer = yl::Transfer::linear});
         for (std::uint32_t y = 0; y < source.height(); ++y)
             for (std::size_t x = 0; x < source.width(); ++x)
                 for (std::size_t c = 0; c < channels; ++c)

@@ -67,7 +67,7 @@ inline yl::Image drawing(std::uint32_t side) {
 
 /// The picture in another format, as linear numbers.
 inline yl::Image as_format(const yl::Image& image, yl::Format format) {
-    return *yl::convert(image.view(), format);
+    return *yl::convert(image.view(), format, {.source_transfer = yl::Transfer::linear});
 }
 
 }  // namespace bench

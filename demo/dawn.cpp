@@ -136,7 +136,7 @@ yl::Status write_dawn(const std::string& folder) {
     const auto cross = yl::picture_of_cube(*cube, yl::CubeLayout::horizontal_cross);
     if (!cross)
         return tl::unexpected(cross.error());
-    const auto halves = yl::convert(cross->view(), yl::Format::rgb16_float);
+    const auto halves = yl::convert(cross->view(), yl::Format::rgb16_float, {});
     if (!halves)
         return tl::unexpected(halves.error());
     written = yl::write_picture(folder + "/dawn_cross.exr", halves->view());

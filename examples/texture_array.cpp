@@ -32,7 +32,8 @@ yl::Texture make_array(const std::vector<yl::Picture>& pictures, bool strict) {
             or_quit(yl::convert(picture.image.view(), yl::Format::rgba8_srgb,
                                 {.source_transfer = picture.transfer, .swizzle = picture.swizzle}));
         const yl::Image fitting = or_quit(yl::resize(color.view(), width, height));
-        or_quit(yl::convert(fitting.view(), array.image(0, layer)));
+        or_quit(yl::convert(fitting.view(), array.image(0, layer),
+                            {.source_transfer = yl::Transfer::linear}));
     }
     or_quit(yl::build_mips(array));
     return array;

@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <charconv>
-#include <fstream>
 
 namespace ylat {
 namespace {
@@ -58,14 +57,37 @@ yl::Result<yl::Role> parse_role(const std::string& text) {
     return *role;
 }
 
-yl::Result<yl::Format> parse_format(const std::string& text) {
-    const yl::FormatInfo* format = yl::find_format(text);
-    if (format != nullptr)
-        return format->format;
+yl::Result<yl::Format> parse_format(const std::string& text, yl::Role role) {
+    static constexpr std::string_view of_colors[] = {"", "-srgb", "-unorm", "-ufloat", "-float"};
+    static constexpr std::string_view of_light[] = {"", "-float", "-ufloat", "-unorm", "-srgb"};
+    static constexpr std::string_view of_numbers[] = {"", "-unorm", "-float", "-ufloat", "-snorm"};
+    const auto& endings = role == yl::Role::color ? of_colors
+                          : role == yl::Role::hdr ? of_light
+                                                  : of_numbers;
+    for (const std::string_view ending : endings)
+        for (const yl::FormatInfo& f : yl::all_formats())
+            if (f.name == text + std::string(ending))
+                return f.format;
     std::string names;
     for (const yl::FormatInfo& f : yl::all_formats())
         names += (names.empty() ? "" : ", ") + std::string(f.name);
     return wrong("--as", text, "one of " + names);
+}
+
+yl::Result<yl::AlphaMode> parse_alpha(const std::string& text) {
+    if (text == "coverage")
+        return yl::AlphaMode::straight;
+    if (text == "data")
+        return yl::AlphaMode::data;
+    return wrong("--alpha", text, "coverage or data");
+}
+
+yl::Result<yl::Transfer> parse_transfer(const std::string& text) {
+    if (text == "srgb")
+        return yl::Transfer::srgb;
+    if (text == "linear")
+        return yl::Transfer::linear;
+    return wrong("--transfer", text, "srgb or linear");
 }
 
 yl::Result<yl::Origin> parse_origin(const std::string& text) {
@@ -127,68 +149,6 @@ yl::Result<std::array<std::uint32_t, 2>> parse_size(const std::string& text) {
     if (!pair || std::min((*pair)[0], (*pair)[1]) == 0 || std::max((*pair)[0], (*pair)[1]) > 8192)
         return wrong("--size", text, "WIDTHxHEIGHT in pixels, up to 8192 each, such as 640x400");
     return *pair;
-}
-
-yl::Result<FileKind> file_kind(const std::string& path) {
-    const auto refuse = [&](yl::ErrorKind kind, std::string message) {
-        return yl::fail_at({kind, std::move(message)}, path);
-    };
-    std::error_code error;
-    const auto status = std::filesystem::status(path, error);
-    if (!std::filesystem::exists(status))
-        return refuse(yl::ErrorKind::io, "there is no such file");
-    if (std::filesystem::is_directory(status))
-        return refuse(yl::ErrorKind::io, "is a folder, not a file");
-    std::ifstream file(path, std::ios::binary);
-    if (!file)
-        return refuse(yl::ErrorKind::io, "cannot open the file");
-    std::array<std::byte, 64> bytes{};
-    file.read(reinterpret_cast<char*>(bytes.data()), bytes.size());
-    const auto start = std::span(bytes).first(static_cast<std::size_t>(file.gcount()));
-    if (start.empty())
-        return refuse(yl::ErrorKind::malformed, "the file is empty");
-    if (yl::looks_like_picture(start))
-        return FileKind::picture;
-    if (yl::looks_like_texture(start))
-        return FileKind::texture;
-    return refuse(yl::ErrorKind::unsupported,
-                  "this is neither a picture nor a texture file that can be read");
-}
-
-yl::Result<yl::Texture> load_texture(const std::string& path, yl::Role role) {
-    const auto kind = file_kind(path);
-    if (!kind)
-        return tl::unexpected(kind.error());
-    if (*kind == FileKind::picture) {
-        auto baked = yl::bake_file(path, {.role = role});
-        if (!baked)
-            return tl::unexpected(baked.error());
-        return std::move(baked->texture);
-    }
-    auto file = yl::read_texture(path);
-    if (!file)
-        return tl::unexpected(file.error());
-    return std::move(file->texture);
-}
-
-yl::Result<yl::Texture> load_cube(const std::string& path) {
-    const auto kind = file_kind(path);
-    if (!kind)
-        return tl::unexpected(kind.error());
-    if (*kind == FileKind::picture) {
-        const auto picture = yl::read_picture(path);
-        if (!picture)
-            return tl::unexpected(picture.error());
-        const yl::Picture* one = &*picture;
-        auto baked = yl::bake_cube(std::span(&one, 1), {});
-        if (!baked)
-            return yl::fail_at(baked.error(), path);
-        return std::move(baked->texture);
-    }
-    auto texture = load_texture(path);
-    if (texture && texture->shape().faces != 6)
-        return yl::fail_at({yl::ErrorKind::usage, "this is no cube map"}, path);
-    return texture;
 }
 
 std::string cube_layout_names() {

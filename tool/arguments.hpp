@@ -7,7 +7,12 @@
 namespace ylat {
 
 [[nodiscard]] yl::Result<yl::Role> parse_role(const std::string& text);
-[[nodiscard]] yl::Result<yl::Format> parse_format(const std::string& text);
+/// A name of the table; where it ends before its kind ("bc7", "rgba16"), the role settles that.
+[[nodiscard]] yl::Result<yl::Format> parse_format(const std::string& text, yl::Role role);
+/// "coverage" or "data".
+[[nodiscard]] yl::Result<yl::AlphaMode> parse_alpha(const std::string& text);
+/// "srgb" or "linear".
+[[nodiscard]] yl::Result<yl::Transfer> parse_transfer(const std::string& text);
 [[nodiscard]] yl::Result<yl::Origin> parse_origin(const std::string& text);
 /// "full" or a number.
 [[nodiscard]] yl::Result<std::optional<std::uint32_t>> parse_levels(const std::string& text);
@@ -40,18 +45,6 @@ template <class T, class U>
 
 /// All names, for help texts.
 [[nodiscard]] std::string role_names();
-
-enum class FileKind { picture, texture };
-
-/// What a file is, by its first bytes. Fails when it cannot be read, or is neither.
-[[nodiscard]] yl::Result<FileKind> file_kind(const std::string& path);
-
-/// A texture file as it is; a picture file baked on the spot, in that role.
-[[nodiscard]] yl::Result<yl::Texture> load_texture(const std::string& path,
-                                                   yl::Role role = yl::Role::color);
-
-/// A cube map as it is; a cross, row, column, panorama or ball made one on the spot.
-[[nodiscard]] yl::Result<yl::Texture> load_cube(const std::string& path);
 
 /// For help texts.
 [[nodiscard]] std::string cube_layout_names();

@@ -1,34 +1,36 @@
 // ylat bake: a picture file to a texture file.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <charconv>
 #include <memory>
 
 #include "arguments.hpp"
 #include "blocks.hpp"
 #include "describe.hpp"
-#include "session.hpp"
+#include "inputs.hpp"
 
 namespace ylat {
 namespace {
 
 struct Bake {
     Session& session;
+    CLI::App* command = nullptr;
     std::string input = {};
     std::string output = {};
-    std::string role = "color";
+    InputChoices inputs = {};
     std::string format = {};
     std::string levels = "full";
     std::string origin = "top";
     std::string supercompression = "none";
     std::string sampler = {};
-    std::string filter = "box", edges = {}, reduction = "average", power_of_two = "any", fade = {};
+    std::string filter = {}, edges = {}, reduction = "average", power_of_two = "any", fade = {};
     std::string normals = {};
     std::vector<std::string> given = {};
     std::optional<float> coverage = {};
     std::optional<std::uint32_t> max_size = {};
     yl::MipOptions mips = {};
-    bool plain_chain = false;
+    bool plain_chain = false, limit_ringing = false;
     std::uint32_t first_level = 0;
     BlockChoices blocks = {};
     bool old_header = false;
@@ -61,7 +63,8 @@ struct Bake {
                                                 "level, '=' and a picture file",
                                                 text)},
                                    "--level");
-            auto picture = yl::read_picture(text.substr(equals + 1), {.role = result.role});
+            auto picture = open_picture(session, text.substr(equals + 1),
+                                        {.role = result.role, .transfer = result.transfer});
             if (!picture)
                 return tl::unexpected(picture.error());
             result.given.push_back(
@@ -76,10 +79,14 @@ struct Bake {
         result.coverage = coverage;
         result.greatest_side = max_size;
         result.first_level = first_level;
-        const auto kernel = yl::parse_kernel(filter);
-        if (!kernel)
-            return yl::fail_at(kernel.error(), "--filter");
-        result.mips.kernel = *kernel;
+        if (limit_ringing)
+            result.mips.limit_ringing = true;
+        if (!filter.empty()) {
+            const auto kernel = yl::parse_kernel(filter);
+            if (!kernel)
+                return yl::fail_at(kernel.error(), "--filter");
+            result.mips.kernel = *kernel;
+        }
         if (!edges.empty()) {
             const auto parsed = yl::parse_edges(edges);
             if (!parsed)
@@ -97,7 +104,7 @@ struct Bake {
             result.mips.fade = yl::Fade{range->base, range->max};
         }
         if (!normals.empty()) {
-            auto picture = yl::read_picture(normals, {.role = yl::Role::normal});
+            auto picture = open_picture(session, normals, {.role = yl::Role::normal});
             if (!picture)
                 return tl::unexpected(picture.error());
             result.normals = std::make_shared<const yl::Picture>(std::move(*picture));
@@ -107,10 +114,16 @@ struct Bake {
 
     yl::Result<yl::BakeOptions> options() const {
         yl::BakeOptions result;
+        const auto chosen = parse_inputs(inputs);
+        if (!chosen)
+            return tl::unexpected(chosen.error());
+        result.role = chosen->role;
+        result.alpha = chosen->alpha;
+        result.transfer = chosen->transfer;
         for (const yl::Status& status :
-             {parse_if_given(role, parse_role, result.role),
-              parse_if_given(levels, parse_levels, result.levels),
-              parse_if_given(origin, parse_origin, result.origin), choose_format(format, result),
+             {parse_if_given(levels, parse_levels, result.levels),
+              parse_if_given(origin, parse_origin, result.origin),
+              choose_format(format, result.role.value_or(yl::Role::color), result),
               parse_if_given(sampler, parse_sampler_option, result.sampler)})
             if (!status)
                 return tl::unexpected(status.error());
@@ -122,36 +135,32 @@ struct Bake {
         return result;
     }
 
-    /// A texture file in another container or format, level by level.
+    /// Whether an option is given that asks for levels to be made.
+    [[nodiscard]] bool wants_new_levels() const {
+        static constexpr const char* options[] = {
+            "--levels",      "--filter",       "--edge",    "--reduce",        "--coverage",
+            "--level",       "--normals",      "--sharpen", "--fade",          "--first-level",
+            "--max-size",    "--pow2",         "--dither",  "--limit-ringing", "--from-top",
+            "--plain-chain", "--dim-fireflies"};
+        return std::ranges::any_of(options,
+                                   [&](const char* name) { return command->count(name) > 0; });
+    }
+
+    /// A texture file in another container, format or order of rows, or with other levels.
     yl::Result<yl::Baked> store_anew(const std::string& path,
                                      const yl::BakeOptions& bake_options) const {
-        const bool wants_chain = levels != "full" || filter != "box" || !edges.empty() ||
-                                 !fade.empty() || !normals.empty() || !given.empty() || coverage ||
-                                 max_size || first_level != 0 || origin != "top" ||
-                                 reduction != "average" || power_of_two != "any";
-        if (wants_chain)
-            return yl::fail_at({yl::ErrorKind::usage,
-                                "a texture file is stored anew level by level: options that make a "
-                                "chain need a picture file"},
-                               path);
-        auto file = yl::read_texture(path);
+        auto file = yl::read_texture(path, {.role = bake_options.role.value_or(yl::Role::color),
+                                            .transfer = bake_options.transfer});
         if (!file)
-            return tl::unexpected(file.error());
-        yl::Baked baked;
-        baked.texture = std::move(file->texture);
-        if (bake_options.sampler)
-            baked.texture.traits.sampler = bake_options.sampler;
-        const yl::Format present = baked.texture.shape().format;
-        if (bake_options.compressed)
-            return yl::fail_at({yl::ErrorKind::usage, "a texture file needs the name of a format"},
-                               "--as");
-        if (!bake_options.format || *bake_options.format == present)
-            return baked;
-        auto changed = yl::texture_in_format(baked.texture, *bake_options.format, bake_options.role,
-                                             bake_options.blocks);
-        if (!changed)
-            return tl::unexpected(changed.error());
-        baked.texture = std::move(*changed);
+            return yl::fail_at(file.error(), path);
+        yl::RebakeOptions rebake{.bake = bake_options, .new_levels = wants_new_levels()};
+        if (command->count("--origin") > 0)
+            rebake.origin = bake_options.origin;
+        auto baked = yl::rebake(file->texture, rebake);
+        if (!baked)
+            return yl::fail_at(baked.error(), path);
+        const yl::Findings odd = file_findings(file->info);
+        baked->findings.insert(baked->findings.begin(), odd.begin(), odd.end());
         return baked;
     }
 
@@ -180,37 +189,48 @@ struct Bake {
             baked->findings.push_back(std::move(loss));
         session.warn(baked->findings, *top);
         report(*top, *baked, write_options->supercompression);
-        return baked->findings.empty() ? Exit::done : Exit::findings;
+        return session.outcome();
     }
 
     void report(const std::string& top, const yl::Baked& baked, yl::Supercompression scheme) const {
         const yl::TextureShape& shape = baked.texture.shape();
         const yl::TextureTraits& traits = baked.texture.traits;
+        const std::string role(yl::info(baked.role).name);
+        const bool has_alpha = yl::info(shape.format).has(yl::Channel::alpha);
+        const std::string alpha =
+            has_alpha ? fmt::format(", alpha {}", alpha_text(traits.alpha)) : "";
         std::error_code unknown;
         const std::uint64_t disk_bytes = std::filesystem::file_size(output, unknown);
         session.say(fmt::format("{} -> {}", top, output));
         session.say(row_text("texture",
                              fmt::format("{}, {}, {} levels", size_text(shape.width, shape.height),
                                          yl::info(shape.format).name, shape.levels)));
-        session.say(row_text(
-            "as", fmt::format("role {}, seen as {}, row 0 at the {}", role,
-                              yl::swizzle_text(traits.swizzle), origin_text(traits.origin))));
+        session.say(row_text("as", fmt::format("role {}, seen as {}{}, row 0 at the {}", role,
+                                               yl::swizzle_text(traits.swizzle), alpha,
+                                               origin_text(traits.origin))));
+        if (baked.mean_normal_length)
+            session.say(row_text("normals", fmt::format("{:.4f} long on average, made 1 long",
+                                                        *baked.mean_normal_length)));
         session.say(row_text("bytes", fmt::format("{} on the GPU, {} on disk, supercompression {}",
                                                   byte_text(shape.total_bytes()),
                                                   byte_text(disk_bytes), yl::name(scheme))));
-        session.give({{"input", top},
-                      {"output", output},
-                      {"gpu_format", yl::info(shape.format).name},
-                      {"width", shape.width},
-                      {"height", shape.height},
-                      {"levels", shape.levels},
-                      {"role", role},
-                      {"swizzle", yl::swizzle_text(traits.swizzle)},
-                      {"origin", origin_text(traits.origin)},
-                      {"supercompression", yl::name(scheme)},
-                      {"gpu_bytes", shape.total_bytes()},
-                      {"file_bytes", disk_bytes},
-                      {"findings", findings_json(baked.findings)}});
+        Json result = {{"input", top},
+                       {"output", output},
+                       {"gpu_format", yl::info(shape.format).name},
+                       {"width", shape.width},
+                       {"height", shape.height},
+                       {"levels", shape.levels},
+                       {"role", role},
+                       {"swizzle", yl::swizzle_text(traits.swizzle)},
+                       {"origin", origin_text(traits.origin)},
+                       {"supercompression", yl::name(scheme)},
+                       {"gpu_bytes", shape.total_bytes()},
+                       {"file_bytes", disk_bytes},
+                       {"alpha", has_alpha ? alpha_text(traits.alpha) : "none"},
+                       {"findings", findings_json(baked.findings)}};
+        if (baked.mean_normal_length)
+            result["mean_normal_length"] = *baked.mean_normal_length;
+        session.give(result);
     }
 };
 
@@ -219,7 +239,7 @@ void add_chain_options(CLI::App& command, Bake& bake) {
     command
         .add_option("--filter", bake.filter,
                     "box, triangle, mitchell, catmull-rom, cubic:B,C, lanczos:RADIUS or "
-                    "kaiser:RADIUS,SHAPE")
+                    "kaiser:RADIUS,SHAPE (color and normal: kaiser with limited ringing; else box)")
         ->option_text("FILTER")
         ->group(group);
     command
@@ -272,7 +292,12 @@ void add_chain_options(CLI::App& command, Bake& bake) {
                   "Make each level of level 0, not of the one above")
         ->group(group);
     command
-        .add_flag("--limit-ringing", bake.mips.limit_ringing,
+        .add_flag("--dim-fireflies", bake.mips.guard_fireflies,
+                  "Floating point: dim single texels that outshine their neighbours, and say how "
+                  "much light that takes")
+        ->group(group);
+    command
+        .add_flag("--limit-ringing", bake.limit_ringing,
                   "No texel leaves the range of those that it covers")
         ->group(group);
     command.add_flag("--dither", bake.mips.dither, "Spread rounding errors as fine noise")
@@ -289,17 +314,20 @@ void add_bake(CLI::App& app, Session& session) {
     auto bake = std::make_shared<Bake>(Bake{session});
     CLI::App* command = add_command(app, session, "bake", "Make a texture file of a picture file",
                                     [bake] { return bake->run(); });
-    command->add_option("INPUT", bake->input,
-                        "A picture file; or a texture file, to be stored anew");
+    bake->command = command;
+    command->add_option(
+        "INPUT", bake->input,
+        "A picture file; or a texture file, whose levels stay unless an option asks "
+        "for others");
     command->add_option("-o", bake->output, "The texture file to write (.ktx2, .dds)")
         ->required()
         ->option_text("OUT");
-    command->add_option("--role", bake->role, "What the texture means: " + role_names())
-        ->option_text("ROLE");
+    add_input_options(*command, bake->inputs);
     command
-        ->add_option("--as", bake->format,
-                     "Pixel format, such as rgba8-srgb or bc7-srgb, or bc for the block format "
-                     "that suits the role; a plain one by role when left out")
+        ->add_option(
+            "--as", bake->format,
+            "Pixel format, such as rgba8-srgb or bc7 (its -srgb or -unorm by role), or bc for "
+            "the block format that suits the role; a plain one by role when left out")
         ->option_text("FORMAT");
     command->add_option("--levels", bake->levels, "Mip levels: full, or how many")
         ->option_text("full|N");

@@ -17,10 +17,17 @@ struct BlockChoices {
 
 /// "bc" leaves the block format to the role; other names are formats.
 template <class Options>
-[[nodiscard]] yl::Status choose_format(const std::string& text, Options& options) {
-    if (text != "bc")
-        return parse_if_given(text, parse_format, options.format);
-    options.compressed = true;
+[[nodiscard]] yl::Status choose_format(const std::string& text, yl::Role role, Options& options) {
+    if (text.empty())
+        return {};
+    if (text == "bc") {
+        options.compressed = true;
+        return {};
+    }
+    const auto format = parse_format(text, role);
+    if (!format)
+        return tl::unexpected(format.error());
+    options.format = *format;
     return {};
 }
 

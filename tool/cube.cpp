@@ -8,7 +8,7 @@
 #include "arguments.hpp"
 #include "blocks.hpp"
 #include "describe.hpp"
-#include "session.hpp"
+#include "inputs.hpp"
 
 namespace ylat {
 namespace {
@@ -55,7 +55,8 @@ struct Cube {
     Session& session;
     std::vector<std::string> inputs = {};
     std::string output = {};
-    std::string role = {}, format = {}, layout = {}, levels = {}, filter = "triangle";
+    InputChoices choices = {};
+    std::string format = {}, layout = {}, levels = {}, filter = "triangle";
     std::string convention = "standard", prefilter = "none", supercompression = "none";
     std::string sampler = {}, top = {}, front = {};
     std::vector<std::string> turns = {}, given = {};
@@ -66,8 +67,12 @@ struct Cube {
     BlockChoices blocks = {};
 
     yl::Status read_names(yl::CubeBakeOptions& result) const {
+        const auto chosen = parse_inputs(choices);
+        if (!chosen)
+            return tl::unexpected(chosen.error());
+        result.role = chosen->role;
         for (const yl::Status& status :
-             {parse_if_given(role, parse_role, result.role), choose_format(format, result),
+             {choose_format(format, result.role.value_or(yl::Role::color), result),
               parse_if_given(levels, parse_levels, result.levels),
               parse_if_given(sampler, parse_sampler_option, result.sampler)})
             if (!status)
@@ -176,7 +181,10 @@ struct Cube {
         for (const std::string& input : inputs) {
             const auto [face, path] = split_input(input);
             auto picture =
-                yl::read_picture(path, {.role = bake_options->role.value_or(yl::Role::color)});
+                yl::read_picture(path, {.role = bake_options->role.value_or(yl::Role::color),
+                                        .transfer = parse_inputs(choices)->transfer});
+            if (picture && parse_inputs(choices)->alpha)
+                picture->alpha = *parse_inputs(choices)->alpha;
             if (!picture)
                 return tl::unexpected(picture.error());
             pictures.push_back(std::move(*picture));
@@ -195,7 +203,7 @@ struct Cube {
             baked->findings.push_back(std::move(loss));
         session.warn(baked->findings, "cube");
         report(*baked);
-        return baked->findings.empty() ? Exit::done : Exit::findings;
+        return session.outcome();
     }
 
     void report(const yl::BakedCube& baked) const {
@@ -348,7 +356,7 @@ void add_cube(CLI::App& app, Session& session) {
     command->add_option("-o", cube->output, "The texture file to write (.ktx2, .dds)")
         ->required()
         ->option_text("OUT");
-    command->add_option("--role", cube->role, "color, or hdr (default for floating point)");
+    add_input_options(*command, cube->choices);
     command
         ->add_option("--as", cube->format, "The texture's format; bc: the block format that suits")
         ->option_text("FORMAT");

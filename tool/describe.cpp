@@ -28,7 +28,17 @@ std::string_view transfer_text(yl::Transfer transfer) {
 }
 
 std::string_view alpha_text(yl::AlphaMode mode) {
-    return mode == yl::AlphaMode::straight ? "straight" : "premultiplied";
+    switch (mode) {
+        case yl::AlphaMode::straight:
+            return "straight";
+        case yl::AlphaMode::premultiplied:
+            return "premultiplied";
+        case yl::AlphaMode::data:
+            return "data";
+        case yl::AlphaMode::opaque:
+            return "opaque";
+    }
+    return "straight";
 }
 
 std::string_view origin_text(yl::Origin origin) {

@@ -6,7 +6,7 @@
 
 #include "arguments.hpp"
 #include "describe.hpp"
-#include "session.hpp"
+#include "inputs.hpp"
 
 namespace ylat {
 namespace {
@@ -18,32 +18,33 @@ struct Pair {
 };
 
 std::string decibel_text(double psnr) {
-    return std::isinf(psnr) ? "same" : fmt::format("{:.2f}", psnr);
+    return std::isnan(psnr) ? "" : std::isinf(psnr) ? "same" : fmt::format("{:.2f}", psnr);
 }
 
 Json decibel_json(double psnr) {
-    return std::isinf(psnr) ? Json(nullptr) : Json(psnr);
+    return std::isfinite(psnr) ? Json(psnr) : Json(nullptr);
 }
 
 struct Diff {
     Session& session;
-    std::string path_a = {}, path_b = {}, output = {}, role = "color";
+    InputChoices inputs = {};
+    std::string path_a = {}, path_b = {}, output = {};
     double tolerance = 0;
     std::optional<double> full = {};
     std::uint32_t level = 0;
 
-    /// A picture as a texture of one level, in its own format.
-    static yl::Result<yl::Texture> load(const std::string& path, yl::Role role) {
+    /// A texture with row 0 at the top; a picture is one of one level, in its own format.
+    yl::Result<yl::Texture> load(const std::string& path, const InputOptions& options) const {
         const auto kind = file_kind(path);
         if (!kind)
             return tl::unexpected(kind.error());
         if (*kind == FileKind::texture) {
-            auto file = yl::read_texture(path);
-            if (!file)
-                return tl::unexpected(file.error());
-            return std::move(file->texture);
+            auto texture = open_texture(session, path, options);
+            if (!texture)
+                return texture;
+            return upright(std::move(*texture));
         }
-        const auto picture = yl::read_picture(path, {.role = role});
+        const auto picture = open_picture(session, path, options);
         if (!picture)
             return tl::unexpected(picture.error());
         const yl::ConstImageView image = picture->image.view();
@@ -55,6 +56,7 @@ struct Diff {
             std::ranges::copy(image.row(y), texture->image(0).row(y).begin());
         texture->traits.transfer = picture->transfer;
         texture->traits.swizzle = picture->swizzle;
+        texture->traits.alpha = picture->alpha;
         return texture;
     }
 
@@ -77,8 +79,9 @@ struct Diff {
                     yl::ConstImageView from = a.image(level, layer, face);
                     from.format =
                         yl::with_transfer(from.format, yl::Transfer::linear).value_or(from.format);
-                    auto status = yl::convert(from, seen->image(level, layer, face),
-                                              {.swizzle = a.traits.swizzle});
+                    auto status = yl::convert(
+                        from, seen->image(level, layer, face),
+                        {.source_transfer = yl::Transfer::linear, .swizzle = a.traits.swizzle});
                     if (!status)
                         return status;
                 }
@@ -86,6 +89,10 @@ struct Diff {
         seen->traits.swizzle = yl::identity_swizzle;
         a = std::move(*seen);
         return {};
+    }
+
+    static bool both_are_light(const yl::Texture& a, const yl::Texture& b) {
+        return yl::info(a.shape().format).is_float() && yl::info(b.shape().format).is_float();
     }
 
     static std::vector<Pair> pairs(const yl::Texture& a, const yl::Texture& b) {
@@ -118,13 +125,13 @@ struct Diff {
     }
 
     yl::Result<Exit> run() const {
-        const auto parsed_role = parse_role(role);
-        if (!parsed_role)
-            return tl::unexpected(parsed_role.error());
-        auto a = load(path_a, *parsed_role);
+        const auto chosen = parse_inputs(inputs);
+        if (!chosen)
+            return tl::unexpected(chosen.error());
+        auto a = load(path_a, *chosen);
         if (!a)
             return tl::unexpected(a.error());
-        auto b = load(path_b, *parsed_role);
+        auto b = load(path_b, *chosen);
         if (!b)
             return tl::unexpected(b.error());
         for (const yl::Status& status :
@@ -132,9 +139,9 @@ struct Diff {
             if (!status)
                 return tl::unexpected(status.error());
         const yl::DifferenceOptions options{
-            .role = *parsed_role,
+            .role = chosen->role.value_or(both_are_light(*a, *b) ? yl::Role::hdr : yl::Role::color),
             .transfer = a->traits.transfer,
-            .weigh_by_alpha = a->traits.alpha == yl::AlphaMode::straight};
+            .alpha = a->traits.alpha};
         const auto all = pairs(*a, *b);
         std::vector<yl::ImageDifference> differences;
         for (const Pair& pair : all) {
@@ -182,13 +189,15 @@ struct Diff {
     Exit report(const std::vector<Pair>& all, const std::vector<yl::ImageDifference>& differences,
                 bool levels_differ) const {
         std::vector<std::vector<std::string>> table = {{"", "PSNR", "red", "green", "blue", "alpha",
-                                                        "linear", "SSIM", "log error", "angle",
-                                                        "greatest", "at"}};
+                                                        "linear", "SSIM", "log error", "relative",
+                                                        "angle", "greatest", "at"}};
         Json surfaces = Json::array();
         bool is_beyond = levels_differ;
+        std::uint64_t hidden = 0;
         for (std::size_t i = 0; i < all.size(); ++i) {
             const yl::ImageDifference& d = differences[i];
             is_beyond = is_beyond || d.greatest > tolerance;
+            hidden += d.hidden_texels;
             table.push_back(cells_of(all[i].name, d));
             surfaces.push_back(json_of(all[i].name, d));
         }
@@ -196,12 +205,20 @@ struct Diff {
         session.say(table_text(table));
         if (levels_differ)
             session.say("  one has more levels than the other");
+        if (hidden > 0)
+            session.say(
+                fmt::format("  {} differ in colour where alpha is 0 in both: nobody sees that, "
+                            "but the files are not the same",
+                            hidden == 1 ? "1 texel" : fmt::format("{} texels", hidden)));
+        // Without any tolerance the same means the same.
+        is_beyond = is_beyond || (hidden > 0 && tolerance == 0);
         session.say(
             fmt::format("  {} a tolerance of {}", is_beyond ? "beyond" : "within", tolerance));
         session.give({{"a", path_a},
                       {"b", path_b},
                       {"tolerance", tolerance},
                       {"within", !is_beyond},
+                      {"hidden_texels", hidden},
                       {"surfaces", surfaces}});
         return is_beyond ? Exit::findings : Exit::done;
     }
@@ -214,6 +231,7 @@ struct Diff {
         cells.push_back(decibel_text(d.linear_psnr));
         cells.push_back(fmt::format("{:.4f}", d.ssim));
         cells.push_back(d.log_error ? fmt::format("{:.4f} stops", *d.log_error) : "");
+        cells.push_back(d.relative_error ? fmt::format("{:.2f} %", 100 * *d.relative_error) : "");
         cells.push_back(d.mean_angle
                             ? fmt::format("{:.3f}, most {:.2f}", *d.mean_angle, *d.greatest_angle)
                             : "");
@@ -236,6 +254,8 @@ struct Diff {
                      {"worst", {d.worst_x, d.worst_y}}};
         if (d.log_error)
             json["log_error_stops"] = *d.log_error;
+        if (d.relative_error)
+            json["relative_error"] = *d.relative_error;
         if (d.mean_angle) {
             json["mean_angle"] = *d.mean_angle;
             json["greatest_angle"] = *d.greatest_angle;
@@ -255,8 +275,7 @@ void add_diff(CLI::App& app, Session& session) {
     command->add_option("B", diff->path_b, "Another one of the same size")->required();
     command->add_option("-o", diff->output, "Draw the differences as colours into this picture")
         ->option_text("PNG");
-    command->add_option("--role", diff->role, "normal also measures angles; " + role_names())
-        ->option_text("ROLE");
+    add_input_options(*command, diff->inputs);
     command
         ->add_option("--tolerance", diff->tolerance,
                      "Differences up to this are fine: codes of 8 bits, or stops of light")

@@ -9,8 +9,8 @@
 #include "draw_cube.hpp"
 #include "draw_mesh.hpp"
 #include "driver.hpp"
+#include "inputs.hpp"
 #include "scene_options.hpp"
-#include "session.hpp"
 
 namespace ylat {
 namespace {
@@ -31,6 +31,7 @@ struct Draw {
     std::string scene_name = {};
     std::vector<std::string> texture_paths = {};
     std::string output = {};
+    InputChoices inputs = {};
     std::vector<std::string> samplers = {};
     std::string api = "cpu", device = {};
     std::string size = "640x400";
@@ -155,21 +156,27 @@ struct Draw {
         if (!roughness_paths.empty() && roughness_paths.size() != texture_paths.size())
             return yl::fail_at({yl::ErrorKind::usage, "as many are needed as there are textures"},
                                "--roughness-map");
+        auto chosen = parse_inputs(inputs);
+        if (!chosen)
+            return tl::unexpected(chosen.error());
+        if (!chosen->role && !lamp.empty())
+            chosen->role = yl::Role::normal;
         std::vector<Subject> subjects;
         for (std::size_t i = 0; i < texture_paths.size(); ++i) {
-            auto texture = shows_cube()
-                               ? load_cube(texture_paths[i])
-                               : load_texture(texture_paths[i],
-                                              lamp.empty() ? yl::Role::color : yl::Role::normal);
+            auto opened = shows_cube() ? open_cube(session, texture_paths[i], *chosen)
+                                       : open_texture(session, texture_paths[i], *chosen);
+            if (!opened)
+                return tl::unexpected(opened.error());
+            auto texture = upright(std::move(*opened));
             if (!texture)
-                return tl::unexpected(texture.error());
+                return yl::fail_at(texture.error(), texture_paths[i]);
             if (!shows_cube() && texture->shape().faces == 6)
                 return yl::fail_at(
                     {yl::ErrorKind::usage, "this is a cube map; the scenes sky and ball show it"},
                     texture_paths[i]);
             Subject subject{.path = texture_paths[i], .texture = std::move(*texture)};
             if (!roughness_paths.empty()) {
-                auto map = load_texture(roughness_paths[i], yl::Role::data);
+                auto map = open_texture(session, roughness_paths[i], {.role = yl::Role::data});
                 if (!map)
                     return tl::unexpected(map.error());
                 subject.roughness = std::move(*map);
@@ -205,24 +212,19 @@ struct Draw {
             driver = std::move(*opened);
         }
         std::vector<yl::LabelledPicture> pictures;
-        bool has_findings = false;
-        for (const Subject& subject : *subjects) {
-            auto found = draw_subject(subject, range, driver.get(), pictures);
-            if (!found)
-                return tl::unexpected(found.error());
-            has_findings = has_findings || *found;
-        }
+        for (const Subject& subject : *subjects)
+            if (auto drawn = draw_subject(subject, range, driver.get(), pictures); !drawn)
+                return tl::unexpected(drawn.error());
         const auto written =
             write(std::move(pictures), driver ? driver->profile().name : "CPU sampler");
         if (!written)
             return tl::unexpected(written.error());
-        return has_findings ? Exit::findings : Exit::done;
+        return session.outcome();
     }
 
-    /// One picture for each sampler; says whether there were findings.
-    yl::Result<bool> draw_subject(const Subject& subject, std::optional<yl::LevelRange> range,
-                                  Driver* driver,
-                                  std::vector<yl::LabelledPicture>& pictures) const {
+    /// One picture for each sampler.
+    yl::Status draw_subject(const Subject& subject, std::optional<yl::LevelRange> range,
+                            Driver* driver, std::vector<yl::LabelledPicture>& pictures) const {
         const auto chosen = parsed_samplers(subject.texture);
         if (!chosen)
             return tl::unexpected(chosen.error());
@@ -232,14 +234,12 @@ struct Draw {
         const auto view = cube_view();
         if (!view)
             return tl::unexpected(view.error());
-        bool has_findings = false;
         for (const yl::Sampler& sampler : *chosen) {
             const yl::TextureShape& shape = subject.texture.shape();
             const yl::LevelRange effective = range.value_or(yl::LevelRange::of(shape));
             const yl::Findings findings = yl::check_sampler(shape, sampler, effective);
-            session.warn(findings,
+            session.note(findings,
                          fmt::format("{} with {}", subject.path, yl::sampler_text(sampler)));
-            has_findings = has_findings || !findings.empty();
             auto picture =
                 shows_cube()        ? draw_cube(*view, subject.texture, sampler, driver)
                 : driver != nullptr ? driver->draw(*drawn_scene, subject.texture, sampler, range)
@@ -252,7 +252,7 @@ struct Draw {
                                 several ? subject.file_name() : yl::sampler_text(sampler),
                                 several ? yl::sampler_text(sampler) : ""});
         }
-        return has_findings;
+        return {};
     }
 
     yl::Status write(std::vector<yl::LabelledPicture> pictures, const std::string& drawn_by) const {
@@ -328,6 +328,7 @@ void add_draw(CLI::App& app, Session& session) {
         ->option_text("cpu|gl|gles|vulkan");
     command->add_option("--device", draw->device, "vulkan: a part of the device's name")
         ->option_text("NAME");
+    add_input_options(*command, draw->inputs);
     command->add_option("--size", draw->size, "Pixels of each picture")->option_text("WxH");
     command->add_option("--columns", draw->columns, "Pictures side by side in a row")
         ->check(CLI::Range(1, 16));

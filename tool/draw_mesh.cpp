@@ -113,7 +113,7 @@ yl::Result<Exit> draw_mesh(const Session& session, const MeshChoices& choices) {
                   {"textures", scene->textures.size()},
                   {"drawn_by", drawn_by},
                   {"findings", findings_json(findings)}});
-    return findings.empty() ? Exit::done : Exit::findings;
+    return session.outcome();
 }
 
 }  // namespace ylat

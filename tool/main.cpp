@@ -39,6 +39,7 @@ int run(int argc, char** argv) {
     Session session;
     app.add_flag("--json", session.json, "Print the result as JSON");
     app.add_flag("--quiet", session.quiet, "Print nothing but errors");
+    app.add_flag("--strict", session.strict, "Fail with exit code 1 when there are findings");
     app.add_option("--threads", session.threads,
                    "Threads to work with (all processors when left out)")
         ->check(CLI::Range(1, 1024));

@@ -38,7 +38,7 @@ struct Mesh {
                 model->findings.push_back(std::move(finding));
         }
         show(*model);
-        return model->findings.empty() ? Exit::done : Exit::findings;
+        return session.outcome();
     }
 
     void show(const yl::mesh::Model& model) const {

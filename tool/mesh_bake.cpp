@@ -33,20 +33,20 @@ yl::Status for_roles(const std::string& text, const char* option, ModelBakeOptio
     for (const yl::RoleInfo& role : yl::all_roles()) {
         if (only && *only != role.role)
             continue;
-        auto done = set(value, options.bake[role.role]);
+        auto done = set(value, role.role, options.bake[role.role]);
         if (!done)
             return yl::fail_at(done.error(), option);
     }
     return {};
 }
 
-yl::Status set_format(const std::string& text, yl::BakeOptions& options) {
+yl::Status set_format(const std::string& text, yl::Role role, yl::BakeOptions& options) {
     options.format.reset();
     options.compressed = text == "bc";
-    return text == "plain" ? yl::Status{} : choose_format(text, options);
+    return text == "plain" ? yl::Status{} : choose_format(text, role, options);
 }
 
-yl::Status set_effort(const std::string& text, yl::BakeOptions& options) {
+yl::Status set_effort(const std::string& text, yl::Role, yl::BakeOptions& options) {
     int effort = -1;
     const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), effort);
     if (error != std::errc() || end != text.data() + text.size() || effort < 0 || effort > 10)
@@ -200,7 +200,7 @@ yl::Result<Exit> bake_mesh(const Session& session, const std::string& path,
                   {"file_bytes_after", report->file_bytes_after},
                   {"textures", textures},
                   {"findings", findings_json(report->findings)}});
-    return report->findings.empty() ? Exit::done : Exit::findings;
+    return session.outcome();
 }
 
 }  // namespace ylat

@@ -5,7 +5,7 @@
 
 #include "arguments.hpp"
 #include "describe.hpp"
-#include "session.hpp"
+#include "inputs.hpp"
 
 namespace ylat {
 namespace {
@@ -68,6 +68,7 @@ struct PictureFacts {
     yl::TextureShape baked = {};
     std::uint64_t top_bytes = 0;
     std::optional<yl::CubeLayoutGuess> cube = {};
+    yl::RoleGuess guess = {};
     bool is_float = false;
 
     explicit PictureFacts(const yl::Picture& picture)
@@ -75,12 +76,13 @@ struct PictureFacts {
           seams(yl::measure_seams(picture.image.view())),
           bits(yl::bits_in_use(picture.image.view())) {
         is_float = yl::info(picture.image.format()).is_float();
-        baked = {.format = yl::default_format(picture, is_float ? yl::Role::hdr : yl::Role::color),
+        baked = {.format = yl::default_format(picture, yl::default_role(picture)),
                  .width = picture.image.width(),
                  .height = picture.image.height()};
         top_bytes = baked.total_bytes();
         baked.levels = yl::full_level_count(baked.width, baked.height);
         cube = yl::guess_cube_layout(picture);
+        guess = yl::guess_role(picture);
     }
 };
 
@@ -113,6 +115,8 @@ Json picture_json(const std::string& path, const yl::Picture& picture, const Pic
                  {"origin", "top"},
                  {"turn", yl::name(info.applied_turn)},
                  {"used_bits", facts.bits},
+                 {"role_guess", yl::info(facts.guess.role).name},
+                 {"role_reason", facts.guess.reason},
                  {"seam_across", facts.seams.across},
                  {"seam_down", facts.seams.down},
                  {"color_profile", info.color_profile_name},
@@ -148,6 +152,8 @@ Entry describe(const std::string& path, const yl::Picture& picture) {
         {"row 0",
          is_turned ? fmt::format("top, after a turn {}", yl::name(info.applied_turn)) : "top"},
         {"repeated", seam_text(facts.seams)},
+        {"role", fmt::format("{} by the look of it: {}", yl::info(facts.guess.role).name,
+                             facts.guess.reason)},
         {"on the GPU", fmt::format("{} as {}, {} with {} levels", byte_text(facts.top_bytes),
                                    yl::info(facts.baked.format).name,
                                    byte_text(facts.baked.total_bytes()), facts.baked.levels)}};

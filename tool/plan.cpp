@@ -16,17 +16,20 @@ struct Planned {
     yl::TextureTraits traits = {};
 };
 
-yl::Result<Planned> load_shape(const std::string& path, yl::Role role) {
+yl::Result<Planned> load_shape(const Session& session, const std::string& path,
+                               const InputOptions& inputs) {
     const auto kind = file_kind(path);
     if (!kind)
         return tl::unexpected(kind.error());
     if (*kind == FileKind::texture) {
-        const auto stream = yl::TextureStream::open(path);
+        const auto stream = yl::TextureStream::open(
+            path, {.role = inputs.role.value_or(yl::Role::color), .transfer = inputs.transfer});
         if (!stream)
-            return tl::unexpected(stream.error());
+            return yl::fail_at(stream.error(), path);
+        session.note(file_findings(stream->info()), path);
         return Planned{stream->shape(), stream->traits()};
     }
-    const auto texture = load_texture(path, role);
+    const auto texture = open_texture(session, path, inputs);
     if (!texture)
         return tl::unexpected(texture.error());
     return Planned{texture->shape(), texture->traits};
@@ -183,15 +186,16 @@ Json region_json(const yl::UploadRegion& region) {
 }
 
 yl::Result<Exit> show_plan(const Session& session, const std::string& path,
-                           const std::string& profile_name, const yl::PrepareOptions& options) {
+                           const std::string& profile_name, const yl::PrepareOptions& options,
+                           const InputOptions& inputs) {
     const auto profile = yl::find_profile(profile_name);
     if (!profile)
         return yl::fail_at(profile.error(), "--plan");
-    const auto texture = load_shape(path, options.role.value_or(yl::Role::color));
+    const auto texture = load_shape(session, path, inputs);
     if (!texture)
         return tl::unexpected(texture.error());
-    const auto plan =
-        yl::plan_upload(texture->shape, *profile, options.wish, texture->traits.swizzle);
+    const auto plan = yl::plan_upload(texture->shape, *profile, options.wish,
+                                      texture->traits.swizzle, texture->traits.transfer);
     if (!plan)
         return yl::fail_at(plan.error(), path);
     const yl::Sampler asked =
@@ -248,7 +252,7 @@ yl::Result<Exit> show_plan(const Session& session, const std::string& path,
                   {"greatest_batch", plan->greatest_batch},
                   {"batches", batches},
                   {"findings", findings_json(findings)}});
-    return findings.empty() ? Exit::done : Exit::findings;
+    return session.outcome();
 }
 
 }  // namespace ylat

@@ -1,7 +1,7 @@
 // Uploads planned for a device that is not here.
 #pragma once
 
-#include "session.hpp"
+#include "inputs.hpp"
 
 namespace ylat {
 
@@ -20,7 +20,8 @@ void add_plan_options(CLI::App& command, PlanChoices& choices);
 /// Says how the texture of a file would be uploaded; a texture file's texels are not read.
 [[nodiscard]] yl::Result<Exit> show_plan(const Session& session, const std::string& path,
                                          const std::string& profile,
-                                         const yl::PrepareOptions& options);
+                                         const yl::PrepareOptions& options,
+                                         const InputOptions& inputs);
 
 [[nodiscard]] Json region_json(const yl::UploadRegion& region);
 

@@ -7,7 +7,7 @@
 
 #include "arguments.hpp"
 #include "describe.hpp"
-#include "session.hpp"
+#include "inputs.hpp"
 
 namespace ylat {
 namespace {
@@ -74,7 +74,8 @@ void settle_swizzle(yl::Picture& picture) {
 struct Rework {
     Session& session;
     CLI::App* command = nullptr;
-    std::string input = {}, output = {}, role = "color", filter = "mitchell", edges = "clamp";
+    InputChoices inputs = {};
+    std::string input = {}, output = {}, filter = "mitchell", edges = "clamp";
     std::vector<std::string> pack = {};
     std::vector<std::string> turns = {}, crops = {}, sizes = {}, channels = {}, inversions = {},
                              depths = {}, backgrounds = {}, masks = {}, heights = {};
@@ -94,8 +95,13 @@ struct Rework {
         if (!fitted)
             return yl::fail_at(fitted.error(), output);
         const yl::ConstImageView image = std::as_const(fitted->image).view();
-        auto written =
-            yl::write_picture(output, image, {.transfer = fitted->transfer, .effort = effort});
+        const bool was_light = yl::info(picture->image.format()).is_float();
+        if (was_light && !yl::info(image.format).is_float())
+            session.note({{fmt::format("{} holds no light above 1: it is cut off",
+                                       yl::info(image.format).name),
+                           "write .exr or .hdr to keep it"}},
+                         output);
+        auto written = yl::write_picture(output, *fitted, effort);
         if (!written)
             return tl::unexpected(written.error());
         session.say(fmt::format("{}: {}, {}", output, size_text(image.width, image.height),
@@ -105,17 +111,18 @@ struct Rework {
                       {"height", image.height},
                       {"format", yl::info(image.format).name},
                       {"transfer", transfer_text(fitted->transfer)}});
-        return Exit::done;
+        return session.outcome();
     }
 
     yl::Result<yl::Picture> open() const {
         if (input.empty() == pack.empty())
             return yl::fail(yl::ErrorKind::usage,
                             "either one picture or --pack is needed to begin with");
-        const auto meaning = parse_role(role);
-        if (!meaning)
-            return tl::unexpected(meaning.error());
-        return pack.empty() ? yl::read_picture(input, {.role = *meaning}) : open_pack(*meaning);
+        const auto chosen = parse_inputs(inputs);
+        if (!chosen)
+            return tl::unexpected(chosen.error());
+        return pack.empty() ? open_picture(session, input, *chosen)
+                            : open_pack(chosen->role.value_or(yl::Role::color));
     }
 
     /// "r=FILE", "g=FILE:b", "b=FILE:-r" or "a=1" for each channel of the result.
@@ -315,6 +322,10 @@ struct Rework {
     }
 
     yl::Status bleed(yl::Picture& picture, const std::string&) const {
+        if (picture.alpha != yl::AlphaMode::straight)
+            return yl::fail(yl::ErrorKind::usage,
+                            fmt::format("alpha is {}: nothing lies hidden under it",
+                                        alpha_text(picture.alpha)));
         auto status = widen(picture);
         return status ? yl::bleed_colors(picture.image.view()) : status;
     }
@@ -326,9 +337,11 @@ struct Rework {
         const yl::FormatInfo& f = yl::info(picture.image.format());
         yl::Transfer transfer = picture.transfer;
         if (f.is_float())
-            transfer = parse_role(role)
-                           .map([](yl::Role r) { return yl::info(r).transfer; })
-                           .value_or(transfer);
+            transfer = yl::info(parse_inputs(inputs)
+                                    .map([](const InputOptions& o) { return o.role; })
+                                    .value_or(std::nullopt)
+                                    .value_or(yl::Role::hdr))
+                           .transfer;
         const yl::Format format =
             yl::plain_format({f.channel_count, text == "8" ? 8U : 16U}, transfer);
         auto status = replace(picture, yl::convert(std::as_const(picture.image).view(), format,
@@ -394,7 +407,7 @@ void add_rework(CLI::App& app, Session& session) {
         ->add_option("--pack", rework->pack,
                      "Begin with channels of several files: r=FILE g=FILE:b b=FILE:-a a=1")
         ->option_text("CHANNEL=FILE[:[-]CHANNEL] ...");
-    text("--role", rework->role, "What the picture means", "ROLE");
+    add_input_options(*command, rework->inputs);
     text("--filter", rework->filter, "For --resize: box, triangle, mitchell, kaiser:3 ...",
          "FILTER");
     text("--edge", rework->edges, "What lies beyond the edges: clamp, repeat or mirror", "EDGE");

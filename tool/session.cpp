@@ -6,6 +6,14 @@
 
 namespace ylat {
 
+namespace {
+
+const char* level_text(yl::FindingLevel level) {
+    return level == yl::FindingLevel::hint ? "hint" : "note";
+}
+
+}  // namespace
+
 Exit exit_for(yl::ErrorKind kind) {
     switch (kind) {
         case yl::ErrorKind::usage:
@@ -29,8 +37,15 @@ void Session::say(const std::string& line) const {
 }
 
 void Session::give(const Json& result) const {
-    if (json)
-        fmt::print("{}\n", result.dump(2, ' ', false, Json::error_handler_t::replace));
+    if (!json)
+        return;
+    Json whole = result;
+    if (whole.is_object() && !noted_.empty()) {
+        Json& findings = whole["findings"];
+        findings = findings.is_null() ? Json::array() : findings;
+        findings.insert(findings.end(), noted_.begin(), noted_.end());
+    }
+    fmt::print("{}\n", whole.dump(2, ' ', false, Json::error_handler_t::replace));
 }
 
 void Session::complain(const yl::Error& error) const {
@@ -39,17 +54,34 @@ void Session::complain(const yl::Error& error) const {
 }
 
 void Session::warn(const yl::Findings& findings, const std::string& about) const {
+    for (const yl::Finding& finding : findings)
+        warnings_ += finding.level == yl::FindingLevel::warning ? 1 : 0;
     if (quiet)
         return;
     std::fflush(stdout);
     for (const yl::Finding& finding : findings)
-        fmt::print(stderr, "{}: note: {}; {}\n", about, finding.problem, finding.remedy);
+        fmt::print(stderr, "{}: {}: {}; {}\n", about, level_text(finding.level), finding.problem,
+                   finding.remedy);
+}
+
+void Session::note(const yl::Findings& findings, const std::string& about) const {
+    warn(findings, about);
+    for (Json& entry : findings_json(findings)) {
+        entry["file"] = about;
+        noted_.push_back(std::move(entry));
+    }
+}
+
+Exit Session::outcome() const {
+    return strict && warnings_ > 0 ? Exit::findings : Exit::done;
 }
 
 Json findings_json(const yl::Findings& findings) {
     Json json = Json::array();
     for (const yl::Finding& finding : findings)
-        json.push_back({{"problem", finding.problem}, {"remedy", finding.remedy}});
+        json.push_back({{"level", finding.level == yl::FindingLevel::hint ? "hint" : "warning"},
+                        {"problem", finding.problem},
+                        {"remedy", finding.remedy}});
     return json;
 }
 

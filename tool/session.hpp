@@ -22,6 +22,7 @@ enum class Exit : int { done = 0, findings = 1, usage = 2, bad_input = 3, io = 4
 struct Session {
     bool json = false;
     bool quiet = false;
+    bool strict = false;
     int threads = 0;  ///< 0: all
     std::function<yl::Result<Exit>()> command;
 
@@ -31,8 +32,16 @@ struct Session {
     void give(const Json& result) const;
     /// An error for people, on standard error.
     void complain(const yl::Error& error) const;
-    /// Findings for people, on standard error, each with its remedy.
+    /// Findings for people, on standard error, each with its remedy. They count under --strict.
     void warn(const yl::Findings& findings, const std::string& about) const;
+    /// The same, and they go into the result for programs: for what is not in it yet.
+    void note(const yl::Findings& findings, const std::string& about) const;
+    /// How a command ends whose work is done: findings alone fail only under --strict.
+    [[nodiscard]] Exit outcome() const;
+
+ private:
+    mutable std::size_t warnings_ = 0;
+    mutable Json noted_ = Json::array();
 };
 
 /// Findings for programs.

@@ -5,7 +5,7 @@
 
 #include "arguments.hpp"
 #include "describe.hpp"
-#include "session.hpp"
+#include "inputs.hpp"
 
 namespace ylat {
 namespace {
@@ -13,13 +13,20 @@ namespace {
 struct Sheet {
     Session& session;
     std::string texture_path = {};
+    InputChoices inputs = {};
     std::string output = {};
     yl::SheetOptions options = {};
 
     yl::Result<Exit> run() const {
-        const auto texture = load_texture(texture_path);
+        const auto chosen = parse_inputs(inputs);
+        if (!chosen)
+            return tl::unexpected(chosen.error());
+        auto opened = open_texture(session, texture_path, *chosen);
+        if (!opened)
+            return tl::unexpected(opened.error());
+        const auto texture = upright(std::move(*opened));
         if (!texture)
-            return tl::unexpected(texture.error());
+            return yl::fail_at(texture.error(), texture_path);
         const yl::TextureShape& shape = texture->shape();
         const std::string file = std::filesystem::path(texture_path).filename().string();
         const auto picture = yl::level_sheet(
@@ -42,7 +49,7 @@ struct Sheet {
                       {"levels", shape.levels},
                       {"layers", shape.layers},
                       {"faces", shape.faces}});
-        return Exit::done;
+        return session.outcome();
     }
 };
 
@@ -60,6 +67,7 @@ void add_sheet(CLI::App& app, Session& session) {
     command->add_option("-o", sheet->output, "The picture file to write (.png)")
         ->required()
         ->option_text("PNG");
+    add_input_options(*command, sheet->inputs);
     command->add_flag("--enlarge", sheet->options.enlarged,
                       "Each level as large as the top one, its texels as squares");
     command

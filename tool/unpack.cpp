@@ -5,7 +5,7 @@
 
 #include "arguments.hpp"
 #include "describe.hpp"
-#include "session.hpp"
+#include "inputs.hpp"
 
 namespace ylat {
 namespace {
@@ -13,6 +13,8 @@ namespace {
 struct Unpack {
     Session& session;
     std::string texture_path = {};
+    InputChoices inputs = {};
+    bool rebuild_z = false;
     std::string folder = {};
     std::string layout = "faces";
     std::string ending = {};
@@ -28,13 +30,10 @@ struct Unpack {
             return yl::fail_at(
                 {yl::ErrorKind::usage, "this is a picture already; ylat rework changes pictures"},
                 texture_path);
-        auto file = yl::read_texture(texture_path);
-        if (!file)
-            return tl::unexpected(file.error());
-        auto texels = yl::decode_texture(file->texture);
-        if (!texels)
-            return tl::unexpected(texels.error());
-        yl::Texture texture = std::move(*texels);
+        auto opened = texels();
+        if (!opened)
+            return tl::unexpected(opened.error());
+        yl::Texture texture = std::move(*opened);
         const yl::TextureShape& shape = texture.shape();
         if (only_level && *only_level >= shape.levels)
             return yl::fail_at({yl::ErrorKind::usage,
@@ -69,7 +68,39 @@ struct Unpack {
         for (const std::string& name : written)
             session.say("  " + name);
         session.give({{"texture", texture_path}, {"folder", folder}, {"files", written}});
-        return Exit::done;
+        return session.outcome();
+    }
+
+    /// The texture as pictures hold it: decoded, row 0 at the top, directions biased where the role
+    /// is normal.
+    yl::Result<yl::Texture> texels() const {
+        const auto chosen = parse_inputs(inputs);
+        if (!chosen)
+            return tl::unexpected(chosen.error());
+        const auto texture = open_texture(session, texture_path, *chosen);
+        if (!texture)
+            return tl::unexpected(texture.error());
+        auto decoded = yl::decode_texture(*texture);
+        if (!decoded)
+            return decoded;
+        auto turned = upright(std::move(*decoded));
+        const yl::Role role = chosen->role.value_or(yl::Role::color);
+        if (!turned || (role != yl::Role::normal && !rebuild_z))
+            return turned;
+        const yl::FormatInfo& f = yl::info(turned->shape().format);
+        const bool has_third = f.channel_count > 2;
+        if (rebuild_z && f.channel_count != 2)
+            return yl::fail_at({yl::ErrorKind::usage,
+                                fmt::format("{} has {} channels; a third one is rebuilt of two",
+                                            f.name, f.channel_count)},
+                               "--rebuild-z");
+        if (has_third && yl::normal_encoding(f.format) == yl::NormalEncoding::biased)
+            return turned;
+        if (!has_third && !rebuild_z)
+            return turned;
+        return yl::texture_in_format(
+            *turned, f.channels[0].bits > 8 ? yl::Format::rgba16_unorm : yl::Format::rgba8_unorm,
+            yl::Role::normal);
     }
 
     [[nodiscard]] bool is_wanted(std::uint32_t level) const {
@@ -87,8 +118,7 @@ struct Unpack {
         const auto fitting = yl::fitted_to(name.substr(name.rfind('.') + 1), picture);
         if (!fitting)
             return tl::unexpected(fitting.error());
-        auto status = yl::write_picture(folder + "/" + name, fitting->image.view(),
-                                        {.transfer = fitting->transfer});
+        auto status = yl::write_picture(folder + "/" + name, *fitting);
         if (status)
             written.push_back(name);
         return status;
@@ -166,6 +196,9 @@ void add_unpack(CLI::App& app, Session& session) {
         ->option_text("LAYOUT");
     command->add_option("--convention", unpack->convention,
                         "Of cubes: in which order and frames the faces are written");
+    add_input_options(*command, unpack->inputs);
+    command->add_flag("--rebuild-z", unpack->rebuild_z,
+                      "Of normals in two channels: make the third");
     command->add_option("--level", unpack->only_level, "This level alone");
     command->add_option("--width", unpack->width, "Pixels of a panorama or ball")
         ->check(CLI::Range(1, 32768));

@@ -7,8 +7,8 @@
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "driver.hpp"
+#include "inputs.hpp"
 #include "plan.hpp"
-#include "session.hpp"
 
 namespace ylat {
 namespace {
@@ -17,7 +17,8 @@ struct Upload {
     Session& session;
     std::string texture_path = {};
     std::string api = "gl", device = {};
-    std::string sampler = {}, role = {};
+    std::string sampler = {};
+    InputChoices inputs = {};
     PlanChoices plan = {};
 
     yl::Result<yl::PrepareOptions> options() const {
@@ -30,12 +31,10 @@ struct Upload {
                 return tl::unexpected(parsed.error());
             result.sampler = *parsed;
         }
-        if (!role.empty()) {
-            const auto parsed = parse_role(role);
-            if (!parsed)
-                return tl::unexpected(parsed.error());
-            result.role = *parsed;
-        }
+        const auto chosen = parse_inputs(inputs);
+        if (!chosen)
+            return tl::unexpected(chosen.error());
+        result.role = chosen->role;
         return result;
     }
 
@@ -44,8 +43,8 @@ struct Upload {
         if (!chosen)
             return tl::unexpected(chosen.error());
         if (!plan.profile.empty())
-            return show_plan(session, texture_path, plan.profile, *chosen);
-        const auto texture = load_texture(texture_path, chosen->role.value_or(yl::Role::color));
+            return show_plan(session, texture_path, plan.profile, *chosen, *parse_inputs(inputs));
+        const auto texture = open_texture(session, texture_path, *parse_inputs(inputs));
         if (!texture)
             return tl::unexpected(texture.error());
         const auto driver = open_driver(api, device);
@@ -73,7 +72,7 @@ struct Upload {
             (*driver)->profile(), changes);
         report((*driver)->profile(), *uploaded, fitted, equal);
         const bool all_equal = std::find(equal.begin(), equal.end(), false) == equal.end();
-        return all_equal && uploaded->findings.empty() ? Exit::done : Exit::findings;
+        return all_equal ? session.outcome() : Exit::findings;
     }
 
     /// Region by region, with all slices.
@@ -171,8 +170,7 @@ void add_upload(CLI::App& app, Session& session) {
         ->option_text("NAME");
     command->add_option("--sampler", upload->sampler, "The sampler to create")
         ->option_text("SAMPLER");
-    command->add_option("--role", upload->role, "What the texture means, for findings")
-        ->option_text("ROLE");
+    add_input_options(*command, upload->inputs);
     add_plan_options(*command, upload->plan);
 }
 

@@ -1,6 +1,7 @@
 // What the pixels of a picture really use, and whether it tiles.
 #pragma once
 
+#include <array>
 #include <yl/image.hpp>
 #include <yl/swizzle.hpp>
 
@@ -26,6 +27,11 @@ struct ContentMeasure {
     float transparent = 0;   ///< alpha is under one half
     /// Could be normals as they are stored: 2c - 1 is about 1 long and does not look inwards.
     float directions = 0;
+    std::array<float, 4> mean = {};  ///< of the stored numbers, as seen
+
+    /// Whether the image as a whole looks like a normal map: nearly all texels are directions, and
+    /// together they look outwards. A picture of a blue sky has directions too, but they lean.
+    [[nodiscard]] bool looks_like_normals() const;
 };
 
 [[nodiscard]] ContentMeasure measure_content(ConstImageView image,

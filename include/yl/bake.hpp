@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <memory>
 #include <optional>
+#include <yl/analysis.hpp>
 #include <yl/block.hpp>
 #include <yl/codec.hpp>
 #include <yl/finding.hpp>
@@ -26,7 +27,12 @@ enum class PowerOfTwo : std::uint8_t { any, nearest, up, down };
 
 /// Every part may be left out; then the role decides.
 struct BakeOptions {
-    Role role = Role::color;
+    std::optional<Role> role = {};  ///< `hdr` for pictures in floating point, else `color`
+    /// What alpha means; by the role and the picture when left out. Given as `straight`, a picture
+    /// that says premultiplied stays that.
+    std::optional<AlphaMode> alpha = {};
+    /// How the picture's colours are encoded, against what its file says. Not for floating point.
+    std::optional<Transfer> transfer = {};
     std::optional<Format> format = {};  ///< of the texture
     bool compressed = false;            ///< without a format: the block format that suits the role
     /// Of block formats: effort, weights, thrift, progress. Its role is the one above.
@@ -34,8 +40,8 @@ struct BakeOptions {
     std::optional<std::uint32_t> levels = {};  ///< a full chain when left out
     Origin origin = Origin::top;               ///< `bottom` turns the rows round and records it
     std::optional<Sampler> sampler = {};       ///< kept with the texture
-    /// Kernel, edges and more. By role, normals are averaged as directions, and single fireflies
-    /// dimmed in light.
+    /// Kernel, edges and more. By role, normals are averaged as directions, and colours and normals
+    /// are filtered by a Kaiser window with limited ringing (`default_kernel`).
     MipOptions mips = {};
     bool plain_chain = false;            ///< average the stored numbers, whatever the role
     std::optional<float> coverage = {};  ///< the alpha test whose share of texels all levels keep
@@ -52,7 +58,28 @@ struct BakeOptions {
 struct Baked {
     Texture texture = {};
     Findings findings = {};  ///< what is allowed, but will probably not look as meant
+    Role role = Role::color;
+    /// Of normals: how long they were on average before they were made one long.
+    std::optional<double> mean_normal_length = {};
 };
+
+/// The role of a picture that none is given for.
+[[nodiscard]] Role default_role(const Picture& picture);
+
+/// What a picture is probably meant for, by its pixels, and why.
+struct RoleGuess {
+    Role role = Role::color;
+    std::string reason = {};  ///< a phrase
+};
+[[nodiscard]] RoleGuess guess_role(const Picture& picture);
+
+/// What the pixels of a picture say against a role: heights or photographs as normals, normals as
+/// colours. `use` names the picture in the sentences.
+[[nodiscard]] Findings check_content(const ChannelUse& channels, const ContentMeasure& content,
+                                     Role role, const std::string& use);
+
+/// What a file says of its colours and was not applied, and what it leaves open.
+[[nodiscard]] Findings check_picture_info(const PictureInfo& info, Role role);
 
 /// The format that a picture gets in a role when none is asked for.
 [[nodiscard]] Format default_format(const Picture& picture, Role role);
@@ -61,7 +88,23 @@ struct Baked {
 /// two channels, BC4 for data of one, BC6H for light.
 [[nodiscard]] Format default_block_format(const Picture& picture, Role role);
 
+/// Makes a texture of a picture: converts level 0, fills the other levels, encodes. Fails with
+/// `ErrorKind::usage` where the options do not fit the picture.
 [[nodiscard]] Result<Baked> bake(const Picture& picture, const BakeOptions& options = {});
+
+/// What becomes of a texture that is there already.
+struct RebakeOptions {
+    /// Role, format, alpha, sampler and, with `new_levels`, all that concerns size and chain.
+    /// Levels that are given are for pictures.
+    BakeOptions bake = {};
+    std::optional<Origin> origin = {};  ///< where row 0 shall lie; left out: where it lies
+    bool new_levels = false;            ///< make the levels anew from level 0
+};
+
+/// Makes another texture of one: of any kind, volumes and cubes too. What nothing is asked of stays
+/// as it is, to the byte. Fails as `bake` does, and with `ErrorKind::usage` for sizes of volumes
+/// and cubes.
+[[nodiscard]] Result<Baked> rebake(const Texture& texture, const RebakeOptions& options);
 
 /// Reads the picture first, in the colour space of the role.
 [[nodiscard]] Result<Baked> bake_file(const std::filesystem::path& path,

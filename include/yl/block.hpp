@@ -32,9 +32,12 @@ enum class ErrorWeights : std::uint8_t {
 };
 
 struct BlockOptions {
-    /// `color` and `hdr`: texels count by their alpha, since transparent ones are not seen.
-    /// `normal`: the angle between vectors. Others: the plain square.
+    /// `normal`: the angle between vectors, and components are biased where one format is unsigned
+    /// and the other is not. Others: the plain square.
     Role role = Role::color;
+    /// `straight`: in the role `color` texels count by their alpha, since nobody sees transparent
+    /// ones. A texture's own mode comes first.
+    AlphaMode alpha = AlphaMode::straight;
     ErrorWeights weights = ErrorWeights::uniform;
     int effort = 5;  ///< 0: the fastest that is still sound .. 10: everything within reason
     /// How colour values are encoded where the source's format does not say it (16 bits).
@@ -47,8 +50,9 @@ struct BlockOptions {
 
     /// Whether the same blocks come out; who is told of progress does not matter.
     friend bool operator==(const BlockOptions& a, const BlockOptions& b) {
-        return a.role == b.role && a.weights == b.weights && a.effort == b.effort &&
-               a.source_transfer == b.source_transfer && a.thrift == b.thrift;
+        return a.role == b.role && a.alpha == b.alpha && a.weights == b.weights &&
+               a.effort == b.effort && a.source_transfer == b.source_transfer &&
+               a.thrift == b.thrift;
     }
 };
 

@@ -29,7 +29,12 @@ struct PictureInfo {
     std::optional<std::array<double, 2>> pixels_per_metre = {};
     std::string color_profile_name = {};        ///< of an ICC profile; empty when there is none
     std::vector<std::byte> color_profile = {};  ///< that profile itself; it is kept, not applied
-    std::string transfer_reason = {};       ///< why the pixels are taken as they are, in a phrase
+    /// What the file says of its colours and was not applied, in a phrase; empty: nothing. Such
+    /// colours are taken as sRGB and are not quite that.
+    std::string unapplied = {};
+    std::string transfer_reason = {};  ///< why the pixels are taken as they are, in a phrase
+    bool leaves_transfer_open =
+        false;  ///< the file could have said more of its colours, and does not
     std::vector<std::string> remarks = {};  ///< what was odd but tolerated
 };
 
@@ -54,6 +59,8 @@ struct PictureReader {
 
 struct ReadOptions {
     Role role = Role::color;  ///< settles the colour space where the file is silent, or irrelevant
+    /// How colours are encoded, against what the file and the role say. Not for floating point.
+    std::optional<Transfer> transfer = {};
     ReadLimits limits = {};
     bool apply_orientation = true;  ///< turn pictures upright whose EXIF data ask for it
     bool allow_partial = false;     ///< give what there is of a JPEG file that ends early
@@ -69,6 +76,17 @@ struct ReadOptions {
 [[nodiscard]] Result<Picture> read_picture(std::span<const std::byte> bytes,
                                            const ReadOptions& options = {});
 
+/// A picture in another format: its colours are decoded and encoded by what it and the format say,
+/// gray becomes RGB as it is seen, and one channel of a coloured picture holds its luminance.
+/// Formats without a curve get linear values, which is what a device takes them for.
+[[nodiscard]] Result<Picture> convert(const Picture& picture, Format format, bool dither = false);
+
+/// Reads a picture in a format of the caller's choice.
+[[nodiscard]] Result<Picture> read_picture_as(const std::filesystem::path& path, Format format,
+                                              const ReadOptions& options = {});
+[[nodiscard]] Result<Picture> read_picture_as(std::span<const std::byte> bytes, Format format,
+                                              const ReadOptions& options = {});
+
 /// Takes one picture of many, or why it could not be read; `index` is its file's place in the list.
 using PictureHandler = std::function<void(std::size_t index, Result<Picture> picture)>;
 
@@ -82,6 +100,9 @@ struct WriteOptions {
     /// What the file states of its colours' encoding, where its format can; nothing: no statement.
     std::optional<Transfer> transfer = Transfer::srgb;
     int effort = 5;  ///< 0 .. 10: how hard to look for a smaller file
+    /// An ICC profile to embed instead of that statement, and its name; PNG only.
+    std::span<const std::byte> color_profile = {};
+    std::string color_profile_name = {};
 };
 
 /// Writes a picture in the format that the name's ending asks for: .png, .bmp, .tga, .qoi, .ppm,
@@ -89,6 +110,11 @@ struct WriteOptions {
 /// error says which those are.
 [[nodiscard]] Status write_picture(const std::filesystem::path& path, ConstImageView image,
                                    const WriteOptions& options = {});
+
+/// A whole picture: the file states what the picture is known to be. A colour profile that was not
+/// applied goes with it where the format can hold it (PNG), and nothing is claimed otherwise.
+[[nodiscard]] Status write_picture(const std::filesystem::path& path, const Picture& picture,
+                                   int effort = 5);
 
 /// The same into memory; `file_format` is the ending without its dot.
 [[nodiscard]] Result<std::vector<std::byte>> encode_picture(std::string_view file_format,

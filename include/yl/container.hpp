@@ -22,6 +22,11 @@ struct TextureWriteOptions {
 
 struct TextureReadOptions {
     ReadLimits limits = {};
+    /// Settles how colours are encoded where a file cannot say it (DDS without its extension).
+    std::optional<Role> role = {};
+    /// How colours are encoded, against what the file and the role say: nothing but the label
+    /// changes. Fails with `ErrorKind::usage` for formats that hold no such values.
+    std::optional<Transfer> transfer = {};
     /// Read files that break rules which change nothing about their texels, and remark on each.
     bool forgiving = false;
 };

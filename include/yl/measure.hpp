@@ -3,6 +3,7 @@
 
 #include <array>
 #include <cstdint>
+#include <limits>
 #include <optional>
 #include <yl/image.hpp>
 #include <yl/role.hpp>
@@ -32,9 +33,13 @@ struct PictureDifference {
                                                          int tolerance);
 
 /// How far an image is from another one. PSNR is 10 log10 (1 / mean square) with 1 as the whole
-/// range, in dB; infinite where nothing differs.
+/// range, in dB; infinite where nothing differs. Light has no whole range: of floating point all
+/// PSNR are `no_psnr`, and the stops and the relative error count.
 struct ImageDifference {
-    std::uint32_t channels = 0;               ///< that are compared: those that either one has
+    static constexpr double no_psnr = std::numeric_limits<double>::quiet_NaN();
+
+    /// That are compared: those that either one has, but no alpha that is 1 everywhere in both.
+    std::uint32_t channels = 0;
     std::array<double, 4> channel_psnr = {};  ///< of code values, by channel
     double psnr = 0;                          ///< of code values, all channels together
     double linear_psnr = 0;                   ///< of linear light, all channels together
@@ -44,6 +49,10 @@ struct ImageDifference {
     std::optional<double> mean_angle = {};    ///< degrees, of normals
     std::optional<double> greatest_angle = {};
     std::optional<double> log_error = {};  ///< root of the mean square in stops, of light
+    /// Of light: the sum of all differences over the sum of the first image's light.
+    std::optional<double> relative_error = {};
+    /// Texels whose colours differ though nobody sees it: alpha weighs colour and is 0 in both.
+    std::uint64_t hidden_texels = 0;
 };
 
 struct DifferenceOptions {
@@ -51,9 +60,9 @@ struct DifferenceOptions {
     /// `hdr`: stops are measured, and nothing else has a meaning.
     Role role = Role::color;
     Transfer transfer = Transfer::srgb;  ///< of formats that do not say it
-    /// In role `color` the colour of a pixel counts by its alpha, the greater one of both: nobody
-    /// sees what is transparent in either. Not for premultiplied alpha.
-    bool weigh_by_alpha = true;
+    /// `straight`: in the roles `color` and `hdr` the colour of a pixel counts by its alpha, the
+    /// greater one of both: nobody sees what is transparent in either.
+    AlphaMode alpha = AlphaMode::straight;
 };
 
 /// Compares two images of the same size, of any formats; those of blocks are decoded. Fails with

@@ -27,7 +27,8 @@ struct MadeTexture {
                                          const BakeByRole& bake = BakeByRole());
 
 /// The name of the extension by which a texture names its baked images. Its `sources` are objects
-/// with `source`, an image of the type image/ktx2, `role`, and, for masks, `cutoff`:
+/// with `source`, an image of the type image/ktx2, `role`, for masks `cutoff`, and `alpha` ("data")
+/// where the alpha of a colour is no coverage:
 ///
 ///     "extensions": {"YL_baked_texture": {"sources": [{"source": 5, "role": "color"}]}}
 inline constexpr std::string_view baked_extension = "YL_baked_texture";

@@ -13,7 +13,10 @@ struct NeededTexture {
     std::optional<std::size_t> image = {};  ///< none: a placeholder's colour stands for it
     Role role = Role::color;
     std::optional<float> cutoff = {};  ///< of masks, whose levels keep their coverage
-    std::string label = {};            ///< the image's name or file
+    /// Coverage in the base colour of masks and of what blends; in every other slot alpha is a
+    /// value of its own or ignored, and weighs nothing.
+    AlphaMode alpha = AlphaMode::straight;
+    std::string label = {};  ///< the image's name or file
 
     friend bool operator==(const NeededTexture&, const NeededTexture&) = default;
 };

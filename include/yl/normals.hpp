@@ -1,8 +1,10 @@
 // Normal maps.
 #pragma once
 
+#include <optional>
 #include <yl/image.hpp>
 #include <yl/kernel.hpp>
+#include <yl/swizzle.hpp>
 
 namespace yl {
 
@@ -20,5 +22,38 @@ struct NormalOptions {
 /// when the heights have more than 8 bits. Fails with `ErrorKind::unsupported` for block formats.
 [[nodiscard]] Result<Image> normals_from_height(ConstImageView height,
                                                 const NormalOptions& options = {});
+
+/// How a component of a direction is stored.
+enum class NormalEncoding : std::uint8_t {
+    biased,  ///< 0.5 + 0.5 n
+    as_is,   ///< n
+};
+
+/// By the kind of the format's numbers: unsigned fractions are biased, all others as they are.
+[[nodiscard]] NormalEncoding normal_encoding(Format format);
+
+/// What an image in floating point holds: whichever makes more of its texels one long.
+[[nodiscard]] NormalEncoding measured_normal_encoding(ConstImageView image);
+
+struct NormalConversion {
+    /// Of the source; by its format when left out, and measured where that is floating point.
+    std::optional<NormalEncoding> source_encoding = {};
+    Swizzle swizzle = identity_swizzle;  ///< how the source is seen
+    bool dither = false;
+};
+
+/// What was found on the way.
+struct NormalMeasure {
+    double mean_length = 1;  ///< before they were made one long
+    double inward = 0;       ///< the share of texels whose third component is below 0
+};
+
+/// Directions from one format to another, each made one long: a third component that the source has
+/// not is rebuilt, and one that the target has not is dropped only afterwards. Texels of three
+/// components that are one long already, but for their own rounding, keep their values; the fourth
+/// channel is carried over as it is. Fails with `ErrorKind::usage` when the views differ in size or
+/// either has fewer than two channels, and with `unsupported` for block formats.
+[[nodiscard]] Result<NormalMeasure> convert_normals(ConstImageView source, ImageView target,
+                                                    const NormalConversion& conversion = {});
 
 }  // namespace yl

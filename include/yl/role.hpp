@@ -10,11 +10,19 @@ namespace yl {
 
 enum class Role : std::uint8_t {
     color,   ///< what the eye sees: albedo, labels, skies in 8 bits
-    normal,  ///< directions, stored as 0.5 + 0.5 n
+    normal,  ///< directions n, as 0.5 + 0.5 n in unsigned formats and as n in signed ones
     mask,    ///< coverage or weight in one channel
     data,    ///< any other numbers: roughness, occlusion, tables
     hdr,     ///< light in floating point
     height,  ///< elevation in one channel
+};
+
+/// What an alpha channel means.
+enum class AlphaMode : std::uint8_t {
+    straight,       ///< coverage, which colours are not multiplied by: it weighs them
+    premultiplied,  ///< coverage, which colours are multiplied by already
+    data,           ///< one more channel: it weighs nothing
+    opaque,         ///< ignored: everything counts as opaque
 };
 
 struct RoleInfo {
@@ -22,7 +30,12 @@ struct RoleInfo {
     std::string_view name;
     std::string_view meaning;  ///< one phrase for help texts
     Transfer transfer;         ///< how an 8- or 16-bit image of this role is encoded
+    bool alpha_is_coverage;    ///< else it is one more channel, unless somebody says otherwise
 };
+
+/// What alpha means in a role, where the file has told `stored`: coverage in `color` and `hdr`, one
+/// more channel in every other role.
+[[nodiscard]] AlphaMode alpha_mode(Role role, AlphaMode stored);
 
 [[nodiscard]] std::span<const RoleInfo> all_roles();
 [[nodiscard]] const RoleInfo& info(Role role);

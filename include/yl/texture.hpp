@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 #include <yl/image.hpp>
+#include <yl/role.hpp>
 #include <yl/sampler.hpp>
 #include <yl/swizzle.hpp>
 
@@ -62,8 +63,6 @@ struct TextureShape {
 /// Nothing when the shape is sound and within `limits`; else the first thing wrong with it.
 [[nodiscard]] Status check_shape(const TextureShape& shape, const ReadLimits& limits = {});
 
-enum class AlphaMode : std::uint8_t { straight, premultiplied };
-
 /// Where row 0 lies: at the picture's top, or, when a caller asked for that, at its bottom.
 enum class Origin : std::uint8_t { top, bottom };
 
@@ -107,5 +106,14 @@ class Texture {
     std::vector<std::size_t> level_offsets_ = {};
     Buffer pixels_;
 };
+
+/// A texture without its first levels, of which one remains at least.
+[[nodiscard]] TextureShape shape_without_top_levels(const TextureShape& shape,
+                                                    std::uint32_t levels);
+[[nodiscard]] Result<Texture> without_top_levels(const Texture& texture, std::uint32_t levels);
+
+/// The texture with row 0 of every image at the top or at the bottom: the same, or with its rows in
+/// opposite order. Fails with `ErrorKind::unsupported` where blocks would have to be turned.
+[[nodiscard]] Result<Texture> with_origin(const Texture& texture, Origin origin);
 
 }  // namespace yl

@@ -58,6 +58,9 @@ struct UploadPlan {
     GraphicsApi api = GraphicsApi::opengl;
     TextureShape shape = {};  ///< on the device; its format may differ from the source's
     Format source_format = Format::undefined;
+    /// How the source's colours are encoded where its format does not say it: sRGB values are
+    /// decoded on the way, since no device would.
+    Transfer source_transfer = Transfer::linear;
     /// What a shader has to see, for the device to set; the identity when the device cannot, and
     /// the channels are reordered on the way.
     Swizzle swizzle = identity_swizzle;
@@ -72,22 +75,29 @@ struct UploadPlan {
     Findings findings = {};              ///< what had to be changed for the device, and why
 
     [[nodiscard]] bool converts() const {
-        return shape.format != source_format || swizzle_on_the_way != identity_swizzle;
+        return shape.format != source_format || swizzle_on_the_way != identity_swizzle ||
+               source_transfer != Transfer::linear;
     }
     [[nodiscard]] std::span<const UploadRegion> regions_of(const UploadBatch& batch) const {
         return std::span(regions).subspan(batch.first_region, batch.region_count);
     }
 };
 
-/// Plans the upload of a texture. A format that the device lacks is replaced by the nearest one
-/// that holds the same values: blocks are decompressed, RGB gets an alpha, 16 bits become floats.
-/// Fails with `ErrorKind::device` when the device cannot take the texture at all, saying what it
-/// would take; with `ErrorKind::usage` when the wish has levels or layers that are not there; and
-/// with `ErrorKind::limit` when one row exceeds the staging budget.
+/// Plans the upload of a texture. `transfer` is that of its colours (`Texture::traits`). A format
+/// that the device lacks is replaced by the nearest one that holds the same values: blocks are
+/// decompressed, RGB gets an alpha, 16 bits become floats. Fails with `ErrorKind::device` when the
+/// device cannot take the texture at all, saying what it would take; with `ErrorKind::usage` when
+/// the wish has levels or layers that are not there; and with `ErrorKind::limit` when one row
+/// exceeds the staging budget.
 [[nodiscard]] Result<UploadPlan> plan_upload(const TextureShape& shape,
                                              const DeviceProfile& profile,
                                              const UploadWish& wish = {},
-                                             const Swizzle& swizzle = identity_swizzle);
+                                             const Swizzle& swizzle = identity_swizzle,
+                                             Transfer transfer = Transfer::linear);
+
+/// The same of a texture, whose traits say how its channels are seen and its colours encoded.
+[[nodiscard]] Result<UploadPlan> plan_upload(const Texture& texture, const DeviceProfile& profile,
+                                             const UploadWish& wish = {});
 
 /// Plans the change of some texels of a texture that is on the device already, by `whole`. The
 /// source is a texture of one level with the box's size. Boxes of block formats begin at whole

@@ -3,26 +3,62 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <bit>
 
 #include <yl/analysis.hpp>
 #include <yl/convert.hpp>
 #include <yl/coverage.hpp>
 #include <yl/mip.hpp>
+#include <yl/normals.hpp>
 #include <yl/resize.hpp>
 #include <yl/roughness.hpp>
 #include "bake/block_step.hpp"
+#include "bake/chain.hpp"
+#include "bake/formats.hpp"
 #include "base/attempt.hpp"
 
 namespace yl {
 namespace {
 
-Format number_format(std::uint32_t channels, bool wide) {
-    static constexpr Format narrow_formats[] = {Format::r8_unorm, Format::rg8_unorm,
-                                                Format::rgba8_unorm, Format::rgba8_unorm};
-    static constexpr Format wide_formats[] = {Format::r16_unorm, Format::rg16_unorm,
-                                              Format::rgba16_unorm, Format::rgba16_unorm};
-    return (wide ? wide_formats : narrow_formats)[channels - 1];
+/// A picture in its role.
+struct Subject {
+    const Picture& picture;
+    ConstImageView image;
+    Transfer transfer;
+    AlphaMode alpha;
+    Role role;
+    ChannelUse use;
+};
+
+Result<Subject> subject_of(const Picture& picture, const BakeOptions& options) {
+    Subject subject{.picture = picture,
+                    .image = picture.image.view(),
+                    .transfer = picture.transfer,
+                    .alpha = AlphaMode::straight,
+                    .role = options.role.value_or(default_role(picture)),
+                    .use = {}};
+    const FormatInfo& f = info(subject.image.format);
+    if (f.kind == NumericKind::unorm && info(subject.role).transfer == Transfer::linear)
+        subject.transfer = Transfer::linear;
+    if (options.transfer) {
+        if (f.is_float() && *options.transfer == Transfer::srgb)
+            return fail_at(
+                {ErrorKind::usage,
+                 "the picture is in floating point, which is linear: its transfer function "
+                 "cannot be sRGB"},
+                "transfer");
+        subject.transfer = *options.transfer;
+    }
+    // A format that says sRGB itself is taken for its twin where that is not so.
+    if (subject.transfer == Transfer::linear)
+        subject.image.format =
+            with_transfer(subject.image.format, Transfer::linear).value_or(subject.image.format);
+    const bool keeps_stored = !options.alpha || (*options.alpha == AlphaMode::straight &&
+                                                 picture.alpha == AlphaMode::premultiplied);
+    subject.alpha = keeps_stored
+                        ? (options.alpha ? picture.alpha : alpha_mode(subject.role, picture.alpha))
+                        : *options.alpha;
+    subject.use = analyse_channels(subject.image, picture.swizzle);
+    return subject;
 }
 
 /// How the texture's few channels are seen, and how the picture's channels get into them.
@@ -51,11 +87,12 @@ ChannelPlan plan_channels(const Picture& picture, const ChannelUse& use, const F
                                     SwizzleSource::one}};
 }
 
-Findings check_format(const Picture& picture, const BakeOptions& options, const ChannelUse& use,
-                      const FormatInfo& f) {
+Findings check_format(const Subject& subject, const FormatInfo& f) {
+    const Picture& picture = subject.picture;
+    const ChannelUse& use = subject.use;
     Findings findings;
     const bool narrow = f.kind == NumericKind::unorm && f.channels[0].bits <= 8;
-    if (picture.transfer == Transfer::srgb && f.transfer == Transfer::linear && narrow)
+    if (subject.transfer == Transfer::srgb && f.transfer == Transfer::linear && narrow)
         findings.push_back(
             {fmt::format("{} holds linear light in 8 bits: dark tones will show bands", f.name),
              "choose an -srgb format, or 16 bits"});
@@ -64,134 +101,71 @@ Findings check_format(const Picture& picture, const BakeOptions& options, const 
             {fmt::format("the picture is in floating point, and {} cuts off all light above 1",
                          f.name),
              "choose the role hdr, or a -float format"});
-    if (info(options.role).transfer == Transfer::linear && f.transfer == Transfer::srgb)
+    if (info(subject.role).transfer == Transfer::linear && f.transfer == Transfer::srgb)
         findings.push_back(
             {fmt::format("the role {} is no colour, but {} makes the GPU decode it as sRGB",
-                         info(options.role).name, f.name),
+                         info(subject.role).name, f.name),
              fmt::format("choose {}",
                          info(with_transfer(f.format, Transfer::linear).value_or(f.format)).name)});
     if (!use.is_gray && f.channel_count == 1)
         findings.push_back(
-            {fmt::format("{} keeps the red channel alone of a coloured picture", f.name),
+            {fmt::format("{} keeps {} alone of a coloured picture", f.name,
+                         subject.role == Role::color ? "the luminance" : "the red channel"),
              "choose a format with three or four channels if colour is meant"});
     if (!use.is_opaque && !f.has(Channel::alpha) && !(use.is_gray && f.channel_count == 2))
         findings.push_back(
             {fmt::format("the picture has transparent pixels and {} has no alpha", f.name),
              "choose a format with alpha"});
-    if (picture.info.file_bits == 16 && narrow && options.role == Role::height)
+    if (picture.info.file_bits == 16 && narrow && subject.role == Role::height)
         findings.push_back(
             {fmt::format("{} keeps 8 of the picture's 16 bits: slopes will show steps", f.name),
              "choose r16-unorm"});
     return findings;
 }
 
-/// The image with its rows in opposite order: a view cannot go backwards, so this one is a copy.
-Result<Image> upside_down(ConstImageView image) {
-    YL_TRY(Image turned,
-           Image::create(image.format, image.width, image.height,
-                         {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}));
-    for (std::uint32_t y = 0; y < image.height; ++y) {
-        const auto row = image.row(image.height - 1 - y);
-        std::copy(row.begin(), row.end(), turned.view().row(y).begin());
-    }
-    return turned;
-}
-
 }  // namespace
 
 Format default_format(const Picture& picture, Role role) {
-    const auto channels = [&] {
-        return analyse_channels(picture.image.view(), picture.swizzle).useful_channels();
-    };
-    const bool wide = info(picture.image.format()).channels[0].bits == 16;
-    switch (role) {
-        case Role::color:
-            return Format::rgba8_srgb;
-        case Role::normal:
-            return wide ? Format::rgba16_unorm : Format::rgba8_unorm;
-        case Role::mask:
-        case Role::data:
-            return number_format(channels(), wide);
-        case Role::height:
-            return number_format(1, wide);
-        case Role::hdr:
-            return Format::rgba16_float;
-    }
-    return Format::rgba8_srgb;
+    const ConstImageView image = picture.image.view();
+    return plain_format_for(image, analyse_channels(image, picture.swizzle), role);
 }
 
 Format default_block_format(const Picture& picture, Role role) {
-    const std::uint32_t channels =
-        role == Role::mask || role == Role::data
-            ? analyse_channels(picture.image.view(), picture.swizzle).useful_channels()
-            : 0;
-    switch (role) {
-        case Role::color:
-            return Format::bc7_srgb;
-        case Role::normal:
-            return Format::bc5_unorm;
-        case Role::mask:
-        case Role::data:
-            return channels == 1   ? Format::bc4_unorm
-                   : channels == 2 ? Format::bc5_unorm
-                                   : Format::bc7_unorm;
-        case Role::height:
-            return Format::bc4_unorm;
-        case Role::hdr:
-            return Format::bc6h_ufloat;
-    }
-    return Format::bc7_srgb;
+    return block_format_for(analyse_channels(picture.image.view(), picture.swizzle), role);
 }
 
 namespace {
 
-std::uint32_t power_of_two(std::uint32_t side, PowerOfTwo rounding) {
-    const std::uint32_t down = std::bit_floor(side);
-    const std::uint32_t up = std::bit_ceil(side);
-    switch (rounding) {
-        case PowerOfTwo::any:
-            return side;
-        case PowerOfTwo::up:
-            return up;
-        case PowerOfTwo::down:
-            return down;
-        case PowerOfTwo::nearest:
-            return side - down < up - side ? down : up;
+/// Turns a picture's rows round where the texture begins at the bottom.
+Status place_picture(const Subject& subject, ConstImageView image, const BakeOptions& options,
+                     const ChannelPlan& channels, Transfer transfer, ImageView target,
+                     std::optional<double>& mean_normal_length) {
+    Image turned;
+    if (options.origin == Origin::bottom) {
+        YL_TRY(turned, upside_down(image));
+        image = std::as_const(turned).view();
     }
-    return side;
-}
-
-/// The size that the texture gets of a picture's.
-std::array<std::uint32_t, 2> texture_size(ConstImageView picture, const BakeOptions& options) {
-    std::array<std::uint32_t, 2> size = {picture.width, picture.height};
-    const std::uint32_t longer = std::max(size[0], size[1]);
-    const std::uint32_t greatest = options.greatest_side.value_or(longer);
-    for (std::uint32_t& side : size) {
-        if (longer > greatest)
-            side = std::max(
-                static_cast<std::uint32_t>((std::uint64_t{side} * greatest + longer / 2) / longer),
-                1U);
-        side = power_of_two(side, options.power_of_two);
-        while (options.greatest_side && side > greatest)
-            side = power_of_two(side - 1, PowerOfTwo::down);
+    const bool are_normals = subject.role == Role::normal && !options.plain_chain &&
+                             info(image.format).channel_count > 1 &&
+                             info(target.format).channel_count > 1;
+    if (are_normals) {
+        YL_TRY(const NormalMeasure measure,
+               convert_normals(image, target,
+                               {.swizzle = channels.on_the_way, .dither = options.mips.dither}));
+        mean_normal_length = measure.mean_length;
+        return {};
     }
-    return size;
+    return convert(image, target,
+                   {.source_transfer = subject.transfer,
+                    .target_transfer = transfer,
+                    .swizzle = channels.on_the_way,
+                    .dither = options.mips.dither,
+                    .to_one_channel =
+                        subject.role == Role::color ? ToOneChannel::luminance : ToOneChannel::red});
 }
 
-/// How a picture gets into a level: its channels, its colours, and which way up.
-Status place_picture(const Picture& picture, ConstImageView image, const BakeOptions& options,
-                     const ChannelPlan& channels, Transfer transfer, ImageView target) {
-    const ConvertOptions conversion{.source_transfer = picture.transfer,
-                                    .target_transfer = transfer,
-                                    .swizzle = channels.on_the_way,
-                                    .dither = options.mips.dither};
-    if (options.origin == Origin::top)
-        return convert(image, target, conversion);
-    YL_TRY(const Image turned, upside_down(image));
-    return convert(turned.view(), target, conversion);
-}
-
-Status place_given_levels(const BakeOptions& options, Texture& texture, std::uint32_t& given) {
+Status place_given_levels(const BakeOptions& options, Role role, Texture& texture,
+                          std::uint32_t& given) {
     const TextureShape& shape = texture.shape();
     for (const GivenLevel& entry : options.given) {
         const auto place = fmt::format("level {}", entry.level);
@@ -211,98 +185,94 @@ Status place_given_levels(const BakeOptions& options, Texture& texture, std::uin
                                         "{} x {}",
                                         image.width, image.height, width, height)},
                            place);
-        const ChannelUse use = analyse_channels(image, picture.swizzle);
-        YL_CHECK(place_picture(picture, image, options,
-                               plan_channels(picture, use, info(shape.format)),
-                               texture.traits.transfer, texture.image(entry.level)));
+        BakeOptions same_role = options;
+        same_role.role = role;
+        YL_TRY(const Subject subject, subject_of(picture, same_role));
+        std::optional<double> ignored;
+        YL_CHECK(place_picture(subject, subject.image, options,
+                               plan_channels(picture, subject.use, info(shape.format)),
+                               texture.traits.transfer, texture.image(entry.level), ignored));
         given |= 1U << entry.level;
     }
     return {};
 }
 
-Status make_chain(const BakeOptions& options, Texture& texture) {
-    MipOptions mips = options.mips;
-    if (!options.plain_chain) {
-        mips.are_normals = mips.are_normals || options.role == Role::normal;
-        mips.guard_fireflies = mips.guard_fireflies || options.role == Role::hdr;
-    }
-    YL_CHECK(place_given_levels(options, texture, mips.given_levels));
-    YL_CHECK(build_mips(texture, mips));
-    if (options.normals) {
-        YL_TRY(const Image upright,
-               options.origin == Origin::bottom
-                   ? upside_down(options.normals->image.view())
-                   : convert(options.normals->image.view(), options.normals->image.format()));
-        YL_CHECK(widen_roughness(texture, upright.view()));
-    }
-    if (options.coverage)
-        YL_CHECK(keep_coverage(texture, *options.coverage));
-    return {};
+Status make_chain(const BakeOptions& options, Role role, Texture& texture) {
+    MipOptions mips = chain_options(options, role);
+    YL_CHECK(place_given_levels(options, role, texture, mips.given_levels));
+    return fill_levels(texture, mips, options);
 }
 
-/// The texture without its first levels.
-Result<Texture> without_first(const Texture& texture, std::uint32_t count) {
-    TextureShape shape = texture.shape();
-    if (count >= shape.levels)
-        return fail_at({ErrorKind::usage, fmt::format("the chain has {} levels, from 0 to {}",
-                                                      shape.levels, shape.levels - 1)},
-                       "first level");
-    shape.width = shape.width_at(count);
-    shape.height = shape.height_at(count);
-    shape.levels -= count;
-    YL_TRY(Texture rest, Texture::create(shape));
-    for (std::uint32_t level = 0; level < shape.levels; ++level)
-        std::copy(texture.level(level + count).begin(), texture.level(level + count).end(),
-                  rest.level(level).begin());
-    rest.traits = texture.traits;
-    return rest;
+/// What is said of the picture in its role, before anything is made of it.
+Findings check_subject(const Subject& subject, const BakeOptions& options, const FormatInfo& f) {
+    Findings findings = check_picture_info(subject.picture.info, subject.role);
+    const auto add = [&](Findings more) {
+        findings.insert(findings.end(), more.begin(), more.end());
+    };
+    const bool shows_meaning =
+        !options.plain_chain && (subject.role == Role::color || subject.role == Role::normal);
+    if (shows_meaning && subject.image.width > 1 && subject.image.height > 1)
+        add(check_content(subject.use, measure_content(subject.image, subject.picture.swizzle),
+                          subject.role, "the picture"));
+    add(check_format(subject, f));
+    if (options.mips.guard_fireflies) {
+        const double lost = light_of_fireflies(subject.image, options.mips.edges);
+        if (lost > 0)
+            findings.push_back(
+                {fmt::format("dimming fireflies takes {:.2g} % of the picture's light", 100 * lost),
+                 "leave them if they are meant, as a sun is",
+                 lost < 0.01 ? FindingLevel::hint : FindingLevel::warning});
+    }
+    return findings;
+}
+
+/// The picture in the size that the texture gets.
+Result<Image> fitted_to_size(const Subject& subject, const BakeOptions& options,
+                             const std::array<std::uint32_t, 2>& size) {
+    const MipOptions mips = chain_options(options, subject.role);
+    return resize(subject.image, size[0], size[1],
+                  {.kernel = mips.kernel.value_or(Kernel{}),
+                   .edges = mips.edges,
+                   .transfer = subject.transfer,
+                   .alpha = subject.alpha,
+                   .limit_ringing = mips.limit_ringing.value_or(false)});
 }
 
 }  // namespace
 
 Result<Baked> bake(const Picture& picture, const BakeOptions& options) {
-    const Format wanted =
-        options.format.value_or(options.compressed ? default_block_format(picture, options.role)
-                                                   : default_format(picture, options.role));
+    YL_TRY(Subject subject, subject_of(picture, options));
+    Baked baked{.role = subject.role};
+    const Format wanted = options.format.value_or(
+        options.compressed ? block_format_for(subject.use, subject.role)
+                           : plain_format_for(subject.image, subject.use, subject.role));
     const Format format = format_of_chain(wanted);
-    ConstImageView source = picture.image.view();
-    const ChannelUse use = analyse_channels(source, picture.swizzle);
-    const ChannelPlan channels = plan_channels(picture, use, info(wanted));
-    const auto size = texture_size(source, options);
+    const ChannelPlan channels = plan_channels(picture, subject.use, info(wanted));
+    baked.findings = check_subject(subject, options, info(wanted));
+    const auto size = texture_size(subject.image.width, subject.image.height, options);
     Image resized;
-    if (size[0] != source.width || size[1] != source.height) {
-        YL_TRY(resized, resize(source, size[0], size[1],
-                               {.kernel = options.mips.kernel,
-                                .edges = options.mips.edges,
-                                .transfer = picture.transfer,
-                                .alpha = picture.alpha,
-                                .limit_ringing = options.mips.limit_ringing}));
-        source = std::as_const(resized).view();
+    if (size[0] != subject.image.width || size[1] != subject.image.height) {
+        YL_TRY(resized, fitted_to_size(subject, options, size));
+        subject.image = std::as_const(resized).view();
     }
     const std::uint32_t most_levels = full_level_count(size[0], size[1]);
-    if (options.levels && (*options.levels == 0 || *options.levels > most_levels))
-        return fail_at(
-            {ErrorKind::usage, fmt::format("{} levels were asked for; {} x {} pixels have 1 to {}",
-                                           *options.levels, size[0], size[1], most_levels)},
-            "levels");
-    Baked baked;
-    baked.findings = check_format(picture, options, use, info(wanted));
+    YL_CHECK(check_level_count(options, {.width = size[0], .height = size[1]}));
     YL_TRY(baked.texture, Texture::create({.format = format,
                                            .width = size[0],
                                            .height = size[1],
                                            .levels = options.levels.value_or(most_levels)}));
     TextureTraits& traits = baked.texture.traits;
-    traits.alpha = picture.alpha;
+    traits.alpha = subject.alpha;
     traits.origin = options.origin;
     traits.swizzle = channels.seen;
     traits.sampler = options.sampler;
-    YL_CHECK(
-        place_picture(picture, source, options, channels, traits.transfer, baked.texture.image(0)));
-    YL_CHECK(make_chain(options, baked.texture));
+    YL_CHECK(place_picture(subject, subject.image, options, channels, traits.transfer,
+                           baked.texture.image(0), baked.mean_normal_length));
+    YL_CHECK(make_chain(options, subject.role, baked.texture));
     if (options.first_level > 0) {
-        YL_TRY(baked.texture, without_first(baked.texture, options.first_level));
+        YL_TRY(baked.texture, without_first_levels(baked.texture, options.first_level));
     }
-    YL_CHECK(encode_chain(baked.texture, wanted, options.role, options.blocks));
+    YL_CHECK(encode_chain(baked.texture, wanted, subject.role, options.blocks));
     const Findings sizes = check_block_size(baked.texture.shape());
     baked.findings.insert(baked.findings.end(), sizes.begin(), sizes.end());
     return baked;
@@ -310,7 +280,8 @@ Result<Baked> bake(const Picture& picture, const BakeOptions& options) {
 
 Result<Baked> bake_file(const std::filesystem::path& path, const BakeOptions& options,
                         const ReadLimits& limits) {
-    YL_TRY(const Picture picture, read_picture(path, {.role = options.role, .limits = limits}));
+    YL_TRY(const Picture picture,
+           read_picture(path, {.role = options.role.value_or(Role::color), .limits = limits}));
     auto baked = bake(picture, options);
     if (!baked)
         return fail_at(baked.error(), path.string());

@@ -25,7 +25,8 @@ Result<Picture> prepared(const Picture& picture, Format format) {
     YL_TRY(result.image, convert(picture.image.view(), format,
                                  {.source_transfer = picture.transfer,
                                   .target_transfer = result.transfer,
-                                  .swizzle = picture.swizzle}));
+                                  .swizzle = picture.swizzle,
+                                  .to_one_channel = ToOneChannel::luminance}));
     return result;
 }
 
@@ -54,7 +55,9 @@ class CubeBaker {
         format_ = format_of_chain(wanted);
         for (const Picture* source : sources_) {
             YL_TRY(Picture picture, prepared(*source, format_));
+            picture.alpha = alpha_mode(role, source->alpha);
             pictures_.push_back(std::move(picture));
+            report_info(source->info, role);
         }
         YL_TRY(Texture top, sources_.size() == 1 ? from_one() : from_six());
         YL_TRY(top, in_standard_order(std::move(top)));
@@ -68,6 +71,16 @@ class CubeBaker {
     }
 
  private:
+    /// Of six pictures that say the same, once.
+    void report_info(const PictureInfo& info, Role role) {
+        for (Finding& finding : check_picture_info(info, role)) {
+            const auto is_said = std::ranges::any_of(
+                result_.findings, [&](const Finding& f) { return f.problem == finding.problem; });
+            if (!is_said)
+                result_.findings.push_back(std::move(finding));
+        }
+    }
+
     [[nodiscard]] OrderHints hints(std::optional<std::array<CubeFace, 6>> claimed) const {
         return {claimed, options_.top, options_.front};
     }

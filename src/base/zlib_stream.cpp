@@ -14,6 +14,17 @@ struct Free {
     void operator()(libdeflate_decompressor* d) const { libdeflate_free_decompressor(d); }
 };
 
+/// Nothing when there is no memory for it.
+std::optional<libdeflate_result> decompress(ByteSpan packed, std::span<std::byte> target,
+                                            std::size_t& size) {
+    const std::unique_ptr<libdeflate_decompressor, Free> decompressor(
+        libdeflate_alloc_decompressor());
+    if (!decompressor)
+        return {};
+    return libdeflate_zlib_decompress(decompressor.get(), packed.data(), packed.size(),
+                                      target.data(), target.size(), &size);
+}
+
 }  // namespace
 
 Result<std::vector<std::byte>> pack_zlib(ByteSpan bytes, int level) {
@@ -28,13 +39,10 @@ Result<std::vector<std::byte>> pack_zlib(ByteSpan bytes, int level) {
 }
 
 Status unpack_zlib(ByteSpan packed, std::span<std::byte> target) {
-    const std::unique_ptr<libdeflate_decompressor, Free> decompressor(
-        libdeflate_alloc_decompressor());
-    if (!decompressor)
-        return fail(ErrorKind::limit, "no memory for decompression");
     std::size_t size = 0;
-    const auto outcome = libdeflate_zlib_decompress(
-        decompressor.get(), packed.data(), packed.size(), target.data(), target.size(), &size);
+    const auto outcome = decompress(packed, target, size);
+    if (!outcome)
+        return fail(ErrorKind::limit, "no memory for decompression");
     if (outcome == LIBDEFLATE_INSUFFICIENT_SPACE)
         return fail(
             ErrorKind::malformed,
@@ -48,14 +56,26 @@ Status unpack_zlib(ByteSpan packed, std::span<std::byte> target) {
     return {};
 }
 
+Result<std::size_t> unpack_zlib_start(ByteSpan packed, std::span<std::byte> target) {
+    std::size_t size = 0;
+    // A stream that is longer leaves the target undefined: unpack all, if that is within reason.
+    if (decompress(packed, target, size) == LIBDEFLATE_INSUFFICIENT_SPACE) {
+        const std::size_t most = target.size() + std::max<std::size_t>(target.size(), 1U << 20);
+        if (const auto all = unpack_zlib_within(packed, most)) {
+            std::copy_n(all->begin(), target.size(), target.begin());
+            return all->size() - target.size();
+        }
+    }
+    const auto exact = unpack_zlib(packed, target);
+    if (!exact)
+        return tl::unexpected(exact.error());
+    return std::size_t{0};
+}
+
 std::optional<std::vector<std::byte>> unpack_zlib_within(ByteSpan packed, std::size_t most) {
-    const std::unique_ptr<libdeflate_decompressor, Free> decompressor(
-        libdeflate_alloc_decompressor());
     std::vector<std::byte> target(most);
     std::size_t size = 0;
-    if (!decompressor ||
-        libdeflate_zlib_decompress(decompressor.get(), packed.data(), packed.size(), target.data(),
-                                   most, &size) != LIBDEFLATE_SUCCESS)
+    if (decompress(packed, target, size) != LIBDEFLATE_SUCCESS)
         return {};
     target.resize(size);
     return target;

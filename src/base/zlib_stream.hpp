@@ -16,6 +16,10 @@ namespace yl {
 /// adds whose it is.
 [[nodiscard]] Status unpack_zlib(ByteSpan packed, std::span<std::byte> target);
 
+/// The same of a stream that may be longer, by no more than as much again or a mebibyte: gives by
+/// how many bytes.
+[[nodiscard]] Result<std::size_t> unpack_zlib_start(ByteSpan packed, std::span<std::byte> target);
+
 /// Unpacks a stream of unknown length; nothing when it is damaged or longer than `most` bytes.
 [[nodiscard]] std::optional<std::vector<std::byte>> unpack_zlib_within(ByteSpan packed,
                                                                        std::size_t most);

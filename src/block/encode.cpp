@@ -6,7 +6,9 @@
 #include <mutex>
 
 #include <yl/convert.hpp>
+#include <yl/normals.hpp>
 
+#include "base/attempt.hpp"
 #include "base/bytes.hpp"
 #include "base/parallel.hpp"
 #include "block/bc/encode.hpp"
@@ -55,7 +57,7 @@ bc::ColorSettings color_settings(const BlockOptions& options) {
     // Half by what a channel adds to the luminance of Rec. 709, half alike.
     if (options.weights == ErrorWeights::perceptual)
         settings.channel_weights = {0.82F, 1.57F, 0.61F, 1.0F};
-    settings.weigh_by_alpha = options.role == Role::color;
+    settings.weigh_by_alpha = weighs_by_alpha(options);
     settings.are_normals = options.role == Role::normal;
     return settings;
 }
@@ -65,7 +67,7 @@ class RowEncoder {
  public:
     RowEncoder(ConstImageView pixels, Format format, const BlockOptions& options)
         : f_(info(format)),
-          source_(pixels, options.source_transfer, f_),
+          source_(pixels, options.source_transfer, f_, options.role == Role::normal),
           options_(options),
           color_(color_settings(options)) {}
 
@@ -263,6 +265,7 @@ Result<Texture> encode_texture(const Texture& texture, Format format, const Bloc
     Progress progress(options.progress, block_count(shape));
     BlockOptions each = options;
     each.source_transfer = texture.traits.transfer;
+    each.alpha = texture.traits.alpha;
     YL_TRY(Texture result,
            with_each_surface(texture, format, [&](ConstImageView from, ImageView to) -> Status {
                return encode(from, to, each, progress);
@@ -282,13 +285,32 @@ Result<Texture> texture_in_format(const Texture& texture, Format format, Role ro
     if (info(format).is_block()) {
         BlockOptions blocks = options;
         blocks.role = role;
+        // Two components are taken of directions that are one long.
+        const bool drops_third = role == Role::normal && info(format).channel_count == 2 &&
+                                 info(texture.shape().format).channel_count > 2;
+        if (drops_third) {
+            const bool is_signed = info(format).kind == NumericKind::snorm;
+            YL_TRY(const Texture pairs,
+                   texture_in_format(texture, is_signed ? Format::rg16_snorm : Format::rg16_unorm,
+                                     role));
+            return encode_texture(pairs, format, blocks);
+        }
         return encode_texture(texture, format, blocks);
     }
+    const bool are_normals = role == Role::normal && info(format).channel_count > 1 &&
+                             info(texture.shape().format).channel_count > 1;
     const ConvertOptions conversion{.source_transfer = texture.traits.transfer,
-                                    .target_transfer = info(format).transfer};
+                                    .target_transfer = info(format).transfer,
+                                    .to_one_channel = info(role).transfer == Transfer::srgb
+                                                          ? ToOneChannel::luminance
+                                                          : ToOneChannel::red};
+    const NormalConversion directions{.source_encoding = normal_encoding(texture.shape().format)};
     YL_TRY(Texture result,
-           with_each_surface(texture, format, [&](ConstImageView from, ImageView to) {
-               return convert(from, to, conversion);
+           with_each_surface(texture, format, [&](ConstImageView from, ImageView to) -> Status {
+               if (!are_normals)
+                   return convert(from, to, conversion);
+               YL_CHECK(convert_normals(from, to, directions));
+               return {};
            }));
     result.traits.transfer = info(format).transfer;
     return result;

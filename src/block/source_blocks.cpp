@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cstring>
 
+#include <yl/normals.hpp>
+
 namespace yl {
 namespace {
 
@@ -30,30 +32,42 @@ void deal_out_codes(const std::byte* row, std::size_t texel_bytes, std::size_t w
 
 }  // namespace
 
-SourceBlocks::SourceBlocks(ConstImageView image, Transfer transfer, const FormatInfo& target)
+SourceBlocks::SourceBlocks(ConstImageView image, Transfer transfer, const FormatInfo& target,
+                           bool are_normals)
     : image_(image),
       target_(target),
       texel_format_(target.channel_count <= 2 ? Format::undefined
                                               : decoded_format(target.format).value_or(Format{})),
       transfer_(info(image.format).is_float() ? Transfer::linear : transfer),
       load_(row_codec(image.format, transfer_).load),
-      texels_(row_codec(texel_format_, Transfer::linear)) {}
+      texels_(row_codec(texel_format_, Transfer::linear)) {
+    const NormalEncoding from = normal_encoding(image.format), to = normal_encoding(target.format);
+    if (!are_normals || from == to)
+        return;
+    scale_ = to == NormalEncoding::biased ? 0.5F : 2.0F;
+    shift_ = to == NormalEncoding::biased ? 0.5F : -1.0F;
+}
 
 void SourceBlocks::read_row(std::uint32_t y, std::vector<float>& rgba) const {
     rgba.resize(std::size_t{image_.width} * 4);
     load_(image_.row(std::min(y, image_.height - 1)).data(), rgba.data(), image_.width);
+    if (scale_ == 1)
+        return;
+    for (std::size_t i = 0; i < rgba.size(); ++i)
+        rgba[i] = i % 4 == 3 ? rgba[i] : scale_ * rgba[i] + shift_;
 }
 
 void SourceBlocks::read(std::uint32_t block_y, std::byte* blocks) const {
     const std::size_t texel_bytes = info(texel_format_).block_bytes;
     const std::size_t quad_bytes = texel_bytes * block_side;
     const bool as_it_is =
-        (image_.format == texel_format_ &&
-         (transfer_ == Transfer::linear || info(texel_format_).transfer == Transfer::srgb)) ||
-        // unorm of 8 bits whose codes are sRGB's, to an sRGB format, and linear ones to a linear
-        // one
-        (image_.format == Format::rgba8_unorm && texel_format_ == Format::rgba8_srgb &&
-         transfer_ == Transfer::srgb);
+        scale_ == 1 &&
+        ((image_.format == texel_format_ &&
+          (transfer_ == Transfer::linear || info(texel_format_).transfer == Transfer::srgb)) ||
+         // unorm of 8 bits whose codes are sRGB's, to an sRGB format, and linear ones to a linear
+         // one
+         (image_.format == Format::rgba8_unorm && texel_format_ == Format::rgba8_srgb &&
+          transfer_ == Transfer::srgb));
     std::vector<float> rgba;
     std::vector<std::byte> stored;
     for (std::uint32_t y = 0; y < block_side; ++y) {

@@ -11,6 +11,11 @@ namespace yl {
 inline constexpr std::uint32_t block_side = 4;
 inline constexpr std::size_t block_texels = 16;
 
+/// Whether an error of colour counts by the texel's alpha.
+[[nodiscard]] inline bool weighs_by_alpha(const BlockOptions& options) {
+    return options.role == Role::color && options.alpha == AlphaMode::straight;
+}
+
 /// How an encoder takes its texels.
 enum class TexelKind {
     bytes,   ///< RGBA of 8 bits
@@ -21,7 +26,8 @@ enum class TexelKind {
 /// Reads blocks of an image; beyond its edges the last texels are repeated.
 class SourceBlocks {
  public:
-    SourceBlocks(ConstImageView image, Transfer transfer, const FormatInfo& target);
+    SourceBlocks(ConstImageView image, Transfer transfer, const FormatInfo& target,
+                 bool are_normals = false);
 
     [[nodiscard]] bool possible() const { return load_ != nullptr; }
 
@@ -41,6 +47,7 @@ class SourceBlocks {
     Transfer transfer_;
     void (*load_)(const std::byte*, float*, std::size_t);
     RowCodec texels_;
+    float scale_ = 1, shift_ = 0;  ///< of directions whose bias the target has and the source not
 };
 
 }  // namespace yl

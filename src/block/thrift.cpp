@@ -68,7 +68,7 @@ class Thrift {
           numbers_(format.is_float()                   ? Numbers::halves
                    : format.kind == NumericKind::snorm ? Numbers::signed_bytes
                                                        : Numbers::bytes),
-          weighs_alpha_(options.role == Role::color && format.channel_count == 4),
+          weighs_alpha_(weighs_by_alpha(options) && format.channel_count == 4),
           thrift_(options.thrift) {}
 
     /// What a bit is worth beside the error that `encoded` has anyway: good textures, or good parts

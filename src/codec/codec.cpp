@@ -56,17 +56,28 @@ std::string known_endings() {
 
 }  // namespace
 
-void settle_transfer(Picture& picture, Role role) {
+void settle_transfer(Picture& picture, const ReadOptions& options) {
+    const Role role = options.role;
     const bool can_be_srgb = info(role).transfer == Transfer::srgb;
-    if (!can_be_srgb) {
+    picture.info.leaves_transfer_open = false;
+    if (options.transfer) {
+        picture.transfer = *options.transfer;
+        picture.info.transfer_reason = "as asked";
+    } else if (!can_be_srgb) {
         picture.transfer = Transfer::linear;
         picture.info.transfer_reason = fmt::format("the role {} is no colour", info(role).name);
+    } else if (!picture.info.unapplied.empty()) {
+        picture.transfer = picture.info.declared_transfer.value_or(Transfer::srgb);
+        picture.info.transfer_reason =
+            fmt::format("{} was not applied: colours are taken as {}", picture.info.unapplied,
+                        picture.transfer == Transfer::srgb ? "sRGB" : "linear");
     } else if (picture.info.declared_transfer) {
         picture.transfer = *picture.info.declared_transfer;
         picture.info.transfer_reason = "the file says so";
     } else {
         picture.transfer = Transfer::srgb;
         picture.info.transfer_reason = "the file does not say; colour without a tag is sRGB";
+        picture.info.leaves_transfer_open = true;
     }
 }
 
@@ -100,7 +111,7 @@ Result<Picture> start_picture(const PictureStart& start, const ReadOptions& opti
         picture.transfer = Transfer::linear;
         picture.info.transfer_reason = "floating point is linear";
     } else {
-        settle_transfer(picture, options.role);
+        settle_transfer(picture, options);
     }
     const Format format =
         plain_format({start.channels, start.bits, start.is_float}, picture.transfer);
@@ -131,6 +142,12 @@ Result<Picture> finished(Result<Picture> picture, std::string_view reader,
     if (!picture)
         return picture;
     picture->info.file_format = reader;
+    if (options.transfer == Transfer::srgb && info(picture->image.format()).is_float())
+        return fail(
+            ErrorKind::usage,
+            "the picture is in floating point, which is linear: its transfer function cannot "
+            "be sRGB");
+    picture->alpha = alpha_mode(options.role, picture->alpha);
     if (options.widen_to_rgba && info(picture->image.format()).channel_count < 4) {
         YL_CHECK(widen_to_rgba(picture->image, picture->transfer));
         picture->swizzle = identity_swizzle;
@@ -202,6 +219,12 @@ Format held_format(const HeldPixels& held, const FormatInfo& from, std::uint32_t
     return plain_format({channels, is_deep && held.words ? 16U : 8U}, transfer);
 }
 
+/// Of channels that are seen as they are stored. Files hold gray and alpha in two channels: red and
+/// green need three.
+std::uint32_t seen_channels(std::uint32_t stored) {
+    return stored == 2 ? 3 : stored;
+}
+
 }  // namespace
 
 Result<Picture> fitted_to(std::string_view file_format, const Picture& picture, bool dither) {
@@ -211,9 +234,8 @@ Result<Picture> fitted_to(std::string_view file_format, const Picture& picture, 
                     fmt::format("'.{}' is no picture format that is written", file_format));
     const ConstImageView image = picture.image.view();
     const bool is_spread = picture.swizzle != identity_swizzle;
-    const std::uint32_t own = is_spread
-                                  ? (picture.swizzle == gray_alpha_swizzle ? 2U : 1U)
-                                  : std::min<std::uint32_t>(info(image.format).channel_count, 4);
+    const std::uint32_t own = is_spread ? (picture.swizzle == gray_alpha_swizzle ? 2U : 1U)
+                                        : seen_channels(info(image.format).channel_count);
     const std::uint32_t channels = held_channels(format->held, own);
     Picture fitted;
     fitted.info = picture.info;
@@ -236,7 +258,8 @@ Result<Picture> fitted_to(std::string_view file_format, const Picture& picture, 
                                  {.source_transfer = picture.transfer,
                                   .target_transfer = fitted.transfer,
                                   .swizzle = on_the_way,
-                                  .dither = dither}));
+                                  .dither = dither,
+                                  .to_one_channel = ToOneChannel::luminance}));
     return fitted;
 }
 
@@ -259,6 +282,53 @@ Status write_picture(const std::filesystem::path& path, ConstImageView image,
     if (!bytes)
         return fail_at(bytes.error(), path.string());
     return write_file(path, *bytes);
+}
+
+Result<Picture> convert(const Picture& picture, Format format, bool dither) {
+    const FormatInfo& f = info(format);
+    const bool is_spread = picture.swizzle != identity_swizzle;
+    // One and two channels of gray stay as they are stored, and are seen so again.
+    const bool keeps_gray =
+        is_spread && f.channel_count == info(picture.image.format()).channel_count;
+    Picture converted;
+    converted.info = picture.info;
+    converted.alpha = picture.alpha;
+    converted.transfer = f.transfer;
+    YL_TRY(converted.image, convert(picture.image.view(), format,
+                                    {.source_transfer = picture.transfer,
+                                     .target_transfer = f.transfer,
+                                     .swizzle = keeps_gray ? identity_swizzle : picture.swizzle,
+                                     .dither = dither,
+                                     .to_one_channel = ToOneChannel::luminance}));
+    converted.swizzle = keeps_gray             ? picture.swizzle
+                        : f.channel_count == 1 ? gray_swizzle
+                                               : identity_swizzle;
+    return converted;
+}
+
+Result<Picture> read_picture_as(ByteSpan bytes, Format format, const ReadOptions& options) {
+    YL_TRY(const Picture picture, read_picture(bytes, options));
+    return convert(picture, format);
+}
+
+Result<Picture> read_picture_as(const std::filesystem::path& path, Format format,
+                                const ReadOptions& options) {
+    YL_TRY(const Picture picture, read_picture(path, options));
+    auto converted = convert(picture, format);
+    if (!converted)
+        return fail_at(converted.error(), path.string());
+    return converted;
+}
+
+Status write_picture(const std::filesystem::path& path, const Picture& picture, int effort) {
+    const PictureInfo& info = picture.info;
+    WriteOptions options{.transfer = picture.transfer, .effort = effort};
+    if (!info.unapplied.empty() && picture.transfer == Transfer::srgb) {
+        options.transfer.reset();
+        options.color_profile = info.color_profile;
+        options.color_profile_name = info.color_profile_name;
+    }
+    return write_picture(path, picture.image.view(), options);
 }
 
 bool looks_like_picture(ByteSpan bytes) {

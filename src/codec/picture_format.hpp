@@ -41,9 +41,9 @@ struct PictureFormat {
 [[nodiscard]] PictureFormat hdr_format();
 [[nodiscard]] PictureFormat exr_format();
 
-/// The colour space that integer pixels are taken to have: the role's, if it has only one; else
-/// what the file declares; else sRGB. Sets `transfer` and the reason.
-void settle_transfer(Picture& picture, Role role);
+/// The colour space that integer pixels are taken to have: what is asked for; else the role's, if
+/// it has only one; else what the file declares; else sRGB. Sets `transfer` and the reason.
+void settle_transfer(Picture& picture, const ReadOptions& options);
 
 /// What a reader knows once it has read a file's header.
 struct PictureStart {

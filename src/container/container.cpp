@@ -36,6 +36,18 @@ Result<EncodedFile> encode(std::string_view ending, const Texture& texture,
                 fmt::format("no texture format has the ending '.{}' (known: {})", ending, known));
 }
 
+Status relabel(Transfer transfer, TextureLayout& layout) {
+    const FormatInfo& f = info(layout.shape.format);
+    const auto twin = with_transfer(layout.shape.format, transfer);
+    const bool is_wide = f.kind == NumericKind::unorm && !f.is_block() && f.channels[0].bits > 8;
+    if (!twin && !is_wide && f.transfer != transfer)
+        return fail(ErrorKind::usage, fmt::format("{} holds no {} values", f.name,
+                                                  transfer == Transfer::srgb ? "sRGB" : "linear"));
+    layout.shape.format = twin.value_or(layout.shape.format);
+    layout.traits.transfer = transfer;
+    return {};
+}
+
 }  // namespace
 
 Result<TextureStream> TextureStream::open(ByteSpan bytes, const TextureReadOptions& options) {
@@ -45,6 +57,8 @@ Result<TextureStream> TextureStream::open(ByteSpan bytes, const TextureReadOptio
     if (format == nullptr)
         return fail(ErrorKind::unsupported, "this is no texture file that can be read");
     YL_TRY(TextureLayout layout, format->read_header(bytes, options));
+    if (options.transfer)
+        YL_CHECK(relabel(*options.transfer, layout));
     layout.info.file_format = format->name;
     layout.info.file_bytes = bytes.size();
     TextureStream stream;

@@ -8,6 +8,7 @@
 
 #include <yl/block.hpp>
 #include <yl/convert.hpp>
+#include <yl/normals.hpp>
 #include <yl/numeric.hpp>
 #include "base/attempt.hpp"
 
@@ -21,11 +22,17 @@ Result<Image> as_numbers(ConstImageView view) {
         return as_numbers(texels.view());
     }
     view.format = with_transfer(view.format, Transfer::linear).value_or(view.format);
-    return convert(view, Format::rgba32_float);
+    return convert(view, Format::rgba32_float, {.source_transfer = Transfer::linear});
 }
 
-std::uint32_t seen_channels(const FormatInfo& f) {
-    return f.channel_count;
+bool is_opaque(ConstImageView floats) {
+    for (std::uint32_t y = 0; y < floats.height; ++y) {
+        const auto* row = reinterpret_cast<const float*>(floats.row(y).data());
+        for (std::size_t x = 0; x < floats.width; ++x)
+            if (row[4 * x + 3] != 1)
+                return false;
+    }
+    return true;
 }
 
 double decibels(double mean_square) {
@@ -106,8 +113,8 @@ double structural_similarity(const ComparedImages& images) {
 
 void measure_angles(const ComparedImages& images, ConstImageView a, ConstImageView b,
                     ImageDifference& result) {
-    const bool signed_a = info(a.format).kind == NumericKind::snorm;
-    const bool signed_b = info(b.format).kind == NumericKind::snorm;
+    const bool signed_a = measured_normal_encoding(a) == NormalEncoding::as_is;
+    const bool signed_b = measured_normal_encoding(b) == NormalEncoding::as_is;
     double sum = 0, greatest = 0;
     for (std::uint32_t y = 0; y < images.height; ++y)
         for (std::size_t x = 0; x < images.width; ++x) {
@@ -145,12 +152,12 @@ Result<ComparedImages> compared(ConstImageView a, ConstImageView b,
     images.height = a.height;
     const FormatInfo& fa = info(a.format);
     const FormatInfo& fb = info(b.format);
-    images.channels = std::max(seen_channels(fa), seen_channels(fb));
+    images.channels = std::max(fa.channel_count, fb.channel_count);
     if (options.role == Role::normal)
-        images.channels = std::min(seen_channels(fa), seen_channels(fb));
+        images.channels = std::min(fa.channel_count, fb.channel_count);
     images.is_light = counts_in_stops(a, b);
     images.weighs_by_alpha =
-        options.weigh_by_alpha && options.role == Role::color && images.channels == 4;
+        alpha_mode(options.role, options.alpha) == AlphaMode::straight && images.channels == 4;
     const bool says_srgb = fa.transfer == Transfer::srgb || fb.transfer == Transfer::srgb;
     images.transfer = says_srgb || (options.transfer == Transfer::srgb && !images.is_light &&
                                     info(options.role).transfer == Transfer::srgb)
@@ -158,6 +165,9 @@ Result<ComparedImages> compared(ConstImageView a, ConstImageView b,
                           : Transfer::linear;
     YL_TRY(images.a, as_numbers(a));
     YL_TRY(images.b, as_numbers(b));
+    if (images.channels == 4 && is_opaque(images.a.view()) && is_opaque(images.b.view()))
+        images.channels = 3;
+    images.weighs_by_alpha = images.weighs_by_alpha && images.channels == 4;
     return images;
 }
 
@@ -182,11 +192,14 @@ struct Squares {
     std::array<double, 4> codes{};
     double linear_color = 0;
     double stops = 0;
+    double light_off = 0, light = 0;
     double color_weights = 0;
+    std::uint64_t hidden = 0;
 
     void add(const ComparedImages& images, const float* p, const float* q) {
         const double weight = images.color_weight(p, q);
         color_weights += weight;
+        hidden += weight == 0 && !std::equal(p, p + 3, q) ? 1 : 0;
         for (std::uint32_t c = 0; c < images.channels; ++c) {
             const double off = static_cast<double>(p[c]) - static_cast<double>(q[c]);
             codes[c] += (c == 3 ? 1 : weight) * off * off;
@@ -194,8 +207,11 @@ struct Squares {
                 continue;
             const double linear = linear_of(images, p[c]) - linear_of(images, q[c]);
             linear_color += weight * linear * linear;
-            if (images.is_light)
-                stops += weight * stops_between(p[c], q[c]) * stops_between(p[c], q[c]);
+            if (!images.is_light)
+                continue;
+            stops += weight * stops_between(p[c], q[c]) * stops_between(p[c], q[c]);
+            light_off += weight * std::abs(off);
+            light += weight * std::abs(static_cast<double>(p[c]));
         }
     }
 };
@@ -232,8 +248,15 @@ Result<ImageDifference> measure_difference(ConstImageView a, ConstImageView b,
     result.psnr = decibels(mean / images.channels);
     result.linear_psnr = decibels((squares.linear_color / seen + alpha_mean) / images.channels);
     result.ssim = structural_similarity(images);
-    if (images.is_light)
+    result.hidden_texels = squares.hidden;
+    if (images.is_light) {
         result.log_error = std::sqrt(squares.stops / seen / std::min(images.channels, 3U));
+        result.relative_error = squares.light > 0       ? squares.light_off / squares.light
+                                : squares.light_off > 0 ? std::numeric_limits<double>::infinity()
+                                                        : 0.0;
+        result.psnr = result.linear_psnr = ImageDifference::no_psnr;
+        result.channel_psnr.fill(ImageDifference::no_psnr);
+    }
     if (options.role == Role::normal)
         measure_angles(images, a, b, result);
     return result;

@@ -36,7 +36,7 @@ std::string label_of(const Surface& surface, const TextureShape& shape) {
 
 /// In linear floats, brighter or darker.
 Result<Image> exposed(ConstImageView view, float stops) {
-    YL_TRY(Image image, convert(view, Format::rgba32_float));
+    YL_TRY(Image image, convert(view, Format::rgba32_float, {}));
     const float factor = std::exp2(stops);
     for (std::uint32_t y = 0; y < image.height(); ++y) {
         auto* values = reinterpret_cast<float*>(image.view().row(y).data());

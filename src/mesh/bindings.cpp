@@ -27,15 +27,15 @@ class NeededTextures {
 
     /// Where the texture stands in the list, to which it is added if it is new.
     std::size_t place_of(NeededTexture wanted) {
-        const auto [place, is_new] =
-            places_.try_emplace({wanted.image, wanted.role, wanted.cutoff}, list_.size());
+        const auto [place, is_new] = places_.try_emplace(
+            {wanted.image, wanted.role, wanted.cutoff, wanted.alpha}, list_.size());
         if (is_new)
             list_.push_back(std::move(wanted));
         return place->second;
     }
 
  private:
-    using Key = std::tuple<std::optional<std::size_t>, Role, std::optional<float>>;
+    using Key = std::tuple<std::optional<std::size_t>, Role, std::optional<float>, AlphaMode>;
 
     std::vector<NeededTexture>& list_;
     std::map<Key, std::size_t> places_ = {};
@@ -114,7 +114,8 @@ TextureBindings bindings_of(const Model& model) {
         std::vector<TextureBinding>& list = bindings.materials.emplace_back();
         for (const BoundTexture& bound : material.textures) {
             NeededTexture needed{.role = role_of(bound.slot),
-                                 .cutoff = cutoff_of(material.surface, bound.slot)};
+                                 .cutoff = cutoff_of(material.surface, bound.slot),
+                                 .alpha = alpha_of(material.surface, bound.slot)};
             if (bound.image) {
                 needed.image = model.images[*bound.image].same_as.value_or(*bound.image);
                 needed.label = label_of(model.images[*needed.image], *needed.image);
@@ -147,6 +148,7 @@ BakeOptions& BakeByRole::operator[](Role role) {
 BakeOptions BakeByRole::of(const NeededTexture& texture) const {
     BakeOptions options = by_role_[static_cast<std::size_t>(texture.role)];
     options.role = texture.role;
+    options.alpha = texture.alpha;
     if (texture.cutoff)
         options.coverage = texture.cutoff;
     return options;

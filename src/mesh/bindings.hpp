@@ -14,4 +14,17 @@ namespace yl::mesh {
     return cutoff > 0 && cutoff <= 1 ? std::optional(cutoff) : std::nullopt;
 }
 
+/// What alpha means in a slot of a material.
+[[nodiscard]] inline AlphaMode alpha_of(const MeshSurface& surface, Slot slot) {
+    const bool covers =
+        slot == Slot::other || (slot == Slot::base_color && surface.alpha != AlphaUse::opaque);
+    return covers ? AlphaMode::straight : AlphaMode::data;
+}
+
+/// How a baked model's JSON tells textures apart whose alpha means another thing than their role
+/// says.
+[[nodiscard]] inline std::string_view alpha_word(Role role, AlphaMode alpha) {
+    return info(role).alpha_is_coverage && alpha == AlphaMode::data ? "data" : "";
+}
+
 }  // namespace yl::mesh

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <atomic>
 #include <cmath>
+#include <mutex>
 #include <vector>
 
 #include "base/bytes.hpp"
@@ -35,12 +36,15 @@ struct PixelCounts {
     std::uint64_t others = 0;  ///< than the first pixel
     std::uint64_t transparent = 0;
     std::uint64_t directions = 0;
+    std::array<double, 4> sums{};
 
     void add(const std::vector<float>& rgba, const std::array<float, 4>& first) {
         for (std::size_t i = 0; i < rgba.size(); i += 4) {
             others += std::equal(first.begin(), first.end(), &rgba[i]) ? 0 : 1;
             transparent += rgba[i + 3] < 0.5F ? 1 : 0;
             directions += could_be_normal(&rgba[i]) ? 1 : 0;
+            for (std::size_t c = 0; c < 4; ++c)
+                sums[c] += static_cast<double>(rgba[i + c]);
         }
     }
 };
@@ -135,6 +139,8 @@ ContentMeasure measure_content(ConstImageView image, const Swizzle& swizzle) {
         return {};
     std::atomic<bool> is_uniform = true;
     std::atomic<std::uint64_t> transparent = 0, directions = 0;
+    std::mutex mutex;
+    std::array<double, 4> sums{};
     std::array<float, 4> first{};
     codec.load(image.row(0).data(), first.data(), 1);
     apply_swizzle(swizzle, first.data(), 1);
@@ -150,10 +156,25 @@ ContentMeasure measure_content(ConstImageView image, const Swizzle& swizzle) {
             is_uniform = false;
         transparent += counts.transparent;
         directions += counts.directions;
+        const std::lock_guard lock(mutex);
+        for (std::size_t c = 0; c < 4; ++c)
+            sums[c] += counts.sums[c];
     });
     const double pixels = static_cast<double>(image.width) * image.height;
-    return {is_uniform, static_cast<float>(static_cast<double>(transparent) / pixels),
-            static_cast<float>(static_cast<double>(directions) / pixels)};
+    ContentMeasure measure{is_uniform,
+                           static_cast<float>(static_cast<double>(transparent) / pixels),
+                           static_cast<float>(static_cast<double>(directions) / pixels),
+                           {}};
+    for (std::size_t c = 0; c < 4; ++c)
+        measure.mean[c] = static_cast<float>(sums[c] / pixels);
+    return measure;
+}
+
+bool ContentMeasure::looks_like_normals() const {
+    constexpr float most = 0.9F;    // of real normal maps, 98 % of the texels and more are
+    constexpr float level = 0.12F;  // those lean by no more than this, half of a component
+    return directions >= most && std::abs(mean[0] - 0.5F) < level &&
+           std::abs(mean[1] - 0.5F) < level && mean[2] > 0.75F;
 }
 
 ChannelUse analyse_channels(ConstImageView image, const Swizzle& swizzle) {

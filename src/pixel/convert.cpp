@@ -17,6 +17,11 @@ namespace {
 
 constexpr std::size_t rows_at_least = 16;
 
+bool says_transfer(Format format) {
+    const FormatInfo& f = info(format);
+    return f.kind != NumericKind::unorm || f.transfer == Transfer::srgb;
+}
+
 Transfer effective(Format format, Transfer transfer) {
     const FormatInfo& f = info(format);
     if (f.is_float())
@@ -54,6 +59,13 @@ class SeenRows {
     void (*load_)(const std::byte*, float*, std::size_t) = nullptr;
 };
 
+/// Luminance of linear light in place of red (BT.709); what is gray stays exactly what it is.
+void make_gray(std::vector<float>& rgba) {
+    for (std::size_t i = 0; i < rgba.size(); i += 4)
+        if (rgba[i] != rgba[i + 1] || rgba[i] != rgba[i + 2])
+            rgba[i] = 0.2126F * rgba[i] + 0.7152F * rgba[i + 1] + 0.0722F * rgba[i + 2];
+}
+
 }  // namespace
 
 Status convert(ConstImageView source, ImageView target, const ConvertOptions& options) {
@@ -61,10 +73,25 @@ Status convert(ConstImageView source, ImageView target, const ConvertOptions& op
         return fail(ErrorKind::usage,
                     fmt::format("{} x {} pixels cannot be converted into {} x {}", source.width,
                                 source.height, target.width, target.height));
-    const Transfer from = effective(source.format, options.source_transfer);
     const Transfer to = effective(target.format, options.target_transfer);
-    const bool same =
-        source.format == target.format && from == to && options.swizzle == identity_swizzle;
+    const bool is_copy = source.format == target.format && options.swizzle == identity_swizzle &&
+                         effective(source.format, options.source_transfer.value_or(to)) == to;
+    if (!is_copy && !options.source_transfer && !says_transfer(source.format))
+        return fail(ErrorKind::usage,
+                    fmt::format("nothing says how the colours of {} are encoded: give the source's "
+                                "transfer function",
+                                info(source.format).name));
+    const Transfer from = effective(source.format, options.source_transfer.value_or(to));
+    const bool same = is_copy;
+    const bool meets_one = options.swizzle == identity_swizzle &&
+                           info(source.format).channel_count >= 3 &&
+                           info(target.format).channel_count == 1;
+    if (meets_one && options.to_one_channel == ToOneChannel::refuse)
+        return fail(
+            ErrorKind::usage,
+            fmt::format("{} has more channels than {}: say whether luminance or red is meant",
+                        info(source.format).name, info(target.format).name));
+    const bool to_luminance = meets_one && options.to_one_channel == ToOneChannel::luminance;
     const SeenRows input(source.format, from, options.swizzle);
     const RowCodec output = row_codec(target.format, to);
     if (!same && (!input.possible() || output.store == nullptr))
@@ -80,6 +107,8 @@ Status convert(ConstImageView source, ImageView target, const ConvertOptions& op
                 continue;
             }
             input.load(row, rgba);
+            if (to_luminance)
+                make_gray(rgba);
             if (options.dither)
                 dither_row(rgba.data(), source.width, y, target.format, to);
             output.store(rgba.data(), target.row(y).data(), source.width);

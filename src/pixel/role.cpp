@@ -4,12 +4,12 @@ namespace yl {
 namespace {
 
 constexpr RoleInfo table[] = {
-    {Role::color, "color", "what the eye sees", Transfer::srgb},
-    {Role::normal, "normal", "directions, 0.5 + 0.5 n", Transfer::linear},
-    {Role::mask, "mask", "coverage or weight", Transfer::linear},
-    {Role::data, "data", "any other numbers", Transfer::linear},
-    {Role::hdr, "hdr", "light in floating point", Transfer::srgb},
-    {Role::height, "height", "elevation", Transfer::linear},
+    {Role::color, "color", "what the eye sees", Transfer::srgb, true},
+    {Role::normal, "normal", "directions, 0.5 + 0.5 n", Transfer::linear, false},
+    {Role::mask, "mask", "coverage or weight", Transfer::linear, false},
+    {Role::data, "data", "any other numbers", Transfer::linear, false},
+    {Role::hdr, "hdr", "light in floating point", Transfer::srgb, true},
+    {Role::height, "height", "elevation", Transfer::linear, false},
 };
 
 }  // namespace
@@ -20,6 +20,10 @@ std::span<const RoleInfo> all_roles() {
 
 const RoleInfo& info(Role role) {
     return table[static_cast<std::size_t>(role)];
+}
+
+AlphaMode alpha_mode(Role role, AlphaMode stored) {
+    return info(role).alpha_is_coverage ? stored : AlphaMode::data;
 }
 
 std::optional<Role> find_role(std::string_view name) {

@@ -126,4 +126,52 @@ std::span<const std::byte> Texture::level(std::uint32_t level) const {
                                    static_cast<std::size_t>(shape_.level_bytes(level)));
 }
 
+TextureShape shape_without_top_levels(const TextureShape& shape, std::uint32_t levels) {
+    const std::uint32_t dropped = std::min(levels, shape.levels - 1);
+    TextureShape rest = shape;
+    rest.is_3d = shape.dimensions() == 3;  // although its depth may have become 1
+    rest.width = shape.width_at(dropped);
+    rest.height = shape.height_at(dropped);
+    rest.depth = shape.depth_at(dropped);
+    rest.levels = shape.levels - dropped;
+    if (rest.depth > 1)
+        rest.is_3d = shape.is_3d;
+    return rest;
+}
+
+Result<Texture> without_top_levels(const Texture& texture, std::uint32_t levels) {
+    YL_TRY(Texture rest, Texture::create(shape_without_top_levels(texture.shape(), levels),
+                                         {.greatest_side = ~0U, .greatest_bytes = ~0ULL}));
+    rest.traits = texture.traits;
+    const std::uint32_t dropped = texture.shape().levels - rest.shape().levels;
+    for (std::uint32_t level = 0; level < rest.shape().levels; ++level)
+        std::ranges::copy(texture.level(level + dropped), rest.level(level).begin());
+    return rest;
+}
+
+Result<Texture> with_origin(const Texture& texture, Origin origin) {
+    const TextureShape& shape = texture.shape();
+    const bool turns = texture.traits.origin != origin && !shape.is_1d;
+    if (turns && info(shape.format).is_block())
+        return fail(ErrorKind::unsupported,
+                    fmt::format("the rows of {} cannot change their order; decode it first",
+                                info(shape.format).name));
+    YL_TRY(Texture result,
+           Texture::create(shape, {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}));
+    result.traits = texture.traits;
+    result.traits.origin = origin;
+    for (std::uint32_t level = 0; level < shape.levels; ++level) {
+        const auto from = texture.level(level);
+        const auto to = result.level(level);
+        const auto row_bytes = static_cast<std::size_t>(shape.row_bytes(level));
+        const std::size_t height = turns ? shape.height_at(level) : 1;
+        const std::size_t bytes = turns ? row_bytes : from.size();
+        for (std::size_t at = 0; at < from.size(); at += height * bytes)
+            for (std::size_t y = 0; y < height; ++y)
+                std::copy_n(from.data() + at + (height - 1 - y) * bytes, bytes,
+                            to.data() + at + y * bytes);
+    }
+    return result;
+}
+
 }  // namespace yl

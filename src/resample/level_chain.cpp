@@ -56,10 +56,10 @@ class SurfaceChain {
         across_.clear();
         down_.clear();
         for (std::uint32_t level = from; level < to; ++level) {
-            across_.push_back(
-                axis_weights(options_.kernel, options_.edges[0], width(level), width(level + 1)));
-            down_.push_back(
-                axis_weights(options_.kernel, options_.edges[1], height(level), height(level + 1)));
+            across_.push_back(axis_weights(options_.kernel.value_or(Kernel{}), options_.edges[0],
+                                           width(level), width(level + 1)));
+            down_.push_back(axis_weights(options_.kernel.value_or(Kernel{}), options_.edges[1],
+                                         height(level), height(level + 1)));
         }
         auto kept = std::make_unique_for_overwrite<float[]>(working_floats(to));
         const std::uint32_t bands = std::max(height(to) / rows_in_band, 1U);
@@ -88,7 +88,7 @@ class SurfaceChain {
         std::vector<std::unique_ptr<RowSource>> stages;
         RowSource* last = &source;
         for (std::size_t i = 0; i < targets.size(); ++i) {
-            const Reducer reducer{across_[i], down_[i], options_.limit_ringing,
+            const Reducer reducer{across_[i], down_[i], options_.limit_ringing.value_or(false),
                                   reducer_kind(options_.reduction)};
             if (i == 0 && is_stored && QuarteredRows::suits(format_, reducer))
                 stages.push_back(std::make_unique<QuarteredRows>(
@@ -123,9 +123,12 @@ void build_level(Texture& texture, std::uint32_t layer, std::uint32_t face, std:
                  std::uint32_t level, const WorkingFormat& format, const MipOptions& options) {
     const ConstImageView source = std::as_const(texture).image(from, layer, face);
     const ImageView target = texture.image(level, layer, face);
-    const auto across = axis_weights(options.kernel, options.edges[0], source.width, target.width);
-    const auto down = axis_weights(options.kernel, options.edges[1], source.height, target.height);
-    const Reducer reducer{across, down, options.limit_ringing, reducer_kind(options.reduction)};
+    const auto across = axis_weights(options.kernel.value_or(Kernel{}), options.edges[0],
+                                     source.width, target.width);
+    const auto down = axis_weights(options.kernel.value_or(Kernel{}), options.edges[1],
+                                   source.height, target.height);
+    const Reducer reducer{across, down, options.limit_ringing.value_or(false),
+                          reducer_kind(options.reduction)};
     parallel_ranges(target.height, rows_in_band, [&](std::size_t begin, std::size_t end) {
         const auto rows = stored_rows(source, format, options);
         ReducedRows reduced(

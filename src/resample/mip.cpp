@@ -68,10 +68,35 @@ void for_each_run(const TextureShape& shape, std::uint32_t given, const Work& wo
 
 }  // namespace
 
+Kernel default_kernel(Role role) {
+    if (role == Role::color || role == Role::normal)
+        return {.kind = Kernel::Kind::kaiser};
+    return {};
+}
+
+double light_of_fireflies(ConstImageView image, const Edges& edges) {
+    if (!info(image.format).is_float() || info(image.format).is_block())
+        return 0;
+    const auto format = WorkingFormat::of(image.format, Transfer::linear, AlphaMode::data);
+    StoredRows stored(image, format);
+    GuardedRows guarded(image, format, edges);
+    double before = 0, after = 0;
+    for (std::uint32_t y = 0; y < image.height; ++y) {
+        const float* own = stored.row(y);
+        const float* dimmed = guarded.row(y);
+        for (std::size_t i = 0; i < std::size_t{image.width} * 4; i += 4) {
+            before += static_cast<double>(light_of(own + i));
+            after += static_cast<double>(light_of(dimmed + i));
+        }
+    }
+    return before > 0 ? std::clamp(1 - after / before, 0.0, 1.0) : 0;
+}
+
 Status build_mips(Texture& texture, const MipOptions& options) {
     const TextureShape& shape = texture.shape();
     WorkingFormat format =
-        WorkingFormat::of(shape.format, texture.traits.transfer, texture.traits.alpha);
+        WorkingFormat::of(shape.format, texture.traits.transfer,
+                          options.are_normals ? AlphaMode::data : texture.traits.alpha);
     if (auto sound = check(shape, options, format); !sound)
         return sound;
     format.dither = options.dither;

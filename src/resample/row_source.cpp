@@ -8,11 +8,6 @@
 namespace yl {
 namespace {
 
-/// BT.709.
-float light_of(const float* pixel) {
-    return 0.2126F * pixel[0] + 0.7152F * pixel[1] + 0.0722F * pixel[2];
-}
-
 std::int64_t beyond_edge(std::int64_t place, std::uint32_t size, Edge edge) {
     if (place >= 0 && place < size)
         return place;

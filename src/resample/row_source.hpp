@@ -10,6 +10,11 @@
 
 namespace yl {
 
+/// Luminance of BT.709.
+[[nodiscard]] inline float light_of(const float* pixel) {
+    return 0.2126F * pixel[0] + 0.7152F * pixel[1] + 0.0722F * pixel[2];
+}
+
 /// Rows of one image. They are asked for with rising numbers; beyond the ends, where only repeated
 /// images are asked, the rows begin again. A row stays valid until the next one is asked for.
 class RowSource {

@@ -54,7 +54,8 @@ class VolumeStep {
     [[nodiscard]] AxisWeights weights(Edge edge, std::uint32_t (TextureShape::*side)(std::uint32_t)
                                                      const) const {
         const TextureShape& shape = texture_.shape();
-        return axis_weights(options_.kernel, edge, (shape.*side)(from_), (shape.*side)(level_));
+        return axis_weights(options_.kernel.value_or(Kernel{}), edge, (shape.*side)(from_),
+                            (shape.*side)(level_));
     }
 
     void make_slice(std::uint32_t z, Volume& above, std::span<float> result) {
@@ -88,7 +89,7 @@ class VolumeStep {
             above.floats.empty()
                 ? stored_rows(slice_view(texture_, from_, z), format_, options_)
                 : std::make_unique<MemoryRows>(above.slice(z), above.width, above.height);
-        const Reducer reducer{across_, down_, options_.limit_ringing,
+        const Reducer reducer{across_, down_, options_.limit_ringing.value_or(false),
                               reducer_kind(options_.reduction)};
         ReducedRows result(*rows, reducer, format_, {});
         const std::size_t row_floats = std::size_t{across_.size()} * 4;

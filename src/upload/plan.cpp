@@ -132,6 +132,21 @@ Status choose_format(UploadPlan& plan, const DeviceProfile& profile, const Uploa
     return {};
 }
 
+/// sRGB values in a format that no device decodes, such as 16 bits.
+void decode_on_the_way(UploadPlan& plan, Transfer transfer) {
+    const FormatInfo& f = info(plan.source_format);
+    if (transfer != Transfer::srgb || f.transfer == Transfer::srgb ||
+        f.kind != NumericKind::unorm || info(plan.shape.format).is_block())
+        return;
+    plan.source_transfer = Transfer::srgb;
+    plan.findings.push_back(
+        {fmt::format(
+             "colours are sRGB values, which no device decodes in {}: they are decoded on the "
+             "way",
+             f.name),
+         "bake the texture in an -srgb format, or of linear light"});
+}
+
 /// Lines become surfaces one texel high where the device has no lines.
 void choose_sides(UploadPlan& plan, const DeviceProfile& profile) {
     TextureShape& shape = plan.shape;
@@ -219,7 +234,7 @@ Status add_levels(UploadPlan& plan, const DeviceProfile& profile, const UploadWi
 }  // namespace
 
 Result<UploadPlan> plan_upload(const TextureShape& shape, const DeviceProfile& profile,
-                               const UploadWish& wish, const Swizzle& swizzle) {
+                               const UploadWish& wish, const Swizzle& swizzle, Transfer transfer) {
     YL_CHECK(check_wish(wish, shape));
     UploadPlan plan;
     plan.api = profile.api_kind;
@@ -228,8 +243,15 @@ Result<UploadPlan> plan_upload(const TextureShape& shape, const DeviceProfile& p
     choose_sides(plan, profile);
     YL_CHECK(check_limits(plan.shape, profile));
     YL_CHECK(choose_format(plan, profile, wish, swizzle));
+    decode_on_the_way(plan, transfer);
     YL_CHECK(add_levels(plan, profile, wish));
     return plan;
+}
+
+Result<UploadPlan> plan_upload(const Texture& texture, const DeviceProfile& profile,
+                               const UploadWish& wish) {
+    return plan_upload(texture.shape(), profile, wish, texture.traits.swizzle,
+                       texture.traits.transfer);
 }
 
 Result<UploadPlan> plan_update(const UploadPlan& whole, const TextureBox& box,
@@ -265,6 +287,7 @@ Result<UploadPlan> plan_update(const UploadPlan& whole, const TextureBox& box,
     plan.api = whole.api;
     plan.shape = shape;
     plan.source_format = whole.source_format;
+    plan.source_transfer = whole.source_transfer;
     plan.swizzle = whole.swizzle;
     plan.swizzle_on_the_way = whole.swizzle_on_the_way;
     plan.levels = {box.level, 1};

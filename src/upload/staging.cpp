@@ -77,6 +77,10 @@ Result<Texture> converted_for(const UploadPlan& plan, const Texture& texture) {
     const Transfer transfer = converted.traits.transfer;
     converted.traits = texture.traits;
     converted.traits.transfer = transfer;
+    const ConvertOptions conversion{.source_transfer = plan.source_transfer,
+                                    .target_transfer = transfer,
+                                    .swizzle = plan.swizzle_on_the_way,
+                                    .to_one_channel = ToOneChannel::red};
     converted.traits.swizzle = plan.swizzle;
     Texture decoded;
     const bool is_block =
@@ -85,8 +89,7 @@ Result<Texture> converted_for(const UploadPlan& plan, const Texture& texture) {
         YL_TRY(decoded, decode_texture(texture));
     }
     for (std::uint32_t level = 0; level < texture.shape().levels; ++level)
-        YL_CHECK(convert_level(is_block ? decoded : texture, converted, level,
-                               {.swizzle = plan.swizzle_on_the_way}));
+        YL_CHECK(convert_level(is_block ? decoded : texture, converted, level, conversion));
     return converted;
 }
 

@@ -9,8 +9,7 @@ namespace yl {
 Result<PreparedUpload> prepare_upload(const Texture& texture, const DeviceProfile& profile,
                                       const PrepareOptions& options) {
     PreparedUpload prepared;
-    YL_TRY(prepared.plan,
-           plan_upload(texture.shape(), profile, options.wish, texture.traits.swizzle));
+    YL_TRY(prepared.plan, plan_upload(texture, profile, options.wish));
     const Sampler asked = options.sampler.value_or(texture.traits.sampler.value_or(Sampler{}));
     Findings changes;
     prepared.request.shape = prepared.plan.shape;

@@ -26,7 +26,8 @@ struct SixPictures {
         for (std::uint32_t face = 0; face < 6; ++face) {
             Picture& picture = pictures[face];
             picture.transfer = info(format).transfer;
-            picture.image = must(convert(cube.image(0, 0, face), format));
+            picture.image = must(
+                convert(cube.image(0, 0, face), format, {.source_transfer = Transfer::linear}));
         }
     }
 

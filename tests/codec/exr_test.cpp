@@ -21,7 +21,9 @@ constexpr int zip = 3, piz = 4;
 /// All channels as floats, row by row.
 std::vector<float> floats_of(const Picture& picture) {
     const FormatInfo& format = info(picture.image.format());
-    const Image wide = must(convert(picture.image.view(), Format::rgba32_float));
+    const Image wide =
+        must(convert(picture.image.view(), Format::rgba32_float,
+                     {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red}));
     std::vector<float> values;
     for (std::uint32_t y = 0; y < wide.height(); ++y) {
         const auto* row = reinterpret_cast<const float*>(wide.view().row(y).data());
@@ -129,7 +131,9 @@ TEST_CASE("what is written is read back, here and by the reference") {
         if (info(format).channel_count < 3)
             continue;
         const auto reference = support::read_reference_exr(file);
-        const Image wide = must(convert(texture.image(0), Format::rgba32_float));
+        const Image wide = must(
+            convert(texture.image(0), Format::rgba32_float,
+                    {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red}));
         CHECK(std::memcmp(reference.data(), wide.view().data, reference.size() * sizeof(float)) ==
               0);
     }
@@ -138,7 +142,7 @@ TEST_CASE("what is written is read back, here and by the reference") {
 }
 
 TEST_CASE("what is not handled is named") {
-    for (const auto& [compression, name] : {std::pair{5, "PXR24"}, {6, "B44"}, {8, "DWAA"}}) {
+    for (const auto& [compression, name] : {std::pair{6, "B44"}, {8, "DWAA"}}) {
         const Error error =
             must_fail(read_picture(support::write_reference_exr({.compression = compression})));
         CHECK(error.kind == ErrorKind::unsupported);

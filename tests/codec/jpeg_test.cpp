@@ -93,6 +93,108 @@ TEST_CASE("subsampled chroma: within 2 of the reference") {
             }
 }
 
+namespace {
+
+constexpr std::array<std::array<int, 2>, 8> samplings = {
+    {{1, 1}, {2, 1}, {1, 2}, {2, 2}, {4, 1}, {1, 4}, {4, 2}, {3, 1}}};
+
+/// The file with its frame saying 12 bits a sample: the same coefficients, other pixels.
+std::vector<std::byte> as_12_bits(std::vector<std::byte> file) {
+    for (std::size_t i = 0; i + 4 < file.size(); ++i)
+        if (file[i] == std::byte{0xFF} &&
+            (file[i + 1] == std::byte{0xC0} || file[i + 1] == std::byte{0xC1} ||
+             file[i + 1] == std::byte{0xC2})) {
+            if (file[i + 1] == std::byte{0xC0})
+                file[i + 1] = std::byte{0xC1};  // extended: baseline has 8 bits
+            file[i + 4] = std::byte{12};
+            return file;
+        }
+    return file;
+}
+
+}  // namespace
+
+TEST_CASE("coefficients that are kept share memory with the pixels: every height and sampling") {
+    // Progressive files, and sequential ones of several scans, keep all coefficients in the memory
+    // that their pixels fill.
+    for (const std::array<int, 2>& luma : samplings)
+        for (std::uint32_t height = 17; height < 17 + 33; ++height)
+            for (const int components : {1, 3})
+                for (const bool separate : {false, true}) {
+                    if (components == 1 && (luma != samplings[0] || separate))
+                        continue;
+                    const ReferenceJpeg kept{.width = 40,
+                                             .height = height,
+                                             .components = components,
+                                             .luma = luma,
+                                             .progressive = !separate,
+                                             .separate_scans = separate};
+                    CAPTURE(luma[0]);
+                    CAPTURE(luma[1]);
+                    CAPTURE(height);
+                    CAPTURE(separate);
+                    const auto file = support::write_reference_jpeg(kept);
+                    const auto expected = support::read_reference_jpeg(file);
+                    CHECK(greatest_difference(codes(must(read_picture(file))), expected) <= 2);
+                    const Picture wide = must(read_picture(file, {.widen_to_rgba = true}));
+                    CHECK(support::equal_pixels(
+                        wide.image.view(),
+                        must(convert(must(read_picture(file)), wide.image.format())).image.view()));
+                    // The same coefficients from one sequential scan, which keeps none of them.
+                    ReferenceJpeg flowing = kept;
+                    flowing.progressive = flowing.separate_scans = false;
+                    const auto deep = as_12_bits(file);
+                    const auto deep_flowing = as_12_bits(support::write_reference_jpeg(flowing));
+                    for (const bool widen : {false, true})
+                        CHECK(support::equal_pixels(
+                            must(read_picture(deep, {.widen_to_rgba = widen})).image.view(),
+                            must(read_picture(deep_flowing, {.widen_to_rgba = widen}))
+                                .image.view()));
+                }
+}
+
+TEST_CASE("4:4:0: halves go down in even rows and up in odd ones, as the reference has them") {
+    for (const std::uint32_t height : {16U, 33U})
+        CHECK(difference_from_reference({.width = 50, .height = height, .luma = {1, 2}}) <= 1);
+}
+
+TEST_CASE("what JFIF says of colours counts more than a marker of Adobe's") {
+    auto file = support::write_reference_jpeg({.width = 16, .height = 16});
+    const Picture before = must(read_picture(file));
+    const std::string adobe(
+        "\xFF\xEE\x00\x0E"
+        "Adobe\x00\x64\x00\x00\x00\x00\x00",
+        16);
+    const auto bytes = std::as_bytes(std::span(adobe));
+    const std::size_t behind_jfif = 2 + 18;
+    REQUIRE(contains(std::string(reinterpret_cast<const char*>(file.data()), 12), "JFIF"));
+    file.insert(file.begin() + behind_jfif, bytes.begin(), bytes.end());
+    CHECK(support::equal_pixels(must(read_picture(file)).image.view(), before.image.view()));
+}
+
+TEST_CASE("files without their end, or with stray bytes between segments, are read with a remark") {
+    for (const bool progressive : {false, true}) {
+        const auto file = support::write_reference_jpeg(
+            {.width = 40, .height = 24, .luma = {2, 2}, .progressive = progressive});
+        const Picture whole = must(read_picture(file));
+        const Picture endless = must(read_picture(std::span(file).first(file.size() - 2)));
+        CHECK(support::equal_pixels(endless.image.view(), whole.image.view()));
+        CHECK(contains(endless.info.remarks.at(0), "ends without its end marker"));
+        auto stray = file;
+        const std::size_t behind_jfif = 2 + 18;
+        stray.insert(stray.begin() + behind_jfif, 3, std::byte{0x20});
+        const Picture passed = must(read_picture(stray));
+        CHECK(support::equal_pixels(passed.image.view(), whole.image.view()));
+        CHECK(contains(passed.info.remarks.at(0), "3 stray bytes"));
+        if (progressive)  // without its last scan a picture is not whole
+            for (std::size_t i = file.size() - 2; i-- > 0;)
+                if (file[i] == std::byte{0xFF} && file[i + 1] == std::byte{0xDA}) {
+                    must_fail(read_picture(std::span(file).first(i)));
+                    break;
+                }
+    }
+}
+
 TEST_CASE("restart intervals, optimised tables, 16-bit tables, RGB without conversion") {
     CHECK(difference_from_reference(
               {.width = 90, .height = 70, .luma = {2, 2}, .restart_blocks = 3}) <= 2);

@@ -156,7 +156,8 @@ TEST_CASE("skies that look the same all round are not guessed at") {
     // A mark that no edge shows, in the middle of each face, makes them different pictures.
     Texture marked = must(Texture::create(cube.shape()));
     for (std::uint32_t face = 0; face < 6; ++face) {
-        must(convert(cube.image(0, 0, face), marked.image(0, 0, face)));
+        must(convert(cube.image(0, 0, face), marked.image(0, 0, face),
+                     {.source_transfer = Transfer::linear}));
         auto* pixel = reinterpret_cast<float*>(marked.image(0, 0, face).row(14).data());
         for (int i = 10 * 4; i < 24 * 4; ++i)
             pixel[i] = 0.1F * static_cast<float>(face + 1);

@@ -43,11 +43,11 @@ TEST_CASE("PSNR by channel, together and in linear light") {
     CHECK(d.channel_psnr[1] == doctest::Approx(-10 * std::log10(std::pow(50 / 255.0, 2) / 256)));
     CHECK(std::isinf(d.channel_psnr[2]));
     const double squares = std::pow(10 / 255.0, 2) + std::pow(50 / 255.0, 2) / 256;
-    CHECK(d.psnr == doctest::Approx(-10 * std::log10(squares / 4)));
+    CHECK(d.psnr == doctest::Approx(-10 * std::log10(squares / 3)));  // alpha is 1 in both
     const double red = srgb_decode(110 / 255.0) - srgb_decode(100 / 255.0);
     const double green = srgb_decode(150 / 255.0) - srgb_decode(100 / 255.0);
     CHECK(d.linear_psnr ==
-          doctest::Approx(-10 * std::log10((red * red + green * green / 256) / 4)));
+          doctest::Approx(-10 * std::log10((red * red + green * green / 256) / 3)));
     CHECK(d.greatest == doctest::Approx(50));
     CHECK(d.worst_x == 5);
     CHECK(d.worst_y == 3);
@@ -107,7 +107,7 @@ TEST_CASE("colour that nobody sees does not count, unless it is asked for") {
     CHECK(seen.greatest == doctest::Approx(10));
     CHECK(seen.worst_y == 8);
     const ImageDifference stored =
-        must(measure_difference(a.view(), b.view(), {.weigh_by_alpha = false}));
+        must(measure_difference(a.view(), b.view(), {.alpha = AlphaMode::data}));
     CHECK(stored.channel_psnr[1] == doctest::Approx(20 * std::log10(255 / 150.0 * std::sqrt(2))));
     CHECK(stored.greatest == doctest::Approx(150));
     // of data, every number counts

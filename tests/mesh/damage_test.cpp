@@ -208,8 +208,9 @@ TEST_CASE("what cannot be had gives way to what can: baked, universal, ordinary"
         return json{{"KHR_texture_basisu", {{"source", source}}}};
     };
     const auto baked = [](int source) {
-        return json{{std::string(baked_extension),
-                     {{"sources", list_of({{"source", source}, {"role", "color"}})}}}};
+        return json{
+            {std::string(baked_extension),
+             {{"sources", list_of({{"source", source}, {"role", "color"}, {"alpha", "data"}})}}}};
     };
     CHECK(chosen({{"source", 0}, {"extensions", universal(2)}}).image == 2U);
     CHECK(chosen({{"source", 0}, {"extensions", universal(1)}}).image == 0U);

@@ -33,51 +33,78 @@ Image one_pixel(Format format, std::initializer_list<int> bytes) {
 
 TEST_CASE("hand-worked conversions") {
     const Image color = one_pixel(Format::rgba8_srgb, {0, 128, 255, 128});
-    const Image light = must(convert(color.view(), Format::rgba32_float));
+    const Image light =
+        must(convert(color.view(), Format::rgba32_float,
+                     {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red}));
     CHECK(at<float>(light, 0, 0, 0) == 0.0F);
     CHECK(at<float>(light, 0, 0, 1) == doctest::Approx(0.2158605));
     CHECK(at<float>(light, 0, 0, 2) == 1.0F);
     CHECK(at<float>(light, 0, 0, 3) == doctest::Approx(128.0 / 255));  // alpha is no light
 
-    const Image half = must(convert(color.view(), Format::rgba16_float));
+    const Image half =
+        must(convert(color.view(), Format::rgba16_float,
+                     {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red}));
     CHECK(at<std::uint16_t>(half, 0, 0, 2) == 0x3C00);
-    const Image swapped = must(convert(color.view(), Format::bgra8_srgb));
+    const Image swapped =
+        must(convert(color.view(), Format::bgra8_srgb,
+                     {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red}));
     CHECK(at<std::uint8_t>(swapped, 0, 0, 0) == 255);
     CHECK(at<std::uint8_t>(swapped, 0, 0, 2) == 0);
-    const Image linear = must(convert(color.view(), Format::rgba8_unorm));
+    const Image linear =
+        must(convert(color.view(), Format::rgba8_unorm,
+                     {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red}));
     CHECK(at<std::uint8_t>(linear, 0, 0, 1) == 55);  // 0.2158605 * 255 = 55.04
-    const Image packed = must(convert(linear.view(), Format::rgb10a2_unorm));
+    const Image packed =
+        must(convert(linear.view(), Format::rgb10a2_unorm,
+                     {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red}));
     CHECK(at<std::uint32_t>(packed, 0, 0) ==
           (2U << 30 | 1023U << 20 | 221U << 10));  // 55 * 1023 / 255 = 220.65
-    const Image wide = must(convert(linear.view(), Format::r16_unorm));
+    const Image wide =
+        must(convert(linear.view(), Format::r16_unorm,
+                     {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red}));
     CHECK(at<std::uint16_t>(wide, 0, 0) == 0);
 }
 
 TEST_CASE("missing channels are 0, missing alpha is 1") {
     const Image red = one_pixel(Format::r8_unorm, {51});
-    const Image all = must(convert(red.view(), Format::rgba8_unorm));
+    const Image all =
+        must(convert(red.view(), Format::rgba8_unorm,
+                     {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red}));
     CHECK(at<std::uint32_t>(all, 0, 0) == 0xFF000033);
-    const Image gray = must(convert(red.view(), Format::rgba8_unorm, {.swizzle = gray_swizzle}));
+    const Image gray =
+        must(convert(red.view(), Format::rgba8_unorm,
+                     {.source_transfer = Transfer::linear, .swizzle = gray_swizzle}));
     CHECK(at<std::uint32_t>(gray, 0, 0) == 0xFF333333);
 }
 
 TEST_CASE("signed values: the two least codes are both -1, and 0 stays 0") {
     for (const int code : {-128, -127, 0, 127}) {
         const Image image = one_pixel(Format::r8_snorm, {code & 0xFF});
-        const float value = at<float>(must(convert(image.view(), Format::r32_float)), 0, 0);
+        const float value = at<float>(must(convert(image.view(), Format::r32_float,
+                                                   {.source_transfer = Transfer::linear,
+                                                    .to_one_channel = ToOneChannel::red})),
+                                      0, 0);
         CHECK(value == doctest::Approx(std::max(code, -127) / 127.0));
     }
     const Image source = one_pixel(Format::r8_unorm, {255});
-    CHECK(at<std::int16_t>(must(convert(source.view(), Format::r16_snorm)), 0, 0) == 32767);
+    CHECK(at<std::int16_t>(must(convert(source.view(), Format::r16_snorm,
+                                        {.source_transfer = Transfer::linear,
+                                         .to_one_channel = ToOneChannel::red})),
+                           0, 0) == 32767);
 }
 
 TEST_CASE("16-bit pixels may hold sRGB values, and are told apart by the transfer") {
     Image wide = must(Image::create(Format::r16_unorm, 1, 1));
     const std::uint16_t code = 0x8080;  // 128 in 8 bits
     std::memcpy(wide.view().row(0).data(), &code, 2);
-    CHECK(at<std::uint8_t>(must(convert(wide.view(), Format::r8_unorm)), 0, 0) == 128);
-    CHECK(at<std::uint8_t>(must(convert(wide.view(), Format::r8_srgb)), 0, 0) ==
-          188);  // linear 0.50196
+    CHECK(at<std::uint8_t>(must(convert(wide.view(), Format::r8_unorm,
+                                        {.source_transfer = Transfer::linear,
+                                         .to_one_channel = ToOneChannel::red})),
+                           0, 0) == 128);
+    CHECK(at<std::uint8_t>(must(convert(wide.view(), Format::r8_srgb,
+                                        {.source_transfer = Transfer::linear,
+                                         .to_one_channel = ToOneChannel::red})),
+                           0, 0) == 188);  // linear 0.50196
     CHECK(at<std::uint8_t>(
               must(convert(wide.view(), Format::r8_srgb, {.source_transfer = Transfer::srgb})), 0,
               0) == 128);
@@ -96,12 +123,20 @@ TEST_CASE("every format to every other: one that can hold more gives the same by
             support::random_texture({.format = from.format, .width = 33, .height = 5}, 7);
         for (const FormatInfo& to : all_formats())
             if (!to.is_block())
-                must(convert(source.image(0), to.format));
-        const Image floats = must(convert(source.image(0), Format::rgba32_float));
-        const Image back = must(convert(floats.view(), from.format));
+                must(convert(
+                    source.image(0), to.format,
+                    {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red}));
+        const Image floats = must(
+            convert(source.image(0), Format::rgba32_float,
+                    {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red}));
+        const Image back = must(
+            convert(floats.view(), from.format,
+                    {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red}));
         if (from.kind == NumericKind::snorm || from.kind == NumericKind::shared_exponent) {
             // -128 and -127 are one value; shared exponents have several patterns for one value.
-            const Image again = must(convert(back.view(), Format::rgba32_float));
+            const Image again = must(convert(
+                back.view(), Format::rgba32_float,
+                {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red}));
             CHECK(support::equal_pixels(again.view(), floats.view()));
         } else {
             CHECK(support::equal_pixels(back.view(), source.image(0)));
@@ -112,7 +147,10 @@ TEST_CASE("every format to every other: one that can hold more gives the same by
 TEST_CASE("sizes that do not fit are refused") {
     const Image a = must(Image::create(Format::r8_unorm, 2, 2));
     Image b = must(Image::create(Format::r8_unorm, 2, 3));
-    CHECK(must_fail(convert(a.view(), b.view())).kind == ErrorKind::usage);
+    CHECK(must_fail(
+              convert(a.view(), b.view(),
+                      {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red}))
+              .kind == ErrorKind::usage);
 }
 
 TEST_CASE("swizzles have a text form") {

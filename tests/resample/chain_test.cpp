@@ -164,8 +164,9 @@ TEST_CASE("the bytes are the same for every instruction set, kernel and number o
 }
 
 TEST_CASE("levels from the top are those of a single resize") {
-    const Texture texture = chain_of(noise(Format::rgba8_srgb, 60, 44),
-                                     {.kernel = {.kind = Kernel::Kind::kaiser}, .from_top = true});
+    const Texture texture =
+        chain_of(noise(Format::rgba8_srgb, 60, 44),
+                 {.kernel = Kernel{.kind = Kernel::Kind::kaiser}, .from_top = true});
     for (std::uint32_t level = 1; level < texture.shape().levels; ++level) {
         const ConstImageView image = texture.image(level);
         const Image direct = must(resize(texture.image(0), image.width, image.height,
@@ -244,7 +245,7 @@ TEST_CASE("limited ringing keeps every texel within what it covers") {
     for (std::uint32_t y = 0; y < 64; ++y)
         for (std::uint32_t x = 0; x < 64; ++x)
             set_float(step.image(0), x, y, x < 31 ? 0.2F : 0.8F);
-    const MipOptions ringing{.kernel = {.kind = Kernel::Kind::lanczos}};
+    const MipOptions ringing{.kernel = Kernel{.kind = Kernel::Kind::lanczos}};
     MipOptions limited = ringing;
     limited.limit_ringing = true;
     const auto extremes = [&](const MipOptions& options) {
@@ -375,7 +376,9 @@ TEST_CASE("coverage of a cut-out is kept at every level, layer by layer") {
                                                 .layers = 2,
                                                 .is_array = true}));
         for (const std::uint32_t layer : {0U, 1U})
-            must(convert(lattice.image.view(), texture.image(0, layer)));
+            must(convert(
+                lattice.image.view(), texture.image(0, layer),
+                {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red}));
         // The second layer is half as opaque.
         for (std::uint32_t y = 0; y < 512; ++y)
             for (std::uint32_t x = 0; x < 512; ++x) {

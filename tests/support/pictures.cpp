@@ -21,7 +21,9 @@ void fill_random(yl::ImageView image, Random& random) {
         auto* row = reinterpret_cast<float*>(floats.view().row(y).data());
         std::generate_n(row, std::size_t{image.width} * 4, [&] { return value(random); });
     }
-    must(yl::convert(floats.view(), image));
+    must(yl::convert(
+        floats.view(), image,
+        {.source_transfer = yl::Transfer::linear, .to_one_channel = yl::ToOneChannel::red}));
 }
 
 yl::Texture random_texture(const yl::TextureShape& shape, std::uint32_t seed) {

@@ -51,6 +51,13 @@ std::vector<std::byte> write_reference_jpeg(const ReferenceJpeg& kind) {
     }
     if (kind.progressive)
         jpeg_simple_progression(&info);
+    std::array<jpeg_scan_info, 4> scans{};
+    if (kind.separate_scans) {
+        for (int c = 0; c < info.num_components; ++c)
+            scans[static_cast<std::size_t>(c)] = {1, {c, 0, 0, 0}, 0, 63, 0, 0};
+        info.scan_info = scans.data();
+        info.num_scans = info.num_components;
+    }
     info.restart_in_rows = static_cast<int>(kind.restart_rows);
     info.restart_interval = kind.restart_blocks;
     info.optimize_coding = kind.optimized ? TRUE : FALSE;

@@ -17,6 +17,7 @@ struct ReferenceJpeg {
     std::array<int, 2> luma = {
         1, 1};  ///< sampling factors of the first component; the others have 1, 1
     bool progressive = false;
+    bool separate_scans = false;  ///< sequential, one scan for each component
     unsigned restart_rows = 0;
     unsigned restart_blocks = 0;
     int quality = 90;

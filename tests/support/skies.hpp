@@ -50,7 +50,8 @@ inline yl::Texture cube_of(const Sky& sky, std::uint32_t size,
                 std::memcpy(image.view().row(y).data() + std::size_t{x} * sizeof pixel, pixel,
                             sizeof pixel);
             }
-        must(yl::convert(image.view(), cube.image(0, 0, face)));
+        must(yl::convert(image.view(), cube.image(0, 0, face),
+                         {.source_transfer = yl::Transfer::linear}));
     }
     return cube;
 }

@@ -82,9 +82,8 @@ TEST_CASE("texture files move between containers byte for byte, and change their
     for (std::uint32_t level = 0; level < first.shape().levels; ++level)
         CHECK(std::ranges::equal(first.level(level), last.level(level)));
     CHECK(contains(run_ylat("peek " + dds).out, "DDS texture"));
-    const Outcome refused = run_ylat("bake " + dds + " --levels 2 -o " + back);
-    CHECK(refused.exit == 2);
-    CHECK(contains(refused.err, "need a picture file"));
+    CHECK(run_ylat("bake " + dds + " --levels 2 -o " + back).exit == 0);
+    CHECK(must(read_texture(back)).texture.shape().levels == 2);
     CHECK(run_ylat("bake " + dds + " --as rgba16-float -o " + folder.path("c.ktx2")).exit == 0);
     CHECK(must(read_texture(folder.path("c.ktx2"))).texture.shape().format == Format::rgba16_float);
     CHECK(run_ylat("unpack " + dds + " --level 0 -o " + folder.path("faces")).exit == 0);
@@ -96,11 +95,11 @@ TEST_CASE("what DDS cannot say is pointed out") {
     const TemporaryFolder folder;
     const Outcome gray = run_ylat("bake " + demo_file("moss.png") + " --role mask --as bc -o " +
                                   folder.path("moss.dds"));
-    CHECK(gray.exit == 1);
+    CHECK(gray.exit == 0);
     CHECK(contains(gray.err, "seen as rrr1"));
     const Outcome old = run_ylat("bake " + demo_file("slate.png") +
                                  " --as bc1-srgb --old-header -o " + folder.path("slate.dds"));
-    CHECK(old.exit == 1);
+    CHECK(old.exit == 0);
     CHECK(contains(old.err, "cannot say that colours are sRGB"));
     CHECK(
         run_ylat("bake " + demo_file("slate.png") + " --as bc1-srgb -o " + folder.path("slate.dds"))
@@ -111,7 +110,7 @@ TEST_CASE("sizes that are no whole blocks are pointed out") {
     const TemporaryFolder folder;
     const Outcome outcome = run_ylat("bake " + demo_file("label.png") + " --as bc7-srgb -o " +
                                      folder.path("label.ktx2"));
-    CHECK(outcome.exit == 1);
+    CHECK(outcome.exit == 0);
     CHECK(contains(outcome.err, "no multiple of 4 x 4"));
 }
 

@@ -58,14 +58,15 @@ TEST_CASE("cube says what is wrong with six scrambled faces, and puts it right w
     const TemporaryFolder folder;
     const std::string out = folder.path("named.ktx2");
     const Outcome named = run_ylat("cube " + dawn_faces() + " -o " + out);
-    CHECK(named.exit == 1);
+    CHECK(named.exit == 0);
     for (const char* part : {"names and edges disagree", "right and front are exchanged",
                              "the top is turned a quarter to the right",
                              "the back is mirrored left to right", "--reorder"})
         CHECK(contains(named.err, part));
     // The names are followed all the same.
     const Picture right = must(read_picture(demo_file("dawn_right.hdr")));
-    const Image expected = must(convert(right.image.view(), Format::rgba16_float));
+    const Image expected = must(
+        convert(right.image.view(), Format::rgba16_float, {.source_transfer = Transfer::linear}));
     CHECK(support::equal_pixels(texture_of(out).image(0, 0, 0), expected.view()));
 
     const std::string put_right = folder.path("right.ktx2");
@@ -118,7 +119,7 @@ TEST_CASE("faces may be named one by one, and pictures without names need a word
 
     const std::string guessed = folder.path("guessed.ktx2");
     const Outcome outcome = run_ylat("cube " + anonymous + "-o " + guessed);
-    CHECK(outcome.exit == 1);
+    CHECK(outcome.exit == 0);
     CHECK(contains(outcome.err, "which of them is above"));
     // p0 is the back, and so on; with top and front told all is known.
     std::vector<std::string> files;
@@ -288,7 +289,7 @@ TEST_CASE("turns and conventions are undone by themselves") {
     REQUIRE(run_ylat("cube " + cross + " -o " + plain).exit == 0);
     // One face is wrong on purpose, so that there are findings.
     const Outcome outcome = run_ylat("cube " + cross + " --turn top=right --levels 1 -o " + turned);
-    CHECK(outcome.exit == 1);
+    CHECK(outcome.exit == 0);
     CHECK(contains(outcome.err, "do not join well"));
     const Image top = must(yl::turned(texture_of(plain).image(0, 0, 2), Turn::quarter_right));
     CHECK(support::equal_pixels(texture_of(turned).image(0, 0, 2), top.view()));

@@ -51,7 +51,8 @@ TEST_CASE("steps are taken in the order in which they stand") {
     const Image turned_first = must(turned(label.image.view(), Turn::quarter_right));
     CHECK(support::equal_pixels(
         rework(demo_file("label.png") + " --turn right --crop 3,4,20x10 ").image.view(),
-        must(convert(must(cropped(turned_first.view(), {3, 4, 20, 10})), Format::rgba8_srgb))
+        must(convert(must(cropped(turned_first.view(), {3, 4, 20, 10})), Format::rgba8_srgb,
+                     {.source_transfer = Transfer::linear}))
             .view()));
     // The same step twice, each with its own value.
     CHECK(support::equal_pixels(

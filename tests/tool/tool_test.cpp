@@ -55,7 +55,9 @@ TEST_CASE("bake makes a full rgba8-srgb chain by default, and peek and the libra
           TextureShape{.format = Format::rgba8_srgb, .width = 512, .height = 512, .levels = 10});
     const Picture picture = must(read_picture(demo_file("slate.png")));
     CHECK(support::equal_pixels(file.texture.image(0),
-                                must(convert(picture.image.view(), Format::rgba8_srgb)).view()));
+                                must(convert(picture.image.view(), Format::rgba8_srgb,
+                                             {.source_transfer = Transfer::linear}))
+                                    .view()));
     const json peek = run_json("peek " + out)[0];
     CHECK(peek["levels"] == 10);
     CHECK(peek["gpu_format"] == "rgba8-srgb");
@@ -83,8 +85,8 @@ TEST_CASE("bake's options change what they say") {
     CHECK(report["gpu_format"] == "rgba16-float");
     CHECK(must(read_texture(out)).info.supercompression == Supercompression::zlib);
     const Outcome doubtful =
-        run_ylat("bake " + demo_file("slate.png") + " -o " + out + " --as rgba8");
-    CHECK(doubtful.exit == 1);
+        run_ylat("bake " + demo_file("slate.png") + " -o " + out + " --as rgba8-unorm");
+    CHECK(doubtful.exit == 0);
     CHECK(contains(doubtful.err, "dark tones"));
     CHECK(must(read_texture(out)).texture.shape().format == Format::rgba8_unorm);
 }
@@ -135,7 +137,7 @@ TEST_CASE("draw warns of a sampler that does not fit, and shows the black surfac
         const Outcome outcome =
             run_ylat("draw panel " + flat + " --declare-levels 0..1000 --size 64x64 --api " + api +
                      " -o " + folder.path("p.png"));
-        CHECK(outcome.exit == 1);
+        CHECK(outcome.exit == 0);
         CHECK(contains(outcome.err, "OpenGL samples it as black"));
         const Picture picture = must(read_picture(folder.path("p.png")));
         CHECK(std::to_integer<int>(picture.image.view().row(32)[32 * 4 + 1]) == 0);

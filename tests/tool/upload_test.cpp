@@ -44,7 +44,7 @@ TEST_CASE("volumes and lines go up as well, and conversions are said") {
         line, support::random_texture(
                   {.format = Format::rgba8_unorm, .width = 16, .levels = 5, .is_1d = true}, 1)));
     CHECK(run_json("upload --api gl " + volume)["converted"] == false);
-    const json report = run_json("upload --api vulkan " + volume, 1);
+    const json report = run_json("upload --api vulkan " + volume);
     CHECK(report["gpu_format"] == "rgba8-unorm");
     CHECK(report["identical"] == true);
     CHECK(report["regions"][0]["depth"] == 4);
@@ -78,8 +78,7 @@ TEST_CASE("plans say what is converted, in batches, from a level on") {
     const json plan = run_json(
         "upload --plan webgl2 --staging 100000 --smallest-first "
         "--from-level 1 --role mask " +
-            demo_file("moss.png"),
-        1);
+        demo_file("moss.png"));
     CHECK(plan["gpu_format"] == "rgba8-unorm");  // no swizzles there
     CHECK(plan["swizzle"] == "rgba");
     REQUIRE(plan["batches"].size() >= 1);

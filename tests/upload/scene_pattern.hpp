@@ -29,7 +29,9 @@ inline yl::Texture scene_pattern(yl::Format format, std::uint32_t width, std::ui
                                   .width = width,
                                   .height = height,
                                   .levels = yl::full_level_count(width, height)}));
-    must(yl::convert(image.view(), texture.image(0)));
+    must(yl::convert(
+        image.view(), texture.image(0),
+        {.source_transfer = yl::Transfer::linear, .to_one_channel = yl::ToOneChannel::red}));
     must(yl::build_mips(texture));
     return texture;
 }

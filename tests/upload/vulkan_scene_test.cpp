@@ -47,7 +47,7 @@ Texture waves(std::uint32_t side, Format format) {
                 pixel[2] = 0.1F * static_cast<float>(face);
                 pixel[3] = 1;
             }
-        must(convert(image.view(), cube.image(0, 0, face)));
+        must(convert(image.view(), cube.image(0, 0, face), {.source_transfer = Transfer::linear}));
     }
     must(build_cube_mips(cube));
     return cube;

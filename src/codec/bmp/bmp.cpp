@@ -197,7 +197,8 @@ void expand_row(const Header& h, const std::byte* stored, std::byte* target) {
 
 /// Undoes run-length packing into one palette index for each pixel, bottom row first. Pixels that
 /// are skipped have index 0.
-Result<std::vector<std::uint8_t>> unpack_runs(ByteReader& reader, const Header& h) {
+Result<std::vector<std::uint8_t>> unpack_runs(ByteReader& reader, const Header& h,
+                                              PictureInfo& info) {
     std::vector<std::uint8_t> indices(std::size_t{h.width} * h.height);
     std::uint64_t x = 0;
     std::uint64_t y = 0;
@@ -210,6 +211,11 @@ Result<std::vector<std::uint8_t>> unpack_runs(ByteReader& reader, const Header& 
         return h.bits == 8 ? byte : static_cast<std::uint8_t>(i % 2 == 0 ? byte >> 4 : byte & 15);
     };
     while (y < h.height) {
+        const bool is_whole = y + 1 == h.height && x >= h.width;
+        if (is_whole && reader.left() < 2) {
+            info.remarks.emplace_back("the file ends without its end mark; no pixel is missing");
+            break;
+        }
         YL_TRY(const auto count, reader.read<std::uint8_t>());
         YL_TRY(const auto value, reader.read<std::uint8_t>());
         if (count > 0) {
@@ -236,7 +242,7 @@ Result<std::vector<std::uint8_t>> unpack_runs(ByteReader& reader, const Header& 
 }
 
 Status read_runs(ByteReader& reader, Header h, Picture& picture) {
-    YL_TRY(const auto indices, unpack_runs(reader, h));
+    YL_TRY(const auto indices, unpack_runs(reader, h, picture.info));
     h.bits = 8;
     for (std::uint32_t y = 0; y < h.height; ++y)
         expand_row(h, reinterpret_cast<const std::byte*>(indices.data()) + std::size_t{y} * h.width,
@@ -263,6 +269,12 @@ bool recognise(ByteSpan bytes) {
 Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     ByteReader reader(bytes);
     YL_TRY(Header h, read_header(reader));
+    if (h.pixel_offset < file_header_bytes + h.header_bytes)
+        return fail(ErrorKind::malformed,
+                    fmt::format("the pixels are said to begin at byte {}, within the headers of {} "
+                                "bytes",
+                                h.pixel_offset, file_header_bytes + h.header_bytes),
+                    10);
     YL_CHECK(reader.seek(h.pixel_offset));
     const bool runs = h.packing == Packing::rle8 || h.packing == Packing::rle4;
     if (!runs && CheckedSize(h.row_bytes()).value().value_or(0) * h.height > reader.left() &&

@@ -6,6 +6,7 @@
 #include <bit>
 
 #include "base/attempt.hpp"
+#include "base/text.hpp"
 
 namespace yl::exr {
 namespace {
@@ -43,8 +44,8 @@ Status read_channels(ByteReader& value, Header& h) {
         YL_TRY(const auto step_y, value.read<std::uint32_t>());
         if (type > 2 || step_x < 1 || step_y < 1 || step_x > 64 || step_y > 64)
             return fail(ErrorKind::malformed,
-                        fmt::format("channel {} has type {} and steps {} x {}", channel.name, type,
-                                    step_x, step_y));
+                        fmt::format("channel {} has type {} and steps {} x {}",
+                                    printable(channel.name), type, step_x, step_y));
         if (h.channels.size() == most_channels)
             return fail(ErrorKind::limit, "the file has too many channels");
         channel.type = static_cast<SampleType>(type);
@@ -93,12 +94,14 @@ Status read_attribute(const std::string& name, const std::string& type, ByteRead
 }
 
 Status check_header(const Header& h) {
-    static constexpr const char* lossy[] = {"PXR24", "B44", "B44A", "DWAA", "DWAB"};
+    static constexpr const char* lossy[] = {"B44", "B44A", "DWAA", "DWAB"};
+    constexpr auto first_lossy = static_cast<std::size_t>(Compression::b44);
     const auto compression = static_cast<std::size_t>(h.compression);
-    if (compression >= 5)
+    if (compression >= first_lossy)
         return fail(ErrorKind::unsupported, fmt::format("the lossy compression {} is not handled",
-                                                        compression < 10 ? lossy[compression - 5]
-                                                                         : "of an unknown number"));
+                                                        compression < first_lossy + std::size(lossy)
+                                                            ? lossy[compression - first_lossy]
+                                                            : "of an unknown number"));
     if (h.channels.empty())
         return fail(ErrorKind::malformed, "the header lists no channels");
     if (h.data.width() < 1 || h.data.height() < 1 || h.display.width() < 1 ||
@@ -114,7 +117,15 @@ Status check_header(const Header& h) {
 }  // namespace
 
 std::uint32_t Header::chunk_rows() const {
-    return compression == Compression::zip ? 16 : compression == Compression::piz ? 32 : 1;
+    switch (compression) {
+        case Compression::zip:
+        case Compression::pxr24:
+            return 16;
+        case Compression::piz:
+            return 32;
+        default:
+            return 1;
+    }
 }
 
 std::int64_t sample_count(std::int32_t step, std::int64_t first, std::int64_t last) {
@@ -147,7 +158,8 @@ Result<Header> read_header(ByteReader& reader) {
         YL_TRY(const ByteSpan data, reader.take(size));
         ByteReader value(data);
         if (auto status = read_attribute(name, type, value, h); !status) {
-            status.error().message = fmt::format("attribute {}: {}", name, status.error().message);
+            status.error().message =
+                fmt::format("attribute {}: {}", printable(name), status.error().message);
             status.error().offset = offset;
             return tl::unexpected(status.error());
         }

@@ -15,18 +15,32 @@ tl::unexpected<Error> damaged(const char* what) {
     return fail(ErrorKind::malformed, std::string("a PIZ chunk is damaged: ") + what);
 }
 
-/// Bits from the highest of each byte on; beyond the end there are none.
+/// Bits from the highest of each byte on; beyond the end they are 0, and `has` says so.
 class Bits {
  public:
     explicit Bits(ByteSpan data) : data_(data) {}
 
     [[nodiscard]] bool has(std::size_t count) const { return next_ + count <= data_.size() * 8; }
 
+    /// The next bits, up to 57 of them, without taking them.
+    [[nodiscard]] std::uint64_t peek(std::size_t count) const {
+        const std::size_t first = next_ / 8;
+        std::uint64_t word = 0;
+        if (first + 8 <= data_.size()) {
+            word = load<std::uint64_t, std::endian::big>(data_.data() + first);
+        } else {
+            for (std::size_t i = 0; i < 8; ++i)
+                word = word << 8 |
+                       (first + i < data_.size() ? std::to_integer<std::uint64_t>(data_[first + i])
+                                                 : 0);
+        }
+        return word << next_ % 8 >> (64 - count);
+    }
+    void skip(std::size_t count) { next_ += count; }
+
     std::uint32_t take(std::size_t count) {
-        std::uint32_t value = 0;
-        for (std::size_t i = 0; i < count; ++i, ++next_)
-            value = value << 1 |
-                    (std::to_integer<std::uint32_t>(data_[next_ / 8]) >> (7 - next_ % 8) & 1);
+        const auto value = static_cast<std::uint32_t>(peek(count));
+        skip(count);
         return value;
     }
 
@@ -38,7 +52,7 @@ class Bits {
 };
 
 /// Canonical codes of up to 58 bits: among codes of one length the symbols rise; longer codes begin
-/// with smaller numbers.
+/// with smaller numbers. Short ones, nearly all, are looked up by their first bits.
 class PizCodes {
  public:
     /// Reads the lengths of the symbols first .. last, six bits each; 59 to 62 stand for two to
@@ -61,44 +75,89 @@ class PizCodes {
                 return damaged("its code lengths lead beyond the last symbol");
             symbol += zeros - 1;
         }
-        return PizCodes(lengths);
+        return PizCodes(lengths, first, last);
     }
 
     /// The next symbol, or -1.
-    int next(Bits& bits) const {
-        std::uint64_t code = 0;
-        for (std::size_t length = 1; length <= longest_code && bits.has(1); ++length) {
-            code = code << 1 | bits.take(1);
-            if (code >= first_code_[length] && code - first_code_[length] < counts_[length])
-                return static_cast<int>(
-                    symbols_[first_symbol_[length] +
-                             static_cast<std::size_t>(code - first_code_[length])]);
+    [[nodiscard]] int next(Bits& bits) const {
+        const Short found = short_codes_[bits.peek(short_bits)];
+        if (found.length != 0) {
+            if (!bits.has(found.length))
+                return -1;
+            bits.skip(found.length);
+            return static_cast<int>(found.symbol);
         }
-        return -1;
+        return next_long(bits);
     }
 
  private:
-    explicit PizCodes(const std::vector<std::uint8_t>& lengths) {
-        for (const std::uint8_t length : lengths)
-            ++counts_[length];
+    static constexpr std::size_t short_bits = 13;
+
+    struct Short {
+        std::uint32_t symbol = 0;
+        std::uint32_t length = 0;  ///< 0: the code is longer, or there is none
+    };
+
+    PizCodes(const std::vector<std::uint8_t>& lengths, std::size_t first, std::size_t last) {
+        for (std::size_t symbol = first; symbol <= last; ++symbol)
+            ++counts_[lengths[symbol]];
         counts_[0] = 0;
         std::uint64_t code = 0;
         for (std::size_t length = longest_code; length > 0; --length) {
             first_code_[length] = code;
             code = (code + counts_[length]) >> 1;
         }
+        std::size_t total = 0;
         for (std::size_t length = 1; length <= longest_code; ++length) {
-            first_symbol_[length] = symbols_.size();
-            for (std::size_t symbol = 0; symbol < lengths.size(); ++symbol)
-                if (lengths[symbol] == length)
-                    symbols_.push_back(static_cast<std::uint32_t>(symbol));
+            first_symbol_[length] = total;
+            total += static_cast<std::size_t>(counts_[length]);
         }
+        symbols_.resize(total);
+        auto place = first_symbol_;
+        for (std::size_t symbol = first; symbol <= last; ++symbol)
+            if (lengths[symbol] != 0)
+                symbols_[place[lengths[symbol]]++] = static_cast<std::uint32_t>(symbol);
+        fill_short_codes();
+    }
+
+    void fill_short_codes() {
+        short_codes_.resize(std::size_t{1} << short_bits);
+        for (std::size_t length = 1; length <= short_bits; ++length)
+            for (std::uint64_t i = 0; i < counts_[length]; ++i) {
+                // Damaged tables have more codes than there is room for.
+                const std::uint64_t begin = (first_code_[length] + i) << (short_bits - length);
+                const std::uint64_t end = begin + (std::uint64_t{1} << (short_bits - length));
+                const std::uint32_t symbol =
+                    symbols_[first_symbol_[length] + static_cast<std::size_t>(i)];
+                for (std::uint64_t at = begin;
+                     at < std::min<std::uint64_t>(end, short_codes_.size()); ++at)
+                    if (short_codes_[at].length == 0)
+                        short_codes_[at] = {symbol, static_cast<std::uint32_t>(length)};
+            }
+    }
+
+    int next_long(Bits& bits) const {
+        std::uint64_t code = bits.peek(short_bits);
+        Bits rest = bits;
+        rest.skip(short_bits);
+        for (std::size_t length = short_bits + 1; length <= longest_code && bits.has(length);
+             ++length) {
+            code = code << 1 | rest.take(1);
+            if (code >= first_code_[length] && code - first_code_[length] < counts_[length]) {
+                bits.skip(length);
+                return static_cast<int>(
+                    symbols_[first_symbol_[length] +
+                             static_cast<std::size_t>(code - first_code_[length])]);
+            }
+        }
+        return -1;
     }
 
     std::array<std::uint64_t, longest_code + 1> counts_{};
     std::array<std::uint64_t, longest_code + 1> first_code_{};
     std::array<std::size_t, longest_code + 1> first_symbol_{};
     std::vector<std::uint32_t> symbols_;  ///< by length, then by number
+    std::vector<Short> short_codes_;      ///< by their first bits
 };
 
 Result<std::vector<std::uint16_t>> decode_symbols(ByteSpan packed, std::size_t size) {
@@ -117,22 +176,22 @@ Result<std::vector<std::uint16_t>> decode_symbols(ByteSpan packed, std::size_t s
     if (bit_count > coded.size() * 8)
         return damaged("its codes end early");
     Bits bits(coded);
-    std::vector<std::uint16_t> values;
-    values.reserve(size);
-    while (values.size() < size) {
+    std::vector<std::uint16_t> values(size);
+    for (std::size_t at = 0; at < size;) {
         const int symbol = codes.next(bits);
         if (symbol < 0)
             return damaged("a code is unknown");
         if (static_cast<std::uint32_t>(symbol) != last) {  // the last symbol stands for runs
-            values.push_back(static_cast<std::uint16_t>(symbol));
+            values[at++] = static_cast<std::uint16_t>(symbol);
             continue;
         }
-        if (!bits.has(8) || values.empty())
+        if (!bits.has(8) || at == 0)
             return damaged("a run has no length or no value");
-        const std::uint32_t run = bits.take(8);
-        if (run > size - values.size())
+        const std::size_t run = bits.take(8);
+        if (run > size - at)
             return damaged("a run is too long");
-        values.insert(values.end(), run, values.back());
+        std::fill_n(values.begin() + static_cast<std::ptrdiff_t>(at), run, values[at - 1]);
+        at += run;
     }
     return values;
 }

@@ -1,4 +1,4 @@
-// Reading OpenEXR: single-part scan lines and tiles, lossless compression.
+// Reading OpenEXR: single-part scan lines and tiles, lossless compression and PXR24.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -9,6 +9,7 @@
 #include <yl/numeric.hpp>
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
+#include "base/text.hpp"
 #include "codec/exr/exr.hpp"
 #include "codec/exr/header.hpp"
 #include "codec/exr/piz.hpp"
@@ -118,6 +119,16 @@ Result<std::vector<std::byte>> unpack_piz_rows(ByteSpan packed, const Header& h,
     return rows;
 }
 
+/// The runs of samples of a chunk, row by row and in each channel by channel.
+std::vector<SampleRun> sample_runs(const Header& h, const Area& area) {
+    std::vector<SampleRun> runs;
+    for (std::int64_t y = area.y0; y <= area.y1; ++y)
+        for (const Channel& c : h.channels)
+            if (sample_count(c.step_y, y, y) != 0)
+                runs.push_back({area.columns(c), c.type});
+    return runs;
+}
+
 Result<std::vector<std::byte>> unpack(ByteSpan packed, const Header& h, const Area& area,
                                       std::size_t size) {
     if (packed.size() == size ||
@@ -129,6 +140,8 @@ Result<std::vector<std::byte>> unpack(ByteSpan packed, const Header& h, const Ar
     }
     if (h.compression == Compression::rle)
         return unpack_rle(packed, size);
+    if (h.compression == Compression::pxr24)
+        return unpack_pxr24(packed, sample_runs(h, area), size);
     if (h.compression == Compression::piz)
         return unpack_piz_rows(packed, h, area, size);
     return unpack_zip(packed, size);
@@ -172,9 +185,9 @@ class Reader {
             plane.columns = sample_count(channel.step_x, h_.data.x0, h_.data.x1);
             plane.rows = sample_count(channel.step_y, h_.data.y0, h_.data.y1);
             if (plane.columns <= 0 || plane.rows <= 0)
-                return fail(
-                    ErrorKind::malformed,
-                    fmt::format("the data window has no sample of channel {}", channel.name));
+                return fail(ErrorKind::malformed,
+                            fmt::format("the data window has no sample of channel {}",
+                                        printable(channel.name)));
             plane.samples.resize(static_cast<std::size_t>(plane.columns * plane.rows));
         }
         YL_CHECK(read_chunks(chunks));
@@ -203,6 +216,9 @@ class Reader {
         if (has_alpha())
             picture.alpha = AlphaMode::premultiplied;
         picture.info.file_channels = static_cast<std::uint32_t>(h_.channels.size());
+        if (h_.compression == Compression::pxr24 && !all_half)
+            picture.info.remarks.emplace_back(
+                "PXR24 has kept 24 bits of each number in single precision");
         if (h_.channels.size() > planes_.size())
             picture.info.remarks.push_back(fmt::format("{} of the file's {} channels were read",
                                                        planes_.size(), h_.channels.size()));

@@ -70,6 +70,38 @@ Result<std::vector<std::byte>> unpack_zip(ByteSpan packed, std::size_t size) {
     return undo_differences(bytes);
 }
 
+Result<std::vector<std::byte>> unpack_pxr24(ByteSpan packed, const std::vector<SampleRun>& runs,
+                                            std::size_t size) {
+    const auto planes_of = [](SampleType type) -> std::size_t {
+        return type == SampleType::half ? 2 : type == SampleType::single ? 3 : 4;
+    };
+    std::size_t stored = 0;
+    for (const SampleRun& run : runs)
+        stored += run.count * planes_of(run.type);
+    std::vector<std::byte> bytes(stored);
+    if (auto status = unpack_zlib(packed, bytes); !status)
+        return fail(status.error().kind, "a chunk's " + status.error().message);
+    std::vector<std::byte> rows;
+    rows.reserve(size);
+    const std::byte* next = bytes.data();
+    for (const SampleRun& run : runs) {
+        const std::size_t planes = planes_of(run.type);
+        const std::size_t sample_bytes = run.type == SampleType::half ? 2 : 4;
+        std::uint32_t value = 0;  // in the highest bits of its sample
+        for (std::size_t i = 0; i < run.count; ++i) {
+            std::uint32_t difference = 0;
+            for (std::size_t plane = 0; plane < planes; ++plane)
+                difference |= std::to_integer<std::uint32_t>(next[plane * run.count + i])
+                              << 8 * (sample_bytes - 1 - plane);
+            value += difference;
+            for (std::size_t b = 0; b < sample_bytes; ++b)
+                rows.push_back(static_cast<std::byte>(value >> 8 * b));
+        }
+        next += planes * run.count;
+    }
+    return rows;
+}
+
 Result<std::vector<std::byte>> pack_zip(ByteSpan raw, int effort) {
     return pack_zlib(apply_differences(raw), 1 + std::clamp(effort, 0, 10));
 }

@@ -16,6 +16,7 @@
 #include <cmath>
 
 #include "base/attempt.hpp"
+#include "base/text.hpp"
 #include "codec/picture_format.hpp"
 
 namespace yl {
@@ -58,11 +59,10 @@ Result<std::string> read_line(ByteReader& reader) {
 std::optional<double> number_after(const std::string& line, std::string_view key) {
     if (!line.starts_with(key))
         return {};
-    const char* begin = line.data() + key.size();
-    while (*begin == ' ')
-        ++begin;
+    const std::string_view number =
+        without_plus(trimmed(std::string_view(line).substr(key.size())));
     double value = 0;
-    return std::from_chars(begin, line.data() + line.size(), value).ec == std::errc{}
+    return std::from_chars(number.data(), number.data() + number.size(), value).ec == std::errc{}
                ? std::optional(value)
                : std::nullopt;
 }
@@ -81,7 +81,7 @@ Status parse_resolution(const std::string& line, Header& h) {
         return fail(
             ErrorKind::malformed,
             fmt::format("the resolution '{}' is not understood; it looks like '-Y 512 +X 1024'",
-                        line.substr(0, 40)));
+                        printable(line, 40)));
     const int x = axis[0] == 'X' ? 0 : 1;
     h.rows = length[0];
     h.columns = length[1];
@@ -103,11 +103,12 @@ Result<Header> read_header(ByteReader& reader) {
             h.exposure *= *exposure;
         if (!line.starts_with("FORMAT="))
             continue;
-        h.is_xyz = line == "FORMAT=32-bit_rle_xyze";
-        if (!h.is_xyz && line != "FORMAT=32-bit_rle_rgbe")
+        const std::string_view format = trimmed(std::string_view(line).substr(7));
+        h.is_xyz = format == "32-bit_rle_xyze";
+        if (!h.is_xyz && format != "32-bit_rle_rgbe")
             return fail(ErrorKind::unsupported,
                         fmt::format("'{}' is not handled; 32-bit_rle_rgbe and 32-bit_rle_xyze are",
-                                    line.substr(0, 60)));
+                                    printable(line)));
     }
     YL_TRY(const std::string resolution, read_line(reader));
     YL_CHECK(parse_resolution(resolution, h));

@@ -53,7 +53,8 @@ void RowAssembler<Sample>::write_rows_to(std::uint32_t end) {
         const Sample* rows[4] = {};
         for (std::size_t c = 0; c < planes_.size(); ++c) {
             const auto from = upsamplers_[c].rows_for(next_row_);
-            rows[c] = upsamplers_[c].row(planes_[c].row(from.near), planes_[c].row(from.far));
+            rows[c] =
+                upsamplers_[c].row(planes_[c].row(from.near), planes_[c].row(from.far), next_row_);
         }
         auto* pixels = reinterpret_cast<Sample*>(target_.row(next_row_).data());
         if constexpr (sizeof(Sample) == 1)

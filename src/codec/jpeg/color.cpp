@@ -100,7 +100,7 @@ typename Upsampler<Sample>::Rows Upsampler<Sample>::rows_for(std::uint32_t y) co
 }
 
 template <class Sample>
-const Sample* Upsampler<Sample>::row(const Sample* near, const Sample* far) {
+const Sample* Upsampler<Sample>::row(const Sample* near, const Sample* far, std::uint32_t y) {
     if (row_.empty())
         return near;
     const std::size_t count = component_.width;
@@ -111,8 +111,8 @@ const Sample* Upsampler<Sample>::row(const Sample* near, const Sample* far) {
             samples[x] = static_cast<std::uint16_t>(3 * near[x] + far[x]);
     else
         std::copy_n(near, count, samples);
-    if (!half_width_)
-        return repeat_samples(samples, scale);
+    if (!half_width_)  // halves go down in even rows and up in odd ones, so that none prevails
+        return repeat_samples(samples, scale, scale == 1 ? 0 : 1 + static_cast<int>(y % 2));
     blended_.front() = samples[0];
     blended_.back() = samples[count - 1];
     if constexpr (sizeof(Sample) == 1)
@@ -123,10 +123,11 @@ const Sample* Upsampler<Sample>::row(const Sample* near, const Sample* far) {
 }
 
 template <class Sample>
-const Sample* Upsampler<Sample>::repeat_samples(const std::uint16_t* samples, int scale) {
+const Sample* Upsampler<Sample>::repeat_samples(const std::uint16_t* samples, int scale,
+                                                int rounding) {
     for (std::uint32_t x = 0; x < frame_.width; ++x) {
         const std::uint32_t from = std::min(x * component_.h / frame_.max_h, component_.width - 1);
-        row_[x] = static_cast<Sample>((samples[from] + scale / 2) / scale);
+        row_[x] = static_cast<Sample>((samples[from] + rounding) / scale);
     }
     return row_.data();
 }

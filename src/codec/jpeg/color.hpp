@@ -35,11 +35,12 @@ class Upsampler {
     };
     [[nodiscard]] Rows rows_for(std::uint32_t y) const;
 
-    /// The row made of those two. It is valid until the next call, or as long as `near`.
-    [[nodiscard]] const Sample* row(const Sample* near, const Sample* far);
+    /// Row `y` of pixels, made of those two. It is valid until the next call, or as long as `near`.
+    [[nodiscard]] const Sample* row(const Sample* near, const Sample* far, std::uint32_t y);
 
  private:
-    [[nodiscard]] const Sample* repeat_samples(const std::uint16_t* samples, int scale);
+    [[nodiscard]] const Sample* repeat_samples(const std::uint16_t* samples, int scale,
+                                               int rounding);
 
     const Frame& frame_;
     const Component& component_;

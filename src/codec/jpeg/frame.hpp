@@ -33,7 +33,9 @@ enum Marker : std::uint8_t {
     sos = 0xDA,
     dqt = 0xDB,
     dri = 0xDD,
+    app0 = 0xE0,
     app1 = 0xE1,
+    app2 = 0xE2,
     app14 = 0xEE,
 };
 

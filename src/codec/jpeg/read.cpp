@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 
 #include "base/attempt.hpp"
 #include "codec/exif.hpp"
@@ -9,6 +10,7 @@
 #include "codec/jpeg/frame.hpp"
 #include "codec/jpeg/scan.hpp"
 #include "codec/picture_format.hpp"
+#include "codec/profile.hpp"
 
 namespace yl::jpeg {
 namespace {
@@ -22,13 +24,16 @@ class CoefficientStore {
     explicit CoefficientStore(const Frame& frame) : frame_(frame) {}
 
     /// How much memory holds both these coefficients, at its end, and the rows of pixels that
-    /// take their place from the beginning on.
+    /// take their place from the beginning on. Once row u of the units is decoded, the pixels of u
+    /// + 1 of them may be written while the coefficients of the rows behind it are still needed;
+    /// what that takes grows or falls evenly with u, so the first row and the last but one decide.
     [[nodiscard]] std::size_t shared_bytes(std::size_t pixel_row_bytes) const {
         const std::size_t rows = frame_.units_y;
         const std::size_t row_bytes = frame_.row_blocks * sizeof(Block);
-        const std::size_t unit_rows = frame_.max_v * block_side;
+        const std::size_t unit_pixels = frame_.max_v * block_side * pixel_row_bytes;
         return std::max({frame_.height * pixel_row_bytes, rows * row_bytes,
-                         (rows - 1) * row_bytes + unit_rows * pixel_row_bytes}) +
+                         (rows - 1) * row_bytes + unit_pixels,
+                         row_bytes + (rows - 1) * unit_pixels}) +
                sizeof(Block);
     }
 
@@ -68,6 +73,7 @@ class Reader {
     /// The next marker with its segment; fill bytes before it are passed over.
     Result<Segment> next_segment() {
         Segment segment;
+        pass_stray_bytes();
         segment.offset = reader_.offset();
         YL_TRY(auto byte, reader_.read<std::uint8_t>());
         if (byte != 0xFF)
@@ -106,6 +112,14 @@ class Reader {
                                               : Status{};
         if (!status)
             return placed(status.error());
+        if (segment.marker == app0 &&
+            as_text(segment.data).starts_with(std::string_view("JFIF\0", 5)))
+            has_jfif_ = true;
+        constexpr std::string_view profile_mark("ICC_PROFILE\0", 12);
+        if (segment.marker == app2 && as_text(segment.data).starts_with(profile_mark) &&
+            segment.data.size() > profile_mark.size() + 2)  // its number, and how many there are
+            profile_pieces_.emplace(std::to_integer<int>(segment.data[profile_mark.size()]),
+                                    segment.data.subspan(profile_mark.size() + 2));
         if (segment.marker == app14 && as_text(segment.data).starts_with("Adobe") &&
             segment.data.size() >= 12)
             adobe_transform_ = std::to_integer<int>(segment.data[11]);
@@ -242,7 +256,14 @@ class Reader {
     /// The next scan; nothing at the picture's end.
     Result<std::optional<Scan>> next_scan() {
         while (true) {
-            YL_TRY(const Segment segment, next_segment());
+            auto found = next_segment();
+            if (!found && scans_ > 0 && reader_.left() == 0 && is_complete()) {
+                remarks_.emplace_back("the file ends without its end marker; no pixel is missing");
+                return std::nullopt;
+            }
+            if (!found)
+                return tl::unexpected(found.error());
+            const Segment segment = *found;
             if (segment.marker == eoi)
                 return std::nullopt;
             if (segment.marker == sos) {
@@ -267,7 +288,21 @@ class Reader {
         }
         YL_CHECK(reader_.skip(*length));
         skip_to_marker();
+        for (const ScanComponent& component : scan.components)
+            std::fill(coefficient_bits_[component.index].begin() + scan.first,
+                      coefficient_bits_[component.index].begin() + scan.last + 1, scan.low);
         return {};
+    }
+
+    /// Whether every coefficient has been sent to its last bit.
+    [[nodiscard]] bool is_complete() const {
+        const auto all_sent = [](const auto& bits) {
+            return std::all_of(bits.begin(), bits.end(), [](int low) { return low == 0; });
+        };
+        return std::all_of(
+            coefficient_bits_.begin(),
+            coefficient_bits_.begin() + static_cast<std::ptrdiff_t>(frame_.components.size()),
+            all_sent);
     }
 
     /// Before memory is taken: every block has at least one bit in the file.
@@ -300,6 +335,7 @@ class Reader {
             start.memory = coefficients.shared_bytes(std::size_t{frame_.width} * start.channels *
                                                      sizeof(Sample));
         YL_TRY(Picture picture, start_picture(start, options_));
+        take_profile_pieces(picture);
         picture.info.file_bits = frame_.bits;
         picture.info.file_channels = static_cast<std::uint32_t>(frame_.components.size());
         picture.info.is_interlaced = frame_.progressive;
@@ -323,6 +359,7 @@ class Reader {
             picture.info.remarks.push_back("the picture is incomplete: " +
                                            decoded.error().sentence());
         }
+        picture.info.remarks.insert(picture.info.remarks.end(), remarks_.begin(), remarks_.end());
         if (!flows)
             assemble(coefficients, assembler);
         YL_CHECK(turn_upright(picture, orientation_, options_));
@@ -381,6 +418,17 @@ class Reader {
             assembler.set_steps(c, frame_.components[c].steps);
     }
 
+    void take_profile_pieces(Picture& picture) const {
+        if (profile_pieces_.empty())
+            return;
+        std::vector<std::byte> profile;
+        for (const auto& [number, piece] : profile_pieces_)
+            profile.insert(profile.end(), piece.begin(), piece.end());
+        std::string name = profile_description(profile);
+        take_profile(picture.info, std::move(name), std::move(profile));
+        settle_transfer(picture, options_);
+    }
+
     /// Some writers leave bytes between the coded data and the next marker.
     void skip_to_marker() {
         std::size_t at = reader_.offset();
@@ -393,12 +441,30 @@ class Reader {
         static_cast<void>(reader_.seek(at + 1 < file_.size() ? at : file_.size()));
     }
 
+    /// Bytes between two segments that belong to neither; where no marker follows they are left.
+    void pass_stray_bytes() {
+        const std::size_t begin = reader_.offset();
+        if (begin >= file_.size() || file_[begin] == std::byte{0xFF})
+            return;
+        skip_to_marker();
+        if (reader_.left() == 0) {
+            static_cast<void>(reader_.seek(begin));
+            return;
+        }
+        const std::size_t count = reader_.offset() - begin;
+        remarks_.push_back(fmt::format("{} stray byte{} before a marker {} passed over", count,
+                                       count == 1 ? "" : "s", count == 1 ? "was" : "were"));
+    }
+
     [[nodiscard]] ColorModel color_model() const {
         const auto& components = frame_.components;
         if (components.size() == 1)
             return ColorModel::gray;
         if (components.size() == 4)
             return adobe_transform_ == 2 ? ColorModel::ycck : ColorModel::cmyk;
+        // JFIF knows no other colours than these, whatever a second marker says.
+        if (has_jfif_)
+            return ColorModel::ycc;
         if (adobe_transform_)
             return *adobe_transform_ == 0 ? ColorModel::rgb : ColorModel::ycc;
         const bool named_rgb =
@@ -416,7 +482,19 @@ class Reader {
     std::uint32_t restart_interval_ = 0;
     std::optional<int> adobe_transform_;
     std::optional<Turn> orientation_;
+    bool has_jfif_ = false;
+    std::map<int, ByteSpan> profile_pieces_;  ///< by number (ICC.1, annex B.4)
+    /// Of each component and coefficient: bits that are still to be sent, or that none was.
+    std::array<std::array<int, block_size>, 4> coefficient_bits_ = none_sent();
+    std::vector<std::string> remarks_;
     int scans_ = 0;
+
+    static std::array<std::array<int, block_size>, 4> none_sent() {
+        std::array<std::array<int, block_size>, 4> bits{};
+        for (auto& component : bits)
+            component.fill(-1);
+        return bits;
+    }
 };
 
 bool recognise(ByteSpan bytes) {

@@ -6,13 +6,16 @@
 
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
+#include "base/text.hpp"
 #include "base/zlib_stream.hpp"
 #include "codec/exif.hpp"
+#include "codec/gamma.hpp"
 #include "codec/picture_format.hpp"
 #include "codec/png/chunks.hpp"
 #include "codec/png/expand.hpp"
 #include "codec/png/filter.hpp"
 #include "codec/png/png.hpp"
+#include "codec/profile.hpp"
 
 namespace yl::png {
 namespace {
@@ -29,6 +32,10 @@ struct Parsed {
     std::optional<Transfer> declared_transfer;
     int transfer_rank =
         0;  ///< of the chunk that declared it; cICP counts more than iCCP, sRGB and gAMA
+    std::string profile_name;
+    std::vector<std::byte> profile;
+    std::optional<double> gamma;       ///< declared, neither linear nor that of sRGB
+    bool has_other_primaries = false;  ///< than those of BT.709, by chunk cHRM
     std::optional<Turn> orientation;
     PictureInfo info;
 };
@@ -57,11 +64,17 @@ Status parse_transparency(const Chunk& chunk, Parsed& parsed) {
                         chunk.data.size()),
             chunk.offset);
     };
+    const auto remark_surplus = [&](std::size_t needed) {
+        if (chunk.data.size() > needed)
+            parsed.info.remarks.push_back(
+                fmt::format("chunk tRNS has {} bytes more than it needs, which were ignored",
+                            chunk.data.size() - needed));
+        return std::min(chunk.data.size(), needed);
+    };
     if (parsed.header.color == ColorType::palette) {
-        if (chunk.data.size() > meaning.palette_size)
-            return wrong_size();
         meaning.palette_has_alpha = true;
-        for (std::size_t i = 0; i < chunk.data.size(); ++i)
+        const std::size_t entries = remark_surplus(meaning.palette_size);
+        for (std::size_t i = 0; i < entries; ++i)
             meaning.palette[i][3] = std::to_integer<std::uint8_t>(chunk.data[i]);
         return {};
     }
@@ -71,8 +84,9 @@ Status parse_transparency(const Chunk& chunk, Parsed& parsed) {
             "chunk tRNS in a picture with an alpha channel was ignored");
         return {};
     }
-    if (chunk.data.size() != samples * 2)
+    if (chunk.data.size() < samples * 2)
         return wrong_size();
+    remark_surplus(samples * 2);
     const std::uint32_t mask = (1U << parsed.header.bits) - 1U;
     meaning.transparent.emplace();
     for (std::size_t c = 0; c < samples; ++c)
@@ -99,9 +113,26 @@ void parse_gamma(const Chunk& chunk, Parsed& parsed) {
         declare(parsed, Transfer::linear, gamma_rank);
     } else if (gamma > 44000 && gamma < 47000) {
         declare(parsed, Transfer::srgb, gamma_rank);
-    } else if (parsed.transfer_rank <= gamma_rank) {
-        parsed.info.remarks.push_back(
-            fmt::format("a gamma of {:.5f} is declared and was taken as sRGB", gamma / 100000.0));
+    } else if (gamma == 0) {
+        parsed.info.remarks.emplace_back("a gamma of 0 is declared, which means nothing");
+    } else {
+        parsed.gamma = gamma / 100000.0;
+    }
+}
+
+/// Primaries and white of BT.709, in the order of chunk cHRM and times 100,000.
+constexpr std::array<std::uint32_t, 8> bt709_primaries_and_white = {31270, 32900, 64000, 33000,
+                                                                    30000, 60000, 15000, 6000};
+
+void parse_chromaticities(const Chunk& chunk, Parsed& parsed) {
+    constexpr std::uint32_t slack = 500;  // files round to two or three places
+    if (chunk.data.size() != 4 * bt709_primaries_and_white.size())
+        return;
+    for (std::size_t i = 0; i < bt709_primaries_and_white.size(); ++i) {
+        const auto place = load<std::uint32_t, std::endian::big>(chunk.data.data() + 4 * i);
+        const std::uint32_t usual = bt709_primaries_and_white[i];
+        if (place > usual + slack || place + slack < usual)
+            parsed.has_other_primaries = true;
     }
 }
 
@@ -116,12 +147,17 @@ void parse_code_points(const Chunk& chunk, Parsed& parsed) {
         declare(parsed, Transfer::linear, code_points_rank);
     if (transfer == srgb_transfer)
         declare(parsed, Transfer::srgb, code_points_rank);
-    if (transfer != linear_transfer && transfer != srgb_transfer)
-        parsed.info.remarks.push_back(fmt::format(
-            "transfer function {} of H.273 is declared and was taken as sRGB", transfer));
-    if (primaries != bt709_primaries)
-        parsed.info.remarks.push_back(fmt::format(
-            "colour primaries {} of H.273 are declared and were taken as BT.709", primaries));
+    parsed.transfer_rank = code_points_rank;
+    if (transfer != linear_transfer && transfer != srgb_transfer) {
+        parsed.declared_transfer.reset();
+        parsed.info.unapplied = fmt::format("transfer function {} of H.273", transfer);
+        parsed.info.remarks.push_back(parsed.info.unapplied + " is declared and was taken as sRGB");
+    }
+    if (primaries != bt709_primaries) {
+        parsed.info.unapplied = fmt::format("the colour primaries {} of H.273", primaries);
+        parsed.info.remarks.push_back(parsed.info.unapplied +
+                                      " are declared and were taken as BT.709");
+    }
 }
 
 void parse_profile(const Chunk& chunk, Parsed& parsed) {
@@ -130,16 +166,13 @@ void parse_profile(const Chunk& chunk, Parsed& parsed) {
     const std::size_t end = text.find('\0');
     if (end == std::string_view::npos || end == 0 || end > 79 || end + 2 > text.size())
         return;
-    parsed.info.color_profile_name = text.substr(0, end);
+    parsed.profile_name = printable(text.substr(0, end), 79);
     for (const std::size_t size : sizes)
         if (auto profile = unpack_zlib_within(chunk.data.subspan(end + 2), size)) {
-            parsed.info.color_profile = std::move(*profile);
+            parsed.profile = std::move(*profile);
             break;
         }
-    declare(parsed, Transfer::srgb, profile_rank);
-    parsed.info.remarks.push_back(
-        fmt::format("the colour profile '{}' was kept, not applied; colours were taken as sRGB",
-                    parsed.info.color_profile_name));
+    parsed.transfer_rank = std::max(parsed.transfer_rank, profile_rank);
 }
 
 void parse_density(const Chunk& chunk, Parsed& parsed) {
@@ -157,6 +190,8 @@ Status parse_ancillary(const Chunk& chunk, Parsed& parsed) {
         declare(parsed, Transfer::srgb, srgb_rank);
     if (chunk.type == chunk_type("gAMA"))
         parse_gamma(chunk, parsed);
+    if (chunk.type == chunk_type("cHRM"))
+        parse_chromaticities(chunk, parsed);
     if (chunk.type == chunk_type("cICP"))
         parse_code_points(chunk, parsed);
     if (chunk.type == chunk_type("iCCP"))
@@ -188,6 +223,10 @@ Result<Parsed> parse(ByteSpan bytes) {
         entry = {0, 0, 0, 255};
     YL_TRY(parsed.header, parse_header(first));
     while (true) {
+        if (reader.left() == 0 && !parsed.image_data.empty()) {
+            parsed.info.remarks.emplace_back("the file ends without its chunk IEND");
+            break;
+        }
         YL_TRY(const Chunk chunk, read_chunk(reader));
         if (!chunk.checksum_holds) {
             if (!chunk.is_ancillary())
@@ -223,8 +262,8 @@ Result<Parsed> parse(ByteSpan bytes) {
     return parsed;
 }
 
-/// Decompresses all image data into exactly `target`.
-Status inflate(const Parsed& parsed, std::span<std::byte> target) {
+/// Decompresses all image data into `target`, which they have to fill.
+Status inflate(Parsed& parsed, std::span<std::byte> target) {
     std::vector<std::byte> joined;
     ByteSpan data = parsed.image_data.front();
     if (parsed.image_data.size() > 1) {
@@ -235,10 +274,13 @@ Status inflate(const Parsed& parsed, std::span<std::byte> target) {
             joined.insert(joined.end(), piece.begin(), piece.end());
         data = joined;
     }
-    auto unpacked = unpack_zlib(data, target);
-    if (!unpacked)
-        return fail(unpacked.error().kind, "the image " + unpacked.error().message,
+    const auto surplus = unpack_zlib_start(data, target);
+    if (!surplus)
+        return fail(surplus.error().kind, "the image " + surplus.error().message,
                     parsed.image_offset);
+    if (*surplus > 0)
+        parsed.info.remarks.push_back(fmt::format(
+            "the image data hold {} bytes more than the rows need, which were ignored", *surplus));
     return {};
 }
 
@@ -254,7 +296,7 @@ Result<RowFilter> row_filter(std::byte stored, const Parsed& parsed, std::uint64
 /// Rows in order. The stored rows are decompressed to the end of the pixels' own memory and
 /// expanded towards its beginning; the space before a stored row always suffices for the expanded
 /// rows up to it, so that no second picture's worth of memory is needed.
-Result<Buffer> decode_plain(const Parsed& parsed, RowExpander& expander, std::size_t expanded_row) {
+Result<Buffer> decode_plain(Parsed& parsed, RowExpander& expander, std::size_t expanded_row) {
     const Header& header = parsed.header;
     const std::size_t height = header.height;
     const auto row_bytes = static_cast<std::size_t>(header.row_bytes(header.width));
@@ -326,8 +368,7 @@ Status decode_pass(const Parsed& parsed, RowExpander& expander, const Pass& pass
     return {};
 }
 
-Result<Buffer> decode_interlaced(const Parsed& parsed, RowExpander& expander,
-                                 std::size_t expanded_row) {
+Result<Buffer> decode_interlaced(Parsed& parsed, RowExpander& expander, std::size_t expanded_row) {
     const Header& header = parsed.header;
     YL_TRY(Buffer pixels, Buffer::allocate(header.height * expanded_row));
     std::uint64_t total = 0;
@@ -366,6 +407,18 @@ Status check_claim(const Parsed& parsed, Format format, const ReadLimits& limits
     return {};
 }
 
+/// Colours that a gamma of its own has encoded become sRGB (PNG, third edition, section 13.13).
+void apply_declared_gamma(const Parsed& parsed, Picture& picture) {
+    const bool is_color = picture.transfer == Transfer::srgb;
+    if (!parsed.gamma || parsed.transfer_rank != 0 || !is_color)
+        return;
+    picture.info.leaves_transfer_open = false;
+    apply_gamma(picture.image.view(), *parsed.gamma);
+    picture.info.transfer_reason = fmt::format(
+        "colours were converted to sRGB from the declared gamma of {:.5f}", *parsed.gamma);
+    picture.info.remarks.push_back(picture.info.transfer_reason);
+}
+
 }  // namespace
 
 bool recognise(ByteSpan bytes) {
@@ -379,20 +432,35 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     const Header& header = parsed.header;
     RowExpander expander(header, parsed.meaning, options.widen_to_rgba);
     Picture picture;
-    picture.info = std::move(parsed.info);
+    picture.info = parsed.info;
     picture.info.file_channels = expander.own_channels();
     picture.info.file_bits = header.bits;
     picture.info.has_palette = header.color == ColorType::palette;
     picture.info.is_interlaced = header.interlaced;
     picture.info.declared_transfer = parsed.declared_transfer;
-    settle_transfer(picture, options.role);
+    const bool counts = info(options.role).transfer == Transfer::srgb;
+    if (parsed.transfer_rank <= gamma_rank && parsed.has_other_primaries && counts) {
+        picture.info.unapplied = "the primaries of chunk cHRM";
+        picture.info.remarks.emplace_back(
+            "the primaries that chunk cHRM declares are not those of BT.709 and were not applied");
+    }
+    if (parsed.transfer_rank == profile_rank)
+        take_profile(picture.info, parsed.profile_name, std::move(parsed.profile));
+    settle_transfer(picture, options);
     const Format format = plain_format({expander.channels(), expander.bits()}, picture.transfer);
     picture.swizzle = channel_swizzle(expander.channels());
     YL_CHECK(check_claim(parsed, format, options.limits));
     const std::size_t expanded_row = std::size_t{header.width} * info(format).block_bytes;
+    const auto remarks_before = static_cast<std::ptrdiff_t>(parsed.info.remarks.size());
     YL_TRY(Buffer pixels, header.interlaced ? decode_interlaced(parsed, expander, expanded_row)
                                             : decode_plain(parsed, expander, expanded_row));
     YL_TRY(picture.image, Image::adopt(std::move(pixels), format, header.width, header.height));
+    // Those of the image data came while it was decoded.
+    picture.info.remarks.insert(picture.info.remarks.end(),
+                                parsed.info.remarks.begin() + remarks_before,
+                                parsed.info.remarks.end());
+    if (!options.transfer)
+        apply_declared_gamma(parsed, picture);
     YL_CHECK(turn_upright(picture, parsed.orientation, options));
     return picture;
 }

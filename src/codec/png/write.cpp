@@ -79,6 +79,20 @@ Result<std::vector<std::byte>> compress(ByteSpan rows, int effort) {
     return packed;
 }
 
+Status write_profile(ByteWriter& writer, const WriteOptions& options) {
+    constexpr std::size_t longest_name = 79;
+    constexpr int level = 9;
+    YL_TRY(const auto packed, pack_zlib(options.color_profile, level));
+    ByteWriter data;
+    const std::string name = options.color_profile_name.substr(0, longest_name);
+    data.append(name.empty() ? "ICC profile" : name);
+    data.write(std::uint8_t{0});
+    data.write(std::uint8_t{0});  // packed by zlib
+    data.append(packed);
+    write_chunk(writer, chunk_type("iCCP"), data.bytes());
+    return {};
+}
+
 void write_transfer(ByteWriter& writer, std::optional<Transfer> transfer) {
     if (!transfer)
         return;
@@ -107,7 +121,11 @@ Result<std::vector<std::byte>> write(ConstImageView image, const WriteOptions& o
     for (int i = 0; i < 3; ++i)
         fields.write(std::uint8_t{0});  // compression, filter, no interlace
     write_chunk(writer, chunk_type("IHDR"), fields.bytes());
-    write_transfer(writer, options.transfer);
+    if (options.color_profile.empty()) {
+        write_transfer(writer, options.transfer);
+    } else {
+        YL_CHECK(write_profile(writer, options));
+    }
     for (ByteSpan left = compressed; !left.empty();) {
         const ByteSpan piece = left.first(std::min(left.size(), greatest_piece));
         write_chunk(writer, chunk_type("IDAT"), piece);

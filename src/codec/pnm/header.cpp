@@ -19,6 +19,7 @@ bool is_space(char letter) {
 
 Result<char> HeaderReader::next() {
     YL_TRY(const auto byte, reader_.read<std::uint8_t>());
+    line_has_ended_ = byte == '\n';
     return static_cast<char>(byte);
 }
 
@@ -49,6 +50,15 @@ Result<std::string> HeaderReader::word() {
         YL_TRY(letter, next());
     }
     return text;
+}
+
+Status HeaderReader::rest_of_line() {
+    if (line_has_ended_)
+        return {};
+    for (char letter = 0; letter != '\n';) {
+        YL_TRY(letter, next());
+    }
+    return {};
 }
 
 Result<std::uint32_t> HeaderReader::number(const char* name) {

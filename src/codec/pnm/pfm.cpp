@@ -7,6 +7,7 @@
 
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
+#include "base/text.hpp"
 #include "codec/picture_format.hpp"
 #include "codec/pnm/header.hpp"
 
@@ -16,11 +17,13 @@ namespace {
 Result<double> read_scale(pnm::HeaderReader& words) {
     YL_TRY(const std::string text, words.word());
     double scale = 0;
-    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), scale);
-    if (error != std::errc{} || end != text.data() + text.size() || scale == 0 ||
+    const std::string_view number = without_plus(text);
+    const auto [end, error] = std::from_chars(number.data(), number.data() + number.size(), scale);
+    if (error != std::errc{} || end != number.data() + number.size() || scale == 0 ||
         !std::isfinite(scale))
         return fail(ErrorKind::malformed,
-                    fmt::format("the header's scale is '{}'; it is a number other than 0", text));
+                    fmt::format("the header's scale is '{}'; it is a number other than 0",
+                                printable(text)));
     return scale;
 }
 

@@ -8,6 +8,7 @@
 
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
+#include "base/text.hpp"
 #include "codec/picture_format.hpp"
 #include "codec/pnm/header.hpp"
 
@@ -45,10 +46,11 @@ Result<Header> read_pam_header(pnm::HeaderReader& words) {
         } else if (key == "MAXVAL") {
             YL_TRY(h.greatest, words.number("header's greatest value"));
         } else if (key == "TUPLTYPE") {
-            YL_CHECK(words.word());  // the number of channels says it all
+            YL_CHECK(words.rest_of_line());  // the number of channels says it all
         } else {
-            return fail(ErrorKind::malformed,
-                        fmt::format("the header has a line '{}', which PAM does not know", key));
+            return fail(
+                ErrorKind::malformed,
+                fmt::format("the header has a line '{}', which PAM does not know", printable(key)));
         }
     }
     if (h.start.channels < 1 || h.start.channels > 4)

@@ -3,8 +3,8 @@
 
 #include <algorithm>
 
-#include "codec/color_masks.hpp"
 #include "container/dds/layout.hpp"
+#include "container/masked_texels.hpp"
 
 namespace yl::dds {
 namespace {
@@ -75,30 +75,14 @@ constexpr Masked masked_formats[] = {
 constexpr std::uint32_t meaningful_flags =
     format_alpha | format_alpha_only | format_rgb | format_luminance | format_signed;
 
-std::uint32_t pixel_at(const std::byte* texels, std::uint32_t bytes) {
-    std::uint32_t pixel = 0;
-    for (std::uint32_t i = 0; i < bytes; ++i)
-        pixel |= std::to_integer<std::uint32_t>(texels[i]) << 8 * i;
-    return pixel;
-}
-
 /// Texels under masks that no format of the table has, widened to RGBA of 8 bits.
 RowExpansion widened(const PixelFormat& pixels, bool is_gray) {
-    const bool has_alpha = (pixels.flags & format_alpha) != 0 && pixels.masks[3] != 0;
+    const bool has_alpha = (pixels.flags & format_alpha) != 0;
     ColorMasks masks;
     for (std::size_t c = 0; c < 3; ++c)
         masks[c] = MaskedChannel(pixels.masks[is_gray ? 0 : c]);
     masks[3] = MaskedChannel(has_alpha ? pixels.masks[3] : 0);
-    const std::uint32_t bytes = pixels.bits / 8;
-    return {bytes, [=](const std::byte* stored, std::byte* texels, std::size_t count) {
-                for (std::size_t i = 0; i < count; ++i) {
-                    const std::uint32_t pixel = pixel_at(stored + i * bytes, bytes);
-                    for (std::size_t c = 0; c < 3; ++c)
-                        texels[4 * i + c] = std::byte{masks[c].of(pixel)};
-                    texels[4 * i + 3] =
-                        std::byte{has_alpha ? masks[3].of(pixel) : std::uint8_t{255}};
-                }
-            }};
+    return widened_masks(masks, pixels.bits / 8);
 }
 
 /// More than 8 bits a channel: 10, 10, 10 and 2 with blue lowest.
@@ -180,7 +164,7 @@ Result<KnownFormat> known_dxgi_format(std::uint32_t number) {
     static constexpr Typeless typeless[] = {{1, 2},   {5, 6},   {9, 10},  {15, 16}, {23, 24},
                                             {27, 28}, {33, 35}, {39, 41}, {48, 49}, {53, 56},
                                             {60, 61}, {70, 71}, {73, 74}, {76, 77}, {79, 80},
-                                            {82, 83}, {90, 87}, {94, 95}, {97, 98}};
+                                            {82, 83}, {90, 87}, {92, 88}, {94, 95}, {97, 98}};
     KnownFormat known;
     for (const Typeless& entry : typeless)
         if (entry.number == number) {
@@ -194,11 +178,17 @@ Result<KnownFormat> known_dxgi_format(std::uint32_t number) {
     static const Under masked[] = {{85, {format_rgb, 0, 16, {0xF800, 0x7E0, 0x1F, 0}}},
                                    {86, {rgba_flags, 0, 16, {0x7C00, 0x3E0, 0x1F, 0x8000}}},
                                    {88, {format_rgb, 0, 32, {0xFF0000, 0xFF00, 0xFF, 0}}},
+                                   {93, {format_rgb, 0, 32, {0xFF0000, 0xFF00, 0xFF, 0}}},
                                    {115, {rgba_flags, 0, 16, {0xF00, 0xF0, 0xF, 0xF000}}},
                                    {65, {format_alpha_only, 0, 8, {0, 0, 0, 0xFF}}}};
     for (const Under& entry : masked)
-        if (entry.number == number)
-            return known_legacy_format(entry.pixels);
+        if (entry.number == number) {
+            constexpr std::uint32_t bgrx8_srgb = 93;
+            auto packed = known_legacy_format(entry.pixels);
+            if (packed && number == bgrx8_srgb)
+                packed->format = Format::rgba8_srgb;
+            return packed;
+        }
     // Formats with the same number differ in what they say of alpha: the richer one is meant.
     for (const FormatInfo& f : all_formats())
         if (number != 0 && f.dxgi == number && f.channel_count > info(known.format).channel_count)

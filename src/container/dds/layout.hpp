@@ -52,12 +52,20 @@ inline constexpr std::uint32_t caps2_cube = 0x200, caps2_first_face = 0x400,
                                caps2_all_faces = 0xFC00, caps2_volume = 0x200000;
 inline constexpr std::uint32_t dimension_1d = 2, dimension_2d = 3, dimension_3d = 4;
 inline constexpr std::uint32_t extension_cube = 4;
-inline constexpr std::uint32_t alpha_premultiplied = 2;
+/// The extension's second flags: what alpha means.
+inline constexpr std::uint32_t alpha_mask = 7;
+inline constexpr std::uint32_t alpha_unknown = 0, alpha_straight = 1, alpha_premultiplied = 2,
+                               alpha_opaque = 3, alpha_custom = 4;
 
 [[nodiscard]] constexpr std::uint32_t code_of(const char (&letters)[5]) {
     return static_cast<std::uint32_t>(letters[0]) | static_cast<std::uint32_t>(letters[1]) << 8 |
            static_cast<std::uint32_t>(letters[2]) << 16 |
            static_cast<std::uint32_t>(letters[3]) << 24;
+}
+
+/// BC1 without alpha has no number of its own: the flags tell it from BC1 with holes.
+[[nodiscard]] inline bool is_opaque_bc1(Format format) {
+    return format == Format::bc1_unorm || format == Format::bc1_srgb;
 }
 
 /// The pixel format of a header without the extension.

@@ -149,6 +149,34 @@ bool recognise(ByteSpan bytes) {
     return bytes.size() >= 4 && load<std::uint32_t>(bytes.data()) == magic;
 }
 
+AlphaMode alpha_of(std::uint32_t flags, AlphaMode otherwise) {
+    return flags == alpha_premultiplied ? AlphaMode::premultiplied
+           : flags == alpha_opaque      ? AlphaMode::opaque
+           : flags == alpha_custom      ? AlphaMode::data
+                                        : otherwise;
+}
+
+Format without_holes(Format format) {
+    return format == Format::bc1a_unorm  ? Format::bc1_unorm
+           : format == Format::bc1a_srgb ? Format::bc1_srgb
+                                         : format;
+}
+
+/// The old header says nothing of the transfer function: the role does, where there is one.
+void take_transfer_of_role(std::optional<Role> role, TextureLayout& layout) {
+    const auto twin = with_transfer(layout.shape.format, Transfer::srgb);
+    if (!twin)
+        return;  // one or two channels, which are no colours
+    const bool is_color = role && info(*role).transfer == Transfer::srgb;
+    if (is_color) {
+        layout.shape.format = *twin;
+        layout.traits.transfer = Transfer::srgb;
+    }
+    layout.info.remarks.push_back(
+        fmt::format("the header cannot say whether colours are sRGB: they are taken as {}",
+                    is_color ? "sRGB, as the role asks for" : "linear"));
+}
+
 Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& options) {
     YL_TRY(const Header header, read_words(bytes));
     YL_TRY(KnownFormat known, header.is_extended ? known_dxgi_format(header.dxgi)
@@ -169,15 +197,15 @@ Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& opti
             sound.error().message, 4 + 4 * word_height);
     layout.traits.transfer = info(known.format).transfer;
     layout.traits.swizzle = known.swizzle;
-    layout.traits.alpha = header.is_extended && (header.alpha & 7U) == alpha_premultiplied
-                              ? AlphaMode::premultiplied
-                              : known.alpha;
+    layout.traits.alpha =
+        header.is_extended ? alpha_of(header.alpha & alpha_mask, known.alpha) : known.alpha;
+    if (header.is_extended && (header.alpha & alpha_mask) == alpha_opaque)
+        layout.shape.format = without_holes(known.format);
     layout.expansion = std::move(known.expansion);
     if (!known.remark.empty())
         layout.info.remarks.push_back(known.remark);
-    if (!header.is_extended && info(known.format).kind == NumericKind::unorm)
-        layout.info.remarks.emplace_back(
-            "the header cannot say whether colours are sRGB: they are taken as linear");
+    if (!header.is_extended && info(known.format).kind == NumericKind::unorm && !options.transfer)
+        take_transfer_of_role(options.role, layout);
     const std::uint32_t faces = take_faces(header, layout);
     YL_CHECK(place_levels(bytes, header_bytes + (header.is_extended ? extension_bytes : 0), faces,
                           layout));

@@ -48,6 +48,22 @@ Status add_legacy_format(const Texture& texture, Words& words) {
     return {};
 }
 
+std::uint32_t alpha_flags(const Texture& texture) {
+    if (!info(texture.shape().format).has(Channel::alpha))
+        return is_opaque_bc1(texture.shape().format) ? alpha_opaque : alpha_unknown;
+    switch (texture.traits.alpha) {
+        case AlphaMode::straight:
+            return alpha_unknown;  // what old programs write, and take for straight
+        case AlphaMode::premultiplied:
+            return alpha_premultiplied;
+        case AlphaMode::data:
+            return alpha_custom;
+        case AlphaMode::opaque:
+            return alpha_opaque;
+    }
+    return alpha_unknown;
+}
+
 /// The numbers that follow the header with the code "DX10".
 Result<std::array<std::uint32_t, 5>> extension_of(const Texture& texture, Words& words) {
     const TextureShape& shape = texture.shape();
@@ -59,9 +75,8 @@ Result<std::array<std::uint32_t, 5>> extension_of(const Texture& texture, Words&
     words[word_code] = code_of("DX10");
     const std::uint32_t dimension =
         shape.is_1d ? dimension_1d : (shape.dimensions() == 3 ? dimension_3d : dimension_2d);
-    return std::array<std::uint32_t, 5>{
-        f.dxgi, dimension, shape.faces == 6 ? extension_cube : 0, shape.layers,
-        texture.traits.alpha == AlphaMode::premultiplied ? alpha_premultiplied : 0};
+    return std::array<std::uint32_t, 5>{f.dxgi, dimension, shape.faces == 6 ? extension_cube : 0,
+                                        shape.layers, alpha_flags(texture)};
 }
 
 /// Layer by layer, face by face, each with all its levels.

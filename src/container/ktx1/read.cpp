@@ -13,7 +13,7 @@
 
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
-#include "container/texture_format.hpp"
+#include "container/masked_texels.hpp"
 
 namespace yl {
 namespace ktx1 {
@@ -54,6 +54,86 @@ Result<Header> read_fields(ByteReader& reader) {
         YL_TRY(*field, read_word(reader, h.is_swapped));
     }
     return h;
+}
+
+// OpenGL's words for texels that it no longer has, or that the format table has not (OpenGL 3.0
+// compatibility profile, tables 3.3 and 3.5).
+constexpr std::uint32_t gl_alpha = 0x1906, gl_rgb = 0x1907, gl_rgba = 0x1908, gl_luminance = 0x1909,
+                        gl_luminance_alpha = 0x190A, gl_bgr = 0x80E0, gl_bgra = 0x80E1;
+constexpr std::uint32_t gl_unsigned_byte = 0x1401, gl_unsigned_short = 0x1403, gl_float = 0x1406,
+                        gl_half_float = 0x140B, gl_half_float_oes = 0x8D61, gl_4444 = 0x8033,
+                        gl_5551 = 0x8034, gl_565 = 0x8363, gl_565_reversed = 0x8364,
+                        gl_4444_reversed = 0x8365, gl_1555_reversed = 0x8366;
+
+/// Texels of one or two channels that are seen through a swizzle.
+struct OldChannels {
+    std::uint32_t type;
+    Format one, two;
+};
+constexpr OldChannels old_channels[] = {
+    {gl_unsigned_byte, Format::r8_unorm, Format::rg8_unorm},
+    {gl_unsigned_short, Format::r16_unorm, Format::rg16_unorm},
+    {gl_half_float, Format::r16_float, Format::rg16_float},
+    {gl_half_float_oes, Format::r16_float, Format::rg16_float},
+    {gl_float, Format::r32_float, Format::rg32_float},
+};
+
+/// Texels that are widened: red, green, blue and alpha under masks.
+struct OldMasks {
+    std::uint32_t format, type, bytes;
+    std::array<std::uint32_t, 4> masks;
+};
+constexpr OldMasks old_masks[] = {
+    {gl_rgba, gl_4444, 2, {0xF000, 0x0F00, 0x00F0, 0x000F}},
+    {gl_rgba, gl_5551, 2, {0xF800, 0x07C0, 0x003E, 0x0001}},
+    {gl_rgb, gl_565, 2, {0xF800, 0x07E0, 0x001F, 0}},
+    {gl_rgb, gl_565_reversed, 2, {0x001F, 0x07E0, 0xF800, 0}},
+    {gl_rgba, gl_4444_reversed, 2, {0x000F, 0x00F0, 0x0F00, 0xF000}},
+    {gl_rgba, gl_1555_reversed, 2, {0x001F, 0x03E0, 0x7C00, 0x8000}},
+    {gl_bgra, gl_4444, 2, {0x00F0, 0x0F00, 0xF000, 0x000F}},
+    {gl_bgra, gl_5551, 2, {0x003E, 0x07C0, 0xF800, 0x0001}},
+    {gl_bgra, gl_4444_reversed, 2, {0x0F00, 0x00F0, 0x000F, 0xF000}},
+    {gl_bgra, gl_1555_reversed, 2, {0x7C00, 0x03E0, 0x001F, 0x8000}},
+    {gl_bgr, gl_unsigned_byte, 3, {0xFF0000, 0x00FF00, 0x0000FF, 0}},
+};
+
+bool is_srgb_name(std::uint32_t internal_format) {  // EXT_texture_sRGB
+    return internal_format >= 0x8C40 && internal_format <= 0x8C47;
+}
+
+/// Such texels, as they become the texture's; false when these are others.
+bool take_old_texels(const Header& h, TextureLayout& layout) {
+    const auto srgb_if_said = [&](Format format) {
+        return is_srgb_name(h.internal_format)
+                   ? with_transfer(format, Transfer::srgb).value_or(format)
+                   : format;
+    };
+    constexpr Swizzle alpha_alone = {SwizzleSource::zero, SwizzleSource::zero, SwizzleSource::zero,
+                                     SwizzleSource::red};
+    for (const OldChannels& old : old_channels) {
+        const bool is_two = h.format == gl_luminance_alpha;
+        if (old.type != h.type || (h.format != gl_luminance && h.format != gl_alpha && !is_two))
+            continue;
+        // The second channel is alpha, which no curve belongs to: two channels stay linear.
+        layout.shape.format = is_two ? old.two : srgb_if_said(old.one);
+        layout.traits.swizzle = is_two                 ? gray_alpha_swizzle
+                                : h.format == gl_alpha ? alpha_alone
+                                                       : gray_swizzle;
+        return true;
+    }
+    for (const OldMasks& old : old_masks) {
+        if (old.type != h.type || old.format != h.format)
+            continue;
+        layout.shape.format = srgb_if_said(Format::rgba8_unorm);
+        ColorMasks masks;
+        for (std::size_t c = 0; c < 4; ++c)
+            masks[c] = MaskedChannel(old.masks[c]);
+        layout.expansion = widened_masks(masks, old.bytes, h.is_swapped && old.bytes == 2);
+        layout.info.remarks.push_back(
+            fmt::format("texels of {} bits are widened to RGBA of 8 bits", 8 * old.bytes));
+        return true;
+    }
+    return false;
 }
 
 /// By OpenGL's sized internal format, or else by the format and type of the texels.
@@ -102,7 +182,18 @@ Result<TextureShape> shape_of(const Header& h, Format format, const ReadLimits& 
     return shape;
 }
 
-/// One key and its value; the ways up are spelt "S=r,T=d".
+/// "S=r,T=d,R=i": rows from the left, from the top, slices inwards. Only the second can be kept.
+void take_orientation(const std::string& value, TextureLayout& layout) {
+    layout.traits.origin = value.find("T=u") != std::string::npos ? Origin::bottom : Origin::top;
+    if (value.find("S=l") != std::string::npos)
+        layout.info.remarks.emplace_back(
+            "KTXorientation says S=l: the picture is stored mirrored, and is left so");
+    if (value.find("R=o") != std::string::npos)
+        layout.info.remarks.emplace_back(
+            "KTXorientation says R=o: slices are stored from the back, and are left so");
+}
+
+/// One key and its value.
 void take_entry(std::string_view entry, TextureLayout& layout) {
     const std::size_t end = entry.find('\0');
     if (end == std::string_view::npos || end == 0)
@@ -110,8 +201,7 @@ void take_entry(std::string_view entry, TextureLayout& layout) {
     const std::string key(entry.substr(0, end));
     const std::string value(entry.substr(end + 1));
     if (key == "KTXorientation")
-        layout.traits.origin =
-            value.find("T=u") != std::string::npos ? Origin::bottom : Origin::top;
+        take_orientation(value, layout);
     else if (!key.starts_with("KTX") && !key.starts_with("ktx"))  // those belong to the standard
         layout.traits.notes.insert_or_assign(key, value);
 }
@@ -139,6 +229,8 @@ Status place_levels(ByteReader& reader, const Header& h, TextureLayout& layout) 
         const std::uint64_t field = reader.offset();
         YL_TRY(const std::uint32_t size, read_word(reader, h.is_swapped));
         LevelPlace place = layout.tight_place(level, reader.offset(), 0);
+        if (layout.expansion.expand)
+            place.row_stride = std::uint64_t{shape.width_at(level)} * layout.expansion.stored_bytes;
         if (!info(shape.format).is_block())
             place.row_stride = round_up(place.row_stride, 4);
         place.slice_stride =
@@ -177,8 +269,11 @@ bool recognise(ByteSpan bytes) {
 Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& options) {
     ByteReader reader(bytes);
     YL_TRY(const Header h, read_fields(reader));
-    YL_TRY(const Format format, format_of(h));
     TextureLayout layout;
+    if (!take_old_texels(h, layout)) {
+        YL_TRY(layout.shape.format, format_of(h));
+    }
+    const Format format = layout.shape.format;
     YL_TRY(layout.shape, shape_of(h, format, options.limits));
     layout.traits.transfer = info(format).transfer;
     if (h.levels == 0)
@@ -187,7 +282,7 @@ Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& opti
     YL_CHECK(read_key_values(reader, h, layout));
     YL_CHECK(place_levels(reader, h, layout));
     const std::uint32_t type_size = info(format).type_size;
-    if (h.is_swapped && type_size > 1)
+    if (h.is_swapped && type_size > 1 && !layout.expansion.expand)
         layout.expansion = swapped(format, type_size);
     return layout;
 }

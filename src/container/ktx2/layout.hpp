@@ -29,6 +29,8 @@ inline constexpr std::string_view orientation_key = "KTXorientation";
 inline constexpr std::string_view swizzle_key = "KTXswizzle";
 inline constexpr std::string_view writer_key = "KTXwriter";
 inline constexpr std::string_view sampler_key = "YellowLatticeSampler";
+/// "data" or "opaque": what the descriptor's flag cannot say of alpha.
+inline constexpr std::string_view alpha_key = "YellowLatticeAlpha";
 
 /// Where a level may begin (section 3.10, "mipPadding").
 [[nodiscard]] inline std::uint64_t level_alignment(Format format, Supercompression scheme) {

@@ -6,6 +6,7 @@
 
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
+#include "base/text.hpp"
 #include "container/ktx2/ktx2.hpp"
 #include "container/ktx2/layout.hpp"
 
@@ -202,7 +203,7 @@ Status take_orientation(std::string_view text, std::uint64_t offset, TextureLayo
     if (!known)
         return fail(ErrorKind::unsupported,
                     fmt::format("KTXorientation is '{}'; '{}' (row 0 at the top){} are handled",
-                                text, std::string_view("rdi").substr(0, sides),
+                                printable(text), std::string_view("rdi").substr(0, sides),
                                 sides == 2 ? " and 'ru'" : (sides == 3 ? " and 'rui'" : "")),
                     offset);
     layout.traits.origin = sides >= 2 && text[1] == 'u' ? Origin::bottom : Origin::top;
@@ -243,15 +244,17 @@ Status take_entry(std::string_view key, std::string_view value, std::uint64_t of
     if (key == swizzle_key) {
         const auto swizzle = parse_swizzle(text);
         if (!swizzle)
-            return wrong(
-                fmt::format("KTXswizzle is '{}'; it has four letters out of 'rgba01'", text),
-                offset);
+            return wrong(fmt::format("KTXswizzle is '{}'; it has four letters out of 'rgba01'",
+                                     printable(text)),
+                         offset);
         traits.swizzle = *swizzle;
     } else if (key == sampler_key) {
         auto sampler = parse_sampler(text);
         if (!sampler)
             return wrong(fmt::format("{}: {}", key, sampler.error().message), offset);
         traits.sampler = *sampler;
+    } else if (key == alpha_key && (text == "data" || text == "opaque")) {
+        traits.alpha = text == "data" ? AlphaMode::data : AlphaMode::opaque;
     } else {
         YL_CHECK(check_binary_value(key, value, offset, rules));
         traits.notes.insert_or_assign(std::string(key), std::string(value));

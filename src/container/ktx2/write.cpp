@@ -33,6 +33,11 @@ std::vector<std::byte> key_value_data(const Texture& texture, const TextureWrite
         set(swizzle_key, swizzle_text(traits.swizzle));
     if (traits.sampler)
         set(sampler_key, sampler_text(*traits.sampler));
+    const bool has_alpha = info(texture.shape().format).has(Channel::alpha);
+    if (has_alpha && traits.alpha == AlphaMode::data)
+        set(alpha_key, "data");
+    if (has_alpha && traits.alpha == AlphaMode::opaque)
+        set(alpha_key, "opaque");
     ByteWriter writer;
     for (const auto& [key, value] : entries) {
         writer.write(static_cast<std::uint32_t>(key.size() + 1 + value.size()));

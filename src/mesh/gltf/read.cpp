@@ -180,11 +180,13 @@ class Reader {
                                                    const ModelMaterial& material, Slot slot) const {
         const Json& extension = member(member(texture, "extensions"), baked_extension.data());
         const auto cutoff = cutoff_of(material.surface, slot);
+        const AlphaMode alpha = alpha_of(material.surface, slot);
         std::optional<std::size_t> baked;
         for (const Json& entry : list_of(extension, "sources")) {
             YL_TRY(const auto source, index_of(entry, "source", json_, "images"));
             const Json& its_cutoff = member(entry, "cutoff");
             const bool suits = text_of(entry, "role") == info(role_of(slot)).name &&
+                               text_of(entry, "alpha") == alpha_word(role_of(slot), alpha) &&
                                its_cutoff.is_number() == cutoff.has_value() &&
                                (!cutoff || its_cutoff.get<float>() == *cutoff);
             if (suits && source)

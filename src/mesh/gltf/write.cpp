@@ -6,6 +6,7 @@
 #include <yl/mesh_bake.hpp>
 #include "base/attempt.hpp"
 #include "base/parallel.hpp"
+#include "mesh/bindings.hpp"
 #include "mesh/gltf/source.hpp"
 #include "mesh/make_textures.hpp"
 #include "mesh/uri.hpp"
@@ -254,8 +255,10 @@ class ModelWriter {
         baked.texture_file_bytes = file.bytes.size();
         baked.plain_device_bytes = plain_bytes(made.picture_width, made.picture_height);
         baked.device_bytes = baked.shape.total_bytes();
+        // What is only assumed of pictures is settled by glTF: colours are sRGB.
         for (const Finding& finding : made.findings)
-            report_.findings.push_back({needed.label + ": " + finding.problem, finding.remedy});
+            if (finding.level != FindingLevel::hint)
+                report_.findings.push_back({needed.label + ": " + finding.problem, finding.remedy});
         if (file.bytes.empty())
             return std::nullopt;
         json_["images"].push_back({{"name", needed.label},
@@ -268,6 +271,8 @@ class ModelWriter {
         Json source = {{"source", image}, {"role", info(needed.role).name}};
         if (needed.cutoff)
             source["cutoff"] = *needed.cutoff;
+        if (const auto word = alpha_word(needed.role, needed.alpha); !word.empty())
+            source["alpha"] = word;
         Json& sources = json_["textures"][texture]["extensions"][baked_extension]["sources"];
         if (std::ranges::find(sources, source) == sources.end())
             sources.push_back(source);

@@ -187,7 +187,7 @@ Status fetch_texels(const Functions& gl, GLenum target, GLuint name, const Progr
     const ConstImageView fetched = {reinterpret_cast<const std::byte*>(numbers.data()),
                                     Format::rgba32_float, surface.pixels.width,
                                     surface.pixels.height, surface.pixels.width * std::size_t{16}};
-    return convert(fetched, surface.pixels);
+    return convert(fetched, surface.pixels, {});
 }
 
 }  // namespace

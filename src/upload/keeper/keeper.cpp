@@ -301,7 +301,7 @@ const DeviceTexture* TextureKeeper::texture(TextureTicket ticket) {
     if (place == work_->tickets.end())
         return nullptr;
     KeptEntry& entry = work_->entries.at(place->second.entry);
-    const Role role = entry.wish.bake.role;
+    const Role role = entry.wish.bake.role.value_or(Role::color);
     if (place->second.is_cancelled)
         return work_->placeholders.get(KeeperState::cancelled, role, entry.wish.kind);
     entry.last_use = work_->pump_count;

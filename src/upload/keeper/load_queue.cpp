@@ -16,10 +16,13 @@ namespace {
 Result<Texture> read_bytes(std::span<const std::byte> bytes, const TextureWish& wish,
                            const ReadLimits& limits) {
     if (looks_like_texture(bytes)) {
-        YL_TRY(TextureFile file, read_texture(bytes, {.limits = limits}));
+        YL_TRY(TextureFile file, read_texture(bytes, {.limits = limits,
+                                                      .role = wish.bake.role,
+                                                      .transfer = wish.bake.transfer}));
         return std::move(file.texture);
     }
-    YL_TRY(const Picture picture, read_picture(bytes, {.role = wish.bake.role, .limits = limits}));
+    YL_TRY(const Picture picture,
+           read_picture(bytes, {.role = wish.bake.role.value_or(Role::color), .limits = limits}));
     YL_TRY(Baked baked, bake(picture, wish.bake));
     return std::move(baked.texture);
 }
@@ -45,8 +48,7 @@ Result<LoadedTexture> load(const LoadJob& job, const DeviceProfile& profile,
     LoadedTexture loaded;
     YL_TRY(loaded.texture, read_wish(job.wish, options.limits));
     YL_CHECK(check_kind(loaded.texture.shape(), job.wish.kind));
-    YL_TRY(const UploadPlan full,
-           plan_upload(loaded.texture.shape(), profile, {}, loaded.texture.traits.swizzle));
+    YL_TRY(const UploadPlan full, plan_upload(loaded.texture, profile));
     loaded.full_shape = full.shape;
     loaded.dropped_levels = std::min(job.drop_levels, full.shape.levels - 1);
     if (loaded.dropped_levels > 0) {

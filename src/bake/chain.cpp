@@ -1,0 +1,114 @@
+#include "bake/chain.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <bit>
+
+#include <yl/coverage.hpp>
+#include <yl/cube_mips.hpp>
+#include <yl/roughness.hpp>
+#include "base/attempt.hpp"
+
+namespace yl {
+namespace {
+
+std::uint32_t power_of_two(std::uint32_t side, PowerOfTwo rounding) {
+    const std::uint32_t down = std::bit_floor(side);
+    const std::uint32_t up = std::bit_ceil(side);
+    switch (rounding) {
+        case PowerOfTwo::any:
+            return side;
+        case PowerOfTwo::up:
+            return up;
+        case PowerOfTwo::down:
+            return down;
+        case PowerOfTwo::nearest:
+            return side - down < up - side ? down : up;
+    }
+    return side;
+}
+
+}  // namespace
+
+std::array<std::uint32_t, 2> texture_size(std::uint32_t width, std::uint32_t height,
+                                          const BakeOptions& options) {
+    std::array<std::uint32_t, 2> size = {width, height};
+    const std::uint32_t longer = std::max(size[0], size[1]);
+    const std::uint32_t greatest = options.greatest_side.value_or(longer);
+    for (std::uint32_t& side : size) {
+        if (longer > greatest)
+            side = std::max(
+                static_cast<std::uint32_t>((std::uint64_t{side} * greatest + longer / 2) / longer),
+                1U);
+        side = power_of_two(side, options.power_of_two);
+        while (options.greatest_side && side > greatest)
+            side = power_of_two(side - 1, PowerOfTwo::down);
+    }
+    return size;
+}
+
+MipOptions chain_options(const BakeOptions& options, Role role) {
+    MipOptions mips = options.mips;
+    if (options.plain_chain)
+        return mips;
+    mips.are_normals = mips.are_normals || role == Role::normal;
+    if (!mips.kernel) {
+        mips.kernel = default_kernel(role);
+        if (!mips.limit_ringing)
+            mips.limit_ringing = mips.kernel->kind != Kernel::Kind::box;
+    }
+    return mips;
+}
+
+Status check_level_count(const BakeOptions& options, const TextureShape& shape) {
+    const std::uint32_t most = full_level_count(shape.width, shape.height, shape.depth);
+    if (!options.levels || (*options.levels > 0 && *options.levels <= most))
+        return {};
+    return fail_at(
+        {ErrorKind::usage, fmt::format("{} levels were asked for; {} x {} pixels have 1 to {}",
+                                       *options.levels, shape.width, shape.height, most)},
+        "levels");
+}
+
+Status fill_levels(Texture& texture, const MipOptions& mips, const BakeOptions& options) {
+    const bool is_cube = texture.shape().faces == 6;
+    YL_CHECK(is_cube ? build_cube_mips(texture, {.kernel = mips.kernel.value_or(Kernel{}),
+                                                 .dither = mips.dither,
+                                                 .given_levels = mips.given_levels})
+                     : build_mips(texture, mips));
+    if (options.normals) {
+        Image normals;
+        ConstImageView view = options.normals->image.view();
+        if (options.origin == Origin::bottom) {
+            YL_TRY(normals, upside_down(view));
+            view = std::as_const(normals).view();
+        }
+        YL_CHECK(widen_roughness(texture, view));
+    }
+    if (options.coverage)
+        YL_CHECK(keep_coverage(texture, *options.coverage));
+    return {};
+}
+
+Result<Texture> without_first_levels(const Texture& texture, std::uint32_t count) {
+    if (count >= texture.shape().levels)
+        return fail_at(
+            {ErrorKind::usage, fmt::format("the chain has {} levels, from 0 to {}",
+                                           texture.shape().levels, texture.shape().levels - 1)},
+            "first level");
+    return without_top_levels(texture, count);
+}
+
+Result<Image> upside_down(ConstImageView image) {
+    YL_TRY(Image turned,
+           Image::create(image.format, image.width, image.height,
+                         {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}));
+    for (std::uint32_t y = 0; y < image.height; ++y) {
+        const auto row = image.row(image.height - 1 - y);
+        std::copy(row.begin(), row.end(), turned.view().row(y).begin());
+    }
+    return turned;
+}
+
+}  // namespace yl

@@ -1,0 +1,13 @@
+// The formats that roles ask for.
+#pragma once
+
+#include <yl/analysis.hpp>
+#include <yl/role.hpp>
+
+namespace yl {
+
+/// By what an image uses of its channels.
+[[nodiscard]] Format plain_format_for(ConstImageView image, const ChannelUse& use, Role role);
+[[nodiscard]] Format block_format_for(const ChannelUse& use, Role role);
+
+}  // namespace yl

@@ -1,0 +1,49 @@
+// Pictures and textures that commands begin with, and the options that overrule what files say of
+// them.
+#pragma once
+
+#include "session.hpp"
+
+namespace ylat {
+
+/// The options' texts.
+struct InputChoices {
+    std::string role = {}, alpha = {}, transfer = {};
+};
+
+/// What they mean; what nobody says is left out.
+struct InputOptions {
+    std::optional<yl::Role> role = {};
+    std::optional<yl::AlphaMode> alpha = {};
+    std::optional<yl::Transfer> transfer = {};
+};
+
+/// Adds --role, --alpha and --transfer.
+void add_input_options(CLI::App& command, InputChoices& choices);
+
+[[nodiscard]] yl::Result<InputOptions> parse_inputs(const InputChoices& choices);
+
+enum class FileKind : std::uint8_t { picture, texture };
+
+/// What a file's first bytes say it is; an error when it cannot be read or is neither.
+[[nodiscard]] yl::Result<FileKind> file_kind(const std::string& path);
+
+/// A picture; what its file leaves open or says in vain is noted.
+[[nodiscard]] yl::Result<yl::Picture> open_picture(const Session& session, const std::string& path,
+                                                   const InputOptions& options = {});
+
+/// A texture file, or a picture that is baked on the spot by its role; what is odd is noted.
+[[nodiscard]] yl::Result<yl::Texture> open_texture(const Session& session, const std::string& path,
+                                                   const InputOptions& options = {});
+
+/// The same of cubes: pictures that hold a whole one are cut.
+[[nodiscard]] yl::Result<yl::Texture> open_cube(const Session& session, const std::string& path,
+                                                const InputOptions& options = {});
+
+/// A texture as it is looked at: row 0 at the top, decoded where its rows have to be turned.
+[[nodiscard]] yl::Result<yl::Texture> upright(yl::Texture texture);
+
+/// What was odd about a texture file, as findings.
+[[nodiscard]] yl::Findings file_findings(const yl::TextureFileInfo& info);
+
+}  // namespace ylat
