@@ -1,8 +1,11 @@
 #include "resample/level_chain.hpp"
 
+#include <tbb/task_arena.h>
+
 #include <algorithm>
 
 #include "base/parallel.hpp"
+#include "resample/halved_rows.hpp"
 #include "resample/quartered_rows.hpp"
 
 namespace yl {
@@ -12,13 +15,32 @@ namespace {
 /// but the last, which is small; the next stage begins there. Bands of rows run in parallel. Wide
 /// kernels make neighbouring bands work on the same rows, the more the more levels a stage has.
 constexpr std::uint32_t levels_in_stage = 3;
-constexpr std::uint32_t rows_in_band = 16;  ///< of a stage's last level
+constexpr std::uint32_t rows_in_band = 16;  ///< of a stage's last level, at least
+constexpr std::uint32_t most_rows_in_band = 128;
+constexpr std::uint32_t bands_for_thread = 2;
+
+/// Few bands for wide kernels, whose neighbouring bands do much twice, and still some for each
+/// thread.
+std::uint32_t band_count(std::uint32_t height, bool is_wide) {
+    const auto threads =
+        static_cast<std::uint32_t>(std::max(tbb::this_task_arena::max_concurrency(), 1));
+    const std::uint32_t rows =
+        is_wide ? std::clamp(height / (bands_for_thread * threads), rows_in_band, most_rows_in_band)
+                : rows_in_band;
+    return std::max(height / rows, 1U);
+}
 
 class SurfaceChain {
  public:
     SurfaceChain(Texture& texture, std::uint32_t layer, std::uint32_t face,
                  const WorkingFormat& format, const MipOptions& options)
-        : texture_(texture), layer_(layer), face_(face), format_(format), options_(options) {}
+        : texture_(texture),
+          layer_(layer),
+          face_(face),
+          format_(format),
+          options_(options),
+          kernel_(options.kernel.value_or(Kernel{})),
+          halving_(HalvingWeights::of(kernel_)) {}
 
     void build(std::uint32_t from, std::uint32_t end) {
         WorkingRows rows;  // of the level where the next stage begins
@@ -56,13 +78,18 @@ class SurfaceChain {
         across_.clear();
         down_.clear();
         for (std::uint32_t level = from; level < to; ++level) {
-            across_.push_back(axis_weights(options_.kernel.value_or(Kernel{}), options_.edges[0],
-                                           width(level), width(level + 1)));
-            down_.push_back(axis_weights(options_.kernel.value_or(Kernel{}), options_.edges[1],
-                                         height(level), height(level + 1)));
+            if (halves(level)) {
+                across_.emplace_back();
+                down_.emplace_back();
+                continue;
+            }
+            across_.push_back(
+                axis_weights(kernel_, options_.edges[0], width(level), width(level + 1)));
+            down_.push_back(
+                axis_weights(kernel_, options_.edges[1], height(level), height(level + 1)));
         }
         auto kept = std::make_unique_for_overwrite<float[]>(working_floats(to));
-        const std::uint32_t bands = std::max(height(to) / rows_in_band, 1U);
+        const std::uint32_t bands = band_count(height(to), kernel_.kind != Kernel::Kind::box);
         parallel_each(bands, [&](std::size_t band) {
             const auto begin = static_cast<std::uint32_t>(band * height(to) / bands);
             const auto end = static_cast<std::uint32_t>((band + 1) * height(to) / bands);
@@ -90,7 +117,15 @@ class SurfaceChain {
         for (std::size_t i = 0; i < targets.size(); ++i) {
             const Reducer reducer{across_[i], down_[i], options_.limit_ringing.value_or(false),
                                   reducer_kind(options_.reduction)};
-            if (i == 0 && is_stored && QuarteredRows::suits(format_, reducer))
+            const auto level = from + static_cast<std::uint32_t>(i);
+            if (halves(level))
+                stages.push_back(std::make_unique<HalvedRows>(
+                    i == 0 && is_stored && decodes_itself()
+                        ? HalvingSource(std::as_const(texture_).image(from, layer_, face_), format_)
+                        : HalvingSource(*last),
+                    width(level), height(level), halving_, options_.edges, reducer.limit_ringing,
+                    format_, targets[i]));
+            else if (i == 0 && is_stored && QuarteredRows::suits(format_, reducer))
                 stages.push_back(std::make_unique<QuarteredRows>(
                     texture_.image(from, layer_, face_), format_, targets[i]));
             else
@@ -103,6 +138,16 @@ class SurfaceChain {
             std::copy_n(last->row(y), row_floats, kept + y * row_floats);
     }
 
+    /// Whether the next level is half as large both ways, and made by a kernel that is no box.
+    [[nodiscard]] bool halves(std::uint32_t level) const {
+        return options_.reduction == Reduction::average &&
+               HalvedRows::suits(kernel_, width(level), height(level));
+    }
+
+    /// Whether stored texels may be decoded by the curve of codes, with nothing done to them
+    /// before.
+    [[nodiscard]] bool decodes_itself() const { return HalvingSource::decodes(format_); }
+
     /// Where the rows above row `y` of a level begin; every band stores those from here on.
     [[nodiscard]] std::uint32_t first_row_above(std::uint32_t level, std::uint32_t y) const {
         return y < height(level) ? covered_texels(y, height(level - 1), height(level)).begin
@@ -114,6 +159,8 @@ class SurfaceChain {
     std::uint32_t face_;
     const WorkingFormat& format_;
     const MipOptions& options_;
+    Kernel kernel_;
+    HalvingWeights halving_;
     std::vector<AxisWeights> across_;  ///< of this stage, from each level to the next
     std::vector<AxisWeights> down_;
 };

@@ -98,7 +98,30 @@ bool quarter(const std::byte* above, const std::byte* below, const CodeCurve& cu
            opaque;
 }
 
+bool decode(const std::byte* codes, const CodeCurve& curve, float* rgba, std::size_t count) {
+    const auto* bytes = reinterpret_cast<const std::uint8_t*>(codes);
+    const Curve values(curve);
+    const auto is_alpha = hn::RebindMask(
+        Floats(), hn::Eq(hn::And(hn::Iota(Ints(), 0), hn::Set(Ints(), 3)), hn::Set(Ints(), 3)));
+    const auto greatest = hn::Set(Floats(), 255.0F), one = hn::Set(Floats(), 1.0F);
+    bool all_opaque = true;
+    std::size_t x = 0;
+    for (; x + 4 <= count; x += 4) {
+        const auto four = hn::LoadU(Bytes(), bytes + 4 * x);
+        const bool opaque = are_opaque(four);
+        all_opaque = all_opaque && opaque;
+        const auto alpha =
+            opaque ? one : hn::Div(hn::ConvertTo(Floats(), hn::PromoteTo(Ints(), four)), greatest);
+        hn::StoreU(hn::IfThenElse(is_alpha, alpha, values.at(four)), Floats(), rgba + 4 * x);
+    }
+    return decode_codes_plain(codes + 4 * x, curve, rgba + 4 * x, count - x) && all_opaque;
+}
+
 #else
+
+bool decode(const std::byte* codes, const CodeCurve& curve, float* rgba, std::size_t count) {
+    return decode_codes_plain(codes, curve, rgba, count);
+}
 
 bool quarter(const std::byte* above, const std::byte* below, const CodeCurve& curve, bool weigh,
              float* rgba, std::size_t count) {
@@ -114,6 +137,7 @@ HWY_AFTER_NAMESPACE();
 namespace yl {
 
 HWY_EXPORT(quarter);
+HWY_EXPORT(decode);
 
 namespace {
 
@@ -194,6 +218,27 @@ const CodeCurve& CodeCurve::srgb() {
 const CodeCurve& CodeCurve::unorm() {
     static const CodeCurve curve([](double code) { return code; });
     return curve;
+}
+
+const CodeCurve& code_curve(Format format, Transfer transfer) {
+    return info(format).transfer == Transfer::srgb || transfer == Transfer::srgb
+               ? CodeCurve::srgb()
+               : CodeCurve::unorm();
+}
+
+bool decode_codes(const std::byte* codes, const CodeCurve& curve, float* rgba, std::size_t count) {
+    return HWY_DYNAMIC_DISPATCH(decode)(codes, curve, rgba, count);
+}
+
+bool decode_codes_plain(const std::byte* codes, const CodeCurve& curve, float* rgba,
+                        std::size_t count) {
+    bool opaque = true;
+    for (std::size_t i = 0; i < 4 * count; ++i) {
+        const auto code = std::to_integer<std::size_t>(codes[i]);
+        opaque = opaque && (i % 4 != 3 || code == 255);
+        rgba[i] = i % 4 == 3 ? static_cast<float>(code) / 255.0F : curve.values[code];
+    }
+    return opaque;
 }
 
 bool quarter_rows(const std::byte* above, const std::byte* below, const CodeCurve& curve,

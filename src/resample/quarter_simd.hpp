@@ -34,6 +34,15 @@ struct CodeCurve {
     explicit CodeCurve(double (*decode)(double));
 };
 
+/// The curve of a format of 8-bit RGBA.
+[[nodiscard]] const CodeCurve& code_curve(Format format, Transfer transfer);
+
+/// Codes of 8-bit RGBA to linear floats, by the curve; alpha to its exact share. Says whether all are
+/// opaque.
+bool decode_codes(const std::byte* codes, const CodeCurve& curve, float* rgba, std::size_t count);
+bool decode_codes_plain(const std::byte* codes, const CodeCurve& curve, float* rgba,
+                        std::size_t count);
+
 /// Averages two by two texels, `count` times; straight alpha weighs colour when `weigh` is true.
 /// Says whether all are opaque, so that every weight is 1.
 bool quarter_rows(const std::byte* above, const std::byte* below, const CodeCurve& curve,

@@ -11,9 +11,7 @@ bool QuarteredRows::suits(const WorkingFormat& format, const Reducer& reducer) {
 QuarteredRows::QuarteredRows(ConstImageView image, const WorkingFormat& format, RowTarget target)
     : image_(image),
       format_(format),
-      curve_(info(format.format).transfer == Transfer::srgb || format.transfer == Transfer::srgb
-                 ? CodeCurve::srgb()
-                 : CodeCurve::unorm()),
+      curve_(code_curve(format.format, format.transfer)),
       target_(target),
       row_(std::size_t{image.width} / 2 * 4),
       scratch_(row_.size()) {}

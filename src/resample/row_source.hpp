@@ -22,7 +22,7 @@ class RowSource {
     virtual ~RowSource() = default;
     [[nodiscard]] virtual const float* row(std::int64_t y) = 0;
 
- protected:
+    /// The row of an image that repeats downwards.
     [[nodiscard]] static std::uint32_t wrapped(std::int64_t y, std::uint32_t height) {
         const std::int64_t rest = y % height;
         return static_cast<std::uint32_t>(rest < 0 ? rest + height : rest);

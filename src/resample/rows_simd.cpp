@@ -142,7 +142,101 @@ void rows_together(std::span<const float* const> rows, const float* weights, flo
     }
 }
 
+/// Two vectors at a time, so that looking up where taps lie is shared; as many pairs of taps as
+/// `known_pairs`, or any number for 0. Gives how many floats are done.
+template <std::size_t known_pairs>
+std::size_t symmetric_of(const float* const* taps, std::size_t all_pairs, const float* weights,
+                         float* sum, std::size_t count) {
+    const Wide d;
+    const std::size_t n = hn::Lanes(d);
+    const std::size_t pairs = known_pairs != 0 ? known_pairs : all_pairs;
+    const std::size_t last = 2 * pairs - 1;
+    std::size_t i = 0;
+    for (; i + 2 * n <= count; i += 2 * n) {
+        const auto both = [&](std::size_t t, std::size_t at) {
+            return hn::Mul(hn::Add(hn::LoadU(d, taps[t] + at), hn::LoadU(d, taps[last - t] + at)),
+                           hn::Set(d, weights[t]));
+        };
+        auto left = both(0, i), right = both(0, i + n);
+        for (std::size_t t = 1; t < pairs; ++t) {
+            left = hn::Add(left, both(t, i));
+            right = hn::Add(right, both(t, i + n));
+        }
+        hn::StoreU(left, d, sum + i);
+        hn::StoreU(right, d, sum + i + n);
+    }
+    return i;
+}
+
+void symmetric(std::span<const float* const> taps, const float* weights, float* sum,
+               std::size_t count) {
+    const std::size_t pairs = taps.size() / 2;
+    const std::size_t done = pairs == 6 ? symmetric_of<6>(taps.data(), pairs, weights, sum, count)
+                             : pairs == 4
+                                 ? symmetric_of<4>(taps.data(), pairs, weights, sum, count)
+                                 : symmetric_of<0>(taps.data(), pairs, weights, sum, count);
+    if (done < count)
+        blend_symmetric_plain(taps, weights, sum, count, done);
+}
+
+void pair_extremes(const float* a, const float* b, float* least, float* greatest,
+                   std::size_t count) {
+    const Wide d;
+    const std::size_t n = hn::Lanes(d);
+    std::size_t i = 0;
+    for (; i + n <= count; i += n) {
+        const auto p = hn::LoadU(d, a + i), q = hn::LoadU(d, b + i);
+        const auto is_less = hn::Lt(q, p);
+        hn::StoreU(hn::IfThenElse(is_less, q, p), d, least + i);
+        hn::StoreU(hn::IfThenElse(is_less, p, q), d, greatest + i);
+    }
+    extremes_of_pairs_plain(a + i, b + i, least + i, greatest + i, count - i);
+}
+
+void pair_limits(float* row, const std::array<const float*, 2>& least,
+                 const std::array<const float*, 2>& greatest, std::size_t count) {
+    const Wide d;
+    const std::size_t n = hn::Lanes(d);
+    const auto smaller = [](auto p, auto q) { return hn::IfThenElse(hn::Lt(q, p), q, p); };
+    const auto larger = [](auto p, auto q) { return hn::IfThenElse(hn::Lt(p, q), q, p); };
+    std::size_t i = 0;
+    for (; i + n <= count; i += n) {
+        const auto low = smaller(hn::LoadU(d, least[0] + i), hn::LoadU(d, least[1] + i));
+        const auto high = larger(hn::LoadU(d, greatest[0] + i), hn::LoadU(d, greatest[1] + i));
+        hn::StoreU(smaller(larger(hn::LoadU(d, row + i), low), high), d, row + i);
+    }
+    limit_to_pairs_plain(row + i, {least[0] + i, least[1] + i}, {greatest[0] + i, greatest[1] + i},
+                         count - i);
+}
+
+void split(const float* row, float* even, float* odd, std::size_t width) {
+    const Pixel d;
+    for (std::size_t x = 0; x < width; x += 2) {
+        hn::StoreU(hn::LoadU(d, row + 4 * x), d, even + 2 * x);
+        hn::StoreU(hn::LoadU(d, row + 4 * x + 4), d, odd + 2 * x);
+    }
+}
+
 #else
+
+void symmetric(std::span<const float* const> taps, const float* weights, float* sum,
+               std::size_t count) {
+    blend_symmetric_plain(taps, weights, sum, count);
+}
+void pair_extremes(const float* a, const float* b, float* least, float* greatest,
+                   std::size_t count) {
+    extremes_of_pairs_plain(a, b, least, greatest, count);
+}
+void pair_limits(float* row, const std::array<const float*, 2>& least,
+                 const std::array<const float*, 2>& greatest, std::size_t count) {
+    limit_to_pairs_plain(row, least, greatest, count);
+}
+void split(const float* row, float* even, float* odd, std::size_t width) {
+    for (std::size_t x = 0; x < width; x += 2) {
+        std::copy_n(row + 4 * x, 4, even + 2 * x);
+        std::copy_n(row + 4 * x + 4, 4, odd + 2 * x);
+    }
+}
 
 void weigh(float* rgba, std::size_t floats) {
     weigh_by_alpha_plain(rgba, floats / 4);
@@ -170,6 +264,58 @@ HWY_EXPORT(weigh);
 HWY_EXPORT(unweigh);
 HWY_EXPORT(across);
 HWY_EXPORT(rows_together);
+HWY_EXPORT(symmetric);
+HWY_EXPORT(pair_extremes);
+HWY_EXPORT(pair_limits);
+HWY_EXPORT(split);
+
+void blend_symmetric(std::span<const float* const> taps, const float* weights, float* sum,
+                     std::size_t count) {
+    HWY_DYNAMIC_DISPATCH(symmetric)(taps, weights, sum, count);
+}
+
+void extremes_of_pairs(const float* a, const float* b, float* least, float* greatest,
+                       std::size_t count) {
+    HWY_DYNAMIC_DISPATCH(pair_extremes)(a, b, least, greatest, count);
+}
+
+void limit_to_pairs(float* row, const std::array<const float*, 2>& least,
+                    const std::array<const float*, 2>& greatest, std::size_t count) {
+    HWY_DYNAMIC_DISPATCH(pair_limits)(row, least, greatest, count);
+}
+
+void split_pixels(const float* row, float* even, float* odd, std::size_t width) {
+    HWY_DYNAMIC_DISPATCH(split)(row, even, odd, width);
+}
+
+void blend_symmetric_plain(std::span<const float* const> taps, const float* weights, float* sum,
+                           std::size_t count, std::size_t begin) {
+    const std::size_t last = taps.size() - 1;
+    for (std::size_t i = begin; i < count; ++i) {
+        float total = (taps[0][i] + taps[last][i]) * weights[0];
+        for (std::size_t t = 1; t < taps.size() / 2; ++t)
+            total += (taps[t][i] + taps[last - t][i]) * weights[t];
+        sum[i] = total;
+    }
+}
+
+void extremes_of_pairs_plain(const float* a, const float* b, float* least, float* greatest,
+                             std::size_t count) {
+    for (std::size_t i = 0; i < count; ++i) {
+        const bool is_less = b[i] < a[i];
+        least[i] = is_less ? b[i] : a[i];
+        greatest[i] = is_less ? a[i] : b[i];
+    }
+}
+
+void limit_to_pairs_plain(float* row, const std::array<const float*, 2>& least,
+                          const std::array<const float*, 2>& greatest, std::size_t count) {
+    for (std::size_t i = 0; i < count; ++i) {
+        const float low = std::min(least[0][i], least[1][i]);
+        const float high = std::max(greatest[0][i], greatest[1][i]);
+        row[i] = std::min(std::max(row[i], low), high);
+    }
+}
 
 void weigh_by_alpha(float* rgba, std::size_t count) {
     HWY_DYNAMIC_DISPATCH(weigh)(rgba, 4 * count);

@@ -2,6 +2,7 @@
 // up in the same order everywhere, so that the bytes of a chain do not depend on the processor.
 #pragma once
 
+#include <array>
 #include <span>
 
 #include "resample/weights.hpp"
@@ -36,5 +37,27 @@ void blend_rows(std::span<const float* const> rows, const float* weights, float*
                 std::size_t count);
 void blend_rows_plain(std::span<const float* const> rows, const float* weights, float* sum,
                       std::size_t count);
+
+/// The sum of `taps`, an even number of rows of `count` floats, weighted the same from both ends: tap i
+/// and the i-th from the end by `weights[i]`.
+void blend_symmetric(std::span<const float* const> taps, const float* weights, float* sum,
+                     std::size_t count);
+void blend_symmetric_plain(std::span<const float* const> taps, const float* weights, float* sum,
+                           std::size_t count, std::size_t begin = 0);
+
+/// The least and the greatest of each pair of floats.
+void extremes_of_pairs(const float* a, const float* b, float* least, float* greatest,
+                       std::size_t count);
+void extremes_of_pairs_plain(const float* a, const float* b, float* least, float* greatest,
+                             std::size_t count);
+
+/// Each float of `row` between the least and the greatest of what lies above and below it.
+void limit_to_pairs(float* row, const std::array<const float*, 2>& least,
+                    const std::array<const float*, 2>& greatest, std::size_t count);
+void limit_to_pairs_plain(float* row, const std::array<const float*, 2>& least,
+                          const std::array<const float*, 2>& greatest, std::size_t count);
+
+/// Pixels 0, 2, 4 ... of a row of `width`, an even number, and pixels 1, 3, 5 ...
+void split_pixels(const float* row, float* even, float* odd, std::size_t width);
 
 }  // namespace yl

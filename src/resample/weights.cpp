@@ -99,27 +99,20 @@ Taps kernel_taps(const Kernel& kernel, std::uint32_t i, std::uint32_t source,
     return taps;
 }
 
-/// The texel that stands at a place beyond the ends.
-std::int64_t folded(std::int64_t place, Edge edge, std::int64_t size) {
-    if (edge == Edge::clamp)
-        return std::clamp<std::int64_t>(place, 0, size - 1);
-    const std::int64_t round = 2 * size;
-    const std::int64_t within = ((place % round) + round) % round;
-    return within < size ? within : round - 1 - within;
-}
-
 Taps fold(const Taps& taps, Edge edge, std::uint32_t source) {
     if (edge == Edge::repeat)
         return taps;
     std::int64_t first = source, last = 0;
     for (std::size_t t = 0; t < taps.weights.size(); ++t) {
-        const std::int64_t place = folded(taps.first + static_cast<std::int64_t>(t), edge, source);
+        const std::int64_t place =
+            folded_place(taps.first + static_cast<std::int64_t>(t), edge, source);
         first = std::min(first, place);
         last = std::max(last, place);
     }
     Taps result{first, std::vector<double>(static_cast<std::size_t>(last - first + 1))};
     for (std::size_t t = 0; t < taps.weights.size(); ++t) {
-        const std::int64_t place = folded(taps.first + static_cast<std::int64_t>(t), edge, source);
+        const std::int64_t place =
+            folded_place(taps.first + static_cast<std::int64_t>(t), edge, source);
         result.weights[static_cast<std::size_t>(place - first)] += taps.weights[t];
     }
     return result;
@@ -141,6 +134,14 @@ void find_alike(AxisWeights& axis) {
 }
 
 }  // namespace
+
+std::int64_t folded_place(std::int64_t place, Edge edge, std::int64_t size) {
+    if (edge == Edge::clamp)
+        return std::clamp<std::int64_t>(place, 0, size - 1);
+    const std::int64_t round = edge == Edge::repeat ? size : 2 * size;
+    const std::int64_t within = ((place % round) + round) % round;
+    return within < size ? within : round - 1 - within;
+}
 
 CoveredTexels covered_texels(std::uint32_t i, std::uint32_t source, std::uint32_t target) {
     const std::uint64_t begin = std::uint64_t{i} * source;

@@ -32,6 +32,9 @@ struct AxisWeights {
 [[nodiscard]] AxisWeights axis_weights(const Kernel& kernel, Edge edge, std::uint32_t source,
                                        std::uint32_t target);
 
+/// The texel that stands at a place beyond the ends of an axis.
+[[nodiscard]] std::int64_t folded_place(std::int64_t place, Edge edge, std::int64_t size);
+
 /// The source texels that a target texel covers, wholly or in part: [begin, end).
 struct CoveredTexels {
     std::uint32_t begin = 0, end = 0;

@@ -1,4 +1,5 @@
 #include <cmath>
+#include <cstring>
 #include <numbers>
 #include <yl/yl.hpp>
 
@@ -224,4 +225,126 @@ TEST_CASE("rows that are quartered in vectors are those of the plain twin") {
                     });
                 }
         }
+}
+
+namespace {
+
+/// One level of a float image, halved by a kernel in float64: across, down, and limited if asked
+/// for.
+std::vector<double> halved_ideally(ConstImageView image, const Kernel& kernel, const Edges& edges,
+                                   bool limited) {
+    const std::uint32_t width = image.width / 2, height = image.height / 2;
+    const auto value = [&](std::int64_t x, std::int64_t y, std::size_t c) {
+        float number = 0;
+        std::memcpy(
+            &number,
+            image.row(static_cast<std::uint32_t>(at_edge(y, image.height, edges[1]))).data() +
+                static_cast<std::size_t>(at_edge(x, image.width, edges[0])) * 16 + 4 * c,
+            4);
+        return static_cast<double>(number);
+    };
+    const auto reach = static_cast<std::int64_t>(2 * kernel.reach()) + 1;
+    std::vector<double> weights;
+    double sum = 0;
+    for (std::int64_t i = -reach; i < reach; ++i)
+        sum += weights.emplace_back(
+            static_cast<double>(ideal_kernel(kernel, (static_cast<Real>(i) + 0.5L) / 2)));
+    std::vector<double> result;
+    for (std::int64_t y = 0; y < height; ++y)
+        for (std::int64_t x = 0; x < width; ++x)
+            for (std::size_t c = 0; c < 4; ++c) {
+                double total = 0, least = 1e9, greatest = -1e9;
+                for (std::int64_t j = -reach; j < reach; ++j)
+                    for (std::int64_t i = -reach; i < reach; ++i)
+                        total += weights[static_cast<std::size_t>(i + reach)] *
+                                 weights[static_cast<std::size_t>(j + reach)] / (sum * sum) *
+                                 value(2 * x + 1 + i, 2 * y + 1 + j, c);
+                for (const int j : {0, 1})
+                    for (const int i : {0, 1}) {
+                        least = std::min(least, value(2 * x + i, 2 * y + j, c));
+                        greatest = std::max(greatest, value(2 * x + i, 2 * y + j, c));
+                    }
+                result.push_back(limited ? std::clamp(total, least, greatest) : total);
+            }
+    return result;
+}
+
+}  // namespace
+
+TEST_CASE("sides that halve are filtered as in float64, by every kernel, over every edge") {
+    support::Random random(11);
+    for (const char* text : {"triangle", "mitchell", "catmull-rom", "lanczos:2", "lanczos:3",
+                             "kaiser:3", "kaiser:5,8"})
+        for (const Edge across : {Edge::clamp, Edge::repeat, Edge::mirror})
+            for (const Edge down : {Edge::clamp, Edge::repeat, Edge::mirror})
+                for (const auto& [width, height] :
+                     {std::pair{2U, 2U}, {6U, 4U}, {36U, 22U}, {1042U, 6U}, {4U, 70U}})
+                    for (const bool limited : {false, true}) {
+                        const Kernel kernel = must(parse_kernel(text));
+                        CAPTURE(text);
+                        CAPTURE(static_cast<int>(across));
+                        CAPTURE(static_cast<int>(down));
+                        CAPTURE(width);
+                        CAPTURE(height);
+                        CAPTURE(limited);
+                        Texture texture = must(Texture::create({.format = Format::rgba32_float,
+                                                                .width = width,
+                                                                .height = height,
+                                                                .levels = 2}));
+                        texture.traits.alpha = AlphaMode::data;
+                        support::fill_random(texture.image(0), random);
+                        must(build_mips(
+                            texture,
+                            {.kernel = kernel, .edges = {across, down}, .limit_ringing = limited}));
+                        const auto ideal = halved_ideally(std::as_const(texture).image(0), kernel,
+                                                          {across, down}, limited);
+                        double most = 0;
+                        for (std::size_t i = 0; i < ideal.size(); ++i) {
+                            float found = 0;
+                            std::memcpy(&found, texture.level(1).data() + 4 * i, 4);
+                            most = std::max(most, std::abs(static_cast<double>(found) - ideal[i]));
+                        }
+                        CHECK(most < 1e-5);
+                    }
+}
+
+TEST_CASE("what halves rows in vectors is what the plain twins do") {
+    support::Random random(3);
+    std::uniform_real_distribution<float> value(-2, 2);
+    std::vector<std::vector<float>> rows(12, std::vector<float>(77));
+    for (auto& row : rows)
+        for (float& number : row)
+            number = value(random);
+    std::vector<const float*> taps;
+    for (const auto& row : rows)
+        taps.push_back(row.data());
+    const std::array<float, 6> weights = {0.01F, -0.03F, 0.05F, -0.1F, 0.2F, 0.37F};
+    std::vector<std::byte> codes(77 * 4);
+    for (std::byte& code : codes)
+        code = static_cast<std::byte>(random() & 0xFF);
+    support::for_each_instruction_set([&](const char* name) {
+        CAPTURE(name);
+        for (const std::size_t count : {1U, 5U, 16U, 77U})
+            for (const std::size_t used : {4U, 6U, 8U, 12U}) {
+                std::vector<float> a(count), b(count), c(count), d(count);
+                blend_symmetric(std::span(taps).first(used), weights.data(), a.data(), count);
+                blend_symmetric_plain(std::span(taps).first(used), weights.data(), b.data(), count);
+                CHECK(a == b);
+                extremes_of_pairs(taps[0], taps[1], a.data(), b.data(), count);
+                extremes_of_pairs_plain(taps[0], taps[1], c.data(), d.data(), count);
+                CHECK(a == c);
+                CHECK(b == d);
+                std::copy_n(taps[2], count, c.begin());
+                d = c;
+                limit_to_pairs(c.data(), {a.data(), taps[3]}, {b.data(), taps[4]}, count);
+                limit_to_pairs_plain(d.data(), {a.data(), taps[3]}, {b.data(), taps[4]}, count);
+                CHECK(c == d);
+                std::vector<float> decoded(4 * count), twin(4 * count);
+                for (const CodeCurve* curve : {&CodeCurve::srgb(), &CodeCurve::unorm()}) {
+                    CHECK(decode_codes(codes.data(), *curve, decoded.data(), count) ==
+                          decode_codes_plain(codes.data(), *curve, twin.data(), count));
+                    CHECK(decoded == twin);
+                }
+            }
+    });
 }
