@@ -36,6 +36,7 @@ yl::BlockOptions BlockChoices::options(const Session& session) const {
     result.weights =
         weights == "perceptual" ? yl::ErrorWeights::perceptual : yl::ErrorWeights::uniform;
     result.thrift = thrift;
+    result.black_of_three = black_of_three;
     if (!session.quiet && !session.json && isatty(STDERR_FILENO) == 1)
         result.progress = bar_on_terminal();
     return result;
@@ -54,6 +55,11 @@ void add_block_options(CLI::App& command, BlockChoices& choices) {
                     "What counts as an error of a colour: uniform or perceptual")
         ->check(CLI::IsMember({"uniform", "perceptual"}))
         ->option_text("HOW")
+        ->group(group);
+    command
+        .add_flag("--bc1-black", choices.black_of_three,
+                  "bc1, effort 8 and up: use the black of three-colour blocks, which Direct3D, Metal "
+                  "and WebGPU show as holes")
         ->group(group);
     command
         .add_option("--thrift", choices.thrift,

@@ -10,6 +10,7 @@ struct BlockChoices {
     int effort = 5;
     std::string weights = "uniform";
     float thrift = 0;
+    bool black_of_three = false;
 
     /// Draws a bar on standard error while it works, if that is a terminal.
     [[nodiscard]] yl::BlockOptions options(const Session& session) const;

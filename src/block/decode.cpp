@@ -6,6 +6,7 @@
 
 #include <yl/block.hpp>
 #include "base/attempt.hpp"
+#include "base/bytes.hpp"
 #include "base/parallel.hpp"
 #include "block/decoders.hpp"
 #include "block/surfaces.hpp"
@@ -110,6 +111,24 @@ Result<Image> decode_blocks(ConstImageView blocks) {
                                       blocks.width, blocks.height));
     YL_CHECK(decode_blocks(blocks, image.view()));
     return image;
+}
+
+std::uint64_t count_blocks_with_black_of_three(const Texture& texture) {
+    const TextureShape& shape = texture.shape();
+    if (shape.format != Format::bc1_unorm && shape.format != Format::bc1_srgb)
+        return 0;
+    std::uint64_t count = 0;
+    for (std::uint32_t level = 0; level < shape.levels; ++level) {
+        const auto blocks = texture.level(level);
+        for (std::size_t at = 0; at < blocks.size(); at += 8) {
+            const auto first = load<std::uint16_t>(blocks.data() + at);
+            const auto second = load<std::uint16_t>(blocks.data() + at + 2);
+            const auto indices = load<std::uint32_t>(blocks.data() + at + 4);
+            // Index 3 has both of its bits set.
+            count += first <= second && (indices & (indices >> 1) & 0x55555555U) != 0 ? 1 : 0;
+        }
+    }
+    return count;
 }
 
 Result<Texture> decode_texture(const Texture& texture) {

@@ -59,6 +59,7 @@ bc::ColorSettings color_settings(const BlockOptions& options) {
         settings.channel_weights = {0.82F, 1.57F, 0.61F, 1.0F};
     settings.weigh_by_alpha = weighs_by_alpha(options);
     settings.are_normals = options.role == Role::normal;
+    settings.black_of_three = options.black_of_three;
     return settings;
 }
 

@@ -2,9 +2,19 @@
 
 #include <fmt/format.h>
 
+#include <yl/block.hpp>
 #include "base/attempt.hpp"
 
 namespace yl {
+namespace {
+
+/// APIs that know BC1 with alpha alone.
+bool shows_black_as_holes(const DeviceProfile& profile) {
+    return profile.api_kind == GraphicsApi::direct3d12 || profile.api_kind == GraphicsApi::metal ||
+           profile.api_kind == GraphicsApi::webgpu;
+}
+
+}  // namespace
 
 Result<PreparedUpload> prepare_upload(const Texture& texture, const DeviceProfile& profile,
                                       const PrepareOptions& options) {
@@ -18,6 +28,12 @@ Result<PreparedUpload> prepare_upload(const Texture& texture, const DeviceProfil
     prepared.request.sampler = fit_sampler(asked, profile, changes);
     prepared.request.label = options.label;
     prepared.findings = prepared.plan.findings;
+    if (prepared.plan.shape.format == texture.shape().format && shows_black_as_holes(profile))
+        if (const auto blocks = count_blocks_with_black_of_three(texture); blocks > 0)
+            prepared.findings.push_back(
+                {fmt::format("{} blocks of {} hold black that the device shows as holes", blocks,
+                             info(texture.shape().format).name),
+                 "encode it anew, without the black of three colours"});
     for (Finding& finding : check_on_device(
              {.shape = prepared.plan.shape, .sampler = asked, .role = options.role}, profile))
         prepared.findings.push_back(std::move(finding));

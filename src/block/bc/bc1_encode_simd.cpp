@@ -246,7 +246,7 @@ void encode_group(const std::byte* bytes, std::size_t count, const ColorSettings
         words = choose_words(better, words_of_three<Form::three>(texels, three), words);
         keep(better, three.error, error);
     }
-    if (kind == Kind::by_order && effort.tries_black) {
+    if (kind == Kind::by_order && effort.tries_black && settings.black_of_three) {
         const ColorEnds black = find_ends_with_black(texels, effort);
         const Where better = black.error < error;
         if (!nowhere(better))

@@ -316,6 +316,13 @@ HWY_INLINE void try_planes(const Texels& rotated, I rotation, int rounds, Winner
     keep_winner(candidate, best);
 }
 
+HWY_INLINE Where has_varying_alpha(const Texels& texels) {
+    Where varies = zero() < zero();
+    for (std::size_t i = 1; i < texels_of_block; ++i)
+        varies = hn::Or(varies, hn::Not(texels.color[3][i] == texels.color[3][0]));
+    return varies;
+}
+
 /// The rotation that leaves least beside a line through the three channels that stay together.
 HWY_NOINLINE I best_rotation(const Texels& texels) {
     const BlockMoments<4> block(texels);
@@ -404,8 +411,10 @@ HWY_INLINE Effort effort_of(int effort) {
     return efforts[effort];
 }
 
-HWY_NOINLINE void try_opaque_modes(const Texels& texels, const Effort& effort, Where is_opaque,
+/// Blocks where `allowed`, which are opaque.
+HWY_NOINLINE void try_opaque_modes(const Texels& texels, const Effort& effort, Where allowed,
                                  Winner& best) {
+    const Where is_opaque = allowed;
     if (nowhere(is_opaque) || effort.partitions == 0)
         return;
     const BlockMoments<3> block(texels);
@@ -433,9 +442,8 @@ HWY_NOINLINE void try_opaque_modes(const Texels& texels, const Effort& effort, W
                     is_opaque, is_opaque, effort.rounds, best);
 }
 
-HWY_NOINLINE void try_alpha_modes(const Texels& texels, const Effort& effort, Where is_opaque,
-                                Winner& best) {
-    const Where has_alpha = hn::Not(is_opaque);
+HWY_NOINLINE void try_alpha_modes(const Texels& texels, const Effort& effort, Where has_alpha,
+                                Where is_opaque, Winner& best) {
     if (nowhere(has_alpha) || effort.partitions == 0)
         return;
     const BlockMoments<4> block(texels);
@@ -461,6 +469,30 @@ HWY_NOINLINE void try_plane_modes(const Texels& texels, const Effort& effort, bo
             try_planes<4, true>(rotated, rotation, effort.rounds, best);
         }
     }
+}
+
+/// Alpha, or another channel, by itself, at low efforts that try no planes else: on a line with colour
+/// a varying alpha drags it along.
+HWY_NOINLINE void try_separate_alpha(const Texels& texels, Where varies, int rounds, Winner& best) {
+    if (nowhere(varies))
+        return;
+    Winner separate;
+    separate.clear();
+    Texels rotated;
+    const I rotation = best_rotation(texels);
+    rotate(texels, rotation, rotated);
+    try_planes<5, false>(rotated, rotation, rounds, separate);
+    separate.error = choose(varies, separate.error, number(never));
+    keep_winner(separate, best);
+}
+
+/// At the lowest effort, blocks that one line of colours does not do justice get partitions as well:
+/// text, sprites, and whatever has a varying alpha.
+HWY_NOINLINE void try_hard_blocks(const Texels& texels, Where is_opaque, Winner& best) {
+    constexpr float hard = 16 * 3 * 5;  // squared codes: 41 dB
+    const Effort more = effort_of(1);
+    try_opaque_modes(texels, more, both(is_opaque, number(hard) < best.error), best);
+    try_alpha_modes(texels, effort_of(2), has_varying_alpha(texels), is_opaque, best);
 }
 
 HWY_INLINE void load_texels(const std::byte* bytes, std::size_t count,
@@ -533,8 +565,15 @@ void encode_group(const std::byte* bytes, std::size_t count, const ColorSettings
     try_mode<6>(texels, {whole(0), whole(0)}, whole(0), everywhere, is_opaque, effort.rounds, best);
     if (effort.with_mode_5 || effort.with_mode_4)
         try_plane_modes(texels, effort, settings.effort >= 8, best);
-    try_opaque_modes(texels, effort, is_opaque, best);
-    try_alpha_modes(texels, effort, is_opaque, best);
+    else
+        try_separate_alpha(texels, has_varying_alpha(texels), effort.rounds, best);
+    if (settings.effort == 0) {
+        try_hard_blocks(texels, is_opaque, best);
+    } else {
+        try_opaque_modes(texels, effort, is_opaque, best);
+        try_alpha_modes(texels, effort_of(HWY_MAX(settings.effort, 2)), hn::Not(is_opaque), is_opaque,
+                        best);
+    }
     try_solid(texels, best);
     write(best, count, blocks);
 }
