@@ -6,8 +6,11 @@
 
 namespace yl {
 
-LightChain::LightChain(const Texture& cube, std::uint32_t layer) {
-    levels_.push_back(LightCube::of(cube, 0, layer, working_format_of(cube)));
+LightChain::LightChain(const Texture& cube, std::uint32_t layer)
+    : LightChain(LightCube::of(cube, 0, layer, working_format_of(cube))) {}
+
+LightChain::LightChain(LightCube top) {
+    levels_.push_back(std::move(top));
     while (levels_.back().size() > 1)
         levels_.push_back(smaller_light_cube(levels_.back(), {.kind = Kernel::Kind::triangle}));
 }

@@ -33,6 +33,7 @@ class LightChain {
  public:
     /// Level 0 of the texture, and all smaller ones down to one texel, filtered without seams.
     LightChain(const Texture& cube, std::uint32_t layer);
+    explicit LightChain(LightCube top);
 
     [[nodiscard]] std::size_t level_count() const { return levels_.size(); }
     [[nodiscard]] const LightCube& level(std::size_t level) const { return levels_[level]; }

@@ -11,6 +11,7 @@
 #include "base/attempt.hpp"
 #include "base/parallel.hpp"
 #include "cube/light_chain.hpp"
+#include "cube/sun.hpp"
 
 namespace yl {
 namespace {
@@ -106,12 +107,129 @@ Light gathered(const std::vector<LightChain::Reader>& levels,
     return {sum[0], sum[1], sum[2], sum[3]};
 }
 
-LightCube filtered(const LightChain& chain, double roughness, std::uint32_t size,
+/// The lobe as a function of the cosine between a direction of light and the normal: the density of such
+/// directions times that cosine, and its whole over the sphere.
+struct LobeKernel {
+    float square;  ///< of alpha
+    float whole = 0;
+
+    explicit LobeKernel(double roughness)
+        : square(static_cast<float>(std::max(std::pow(roughness, 4), 1e-10))) {
+        // Half vectors in even shares; the rest of those beyond the horizon is lost.
+        constexpr int steps = 1 << 16;
+        double sum = 0;
+        for (int i = 0; i < steps; ++i) {
+            const double u = (i + 0.5) / steps;
+            const double cosine_square = (1 - u) / (1 + (static_cast<double>(square) - 1) * u);
+            sum += std::max(2 * cosine_square - 1, 0.0);
+        }
+        whole = static_cast<float>(sum / steps);
+    }
+
+    [[nodiscard]] float at(float cosine) const {
+        const float below = (1 + cosine) * 0.5F * (square - 1) + 1;
+        return square / (static_cast<float>(4 * pi) * below * below) * cosine;
+    }
+};
+
+/// The light of the sun on a surface that faces `n`.
+void add_sun(const std::vector<SunSpot>& spots, const LobeKernel& kernel, const Direction& n,
+             Light& light) {
+    const double length = std::sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2]);
+    const auto x = static_cast<float>(n[0] / length), y = static_cast<float>(n[1] / length),
+               z = static_cast<float>(n[2] / length);
+    for (const SunSpot& spot : spots) {
+        const float cosine = spot.x * x + spot.y * y + spot.z * z;
+        if (cosine <= 0)
+            continue;
+        const float share = kernel.at(cosine) / kernel.whole;
+        for (std::size_t c = 0; c < 3; ++c)
+            light[c] += spot.light[c] * share;
+    }
+}
+
+/// A texel of the sky with the part of the sphere that it covers.
+struct SkyTexel {
+    float x, y, z, angle;
+    const float* light;
+};
+
+std::vector<SkyTexel> texels_of(const LightCube& sky) {
+    std::vector<SkyTexel> texels;
+    for (std::size_t face = 0; face < 6; ++face)
+        for (std::uint32_t y = 0; y < sky.size(); ++y)
+            for (std::uint32_t x = 0; x < sky.size(); ++x) {
+                const Direction d = direction_at(middle_of(face, x, y, sky.size()));
+                const double length = std::sqrt(d[0] * d[0] + d[1] * d[1] + d[2] * d[2]);
+                texels.push_back({static_cast<float>(d[0] / length),
+                                  static_cast<float>(d[1] / length),
+                                  static_cast<float>(d[2] / length),
+                                  static_cast<float>(texel_solid_angle(x, y, sky.size())),
+                                  sky.texel(face, x, y)});
+            }
+    return texels;
+}
+
+/// All of the sky on a surface that faces `n`.
+Light summed(const std::vector<SkyTexel>& sky, const LobeKernel& kernel, const Direction& n) {
+    const double length = std::sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2]);
+    const auto x = static_cast<float>(n[0] / length), y = static_cast<float>(n[1] / length),
+               z = static_cast<float>(n[2] / length);
+    Pixel sum = {};
+    float weights = 0;
+    for (const SkyTexel& texel : sky) {
+        const float cosine = texel.x * x + texel.y * y + texel.z * z;
+        if (cosine <= 0)
+            continue;
+        const float weight = kernel.at(cosine) * texel.angle;
+        sum += weight * load_pixel(texel.light);
+        weights += weight;
+    }
+    sum = sum / weights;
+    return {sum[0], sum[1], sum[2], sum[3]};
+}
+
+/// A sky without its sun, in levels, and the sun.
+struct Surroundings {
+    LightChain chain;
+    SunLight sun;
+
+    static Surroundings of(const Texture& cube, std::uint32_t layer) {
+        LightCube sky = LightCube::of(cube, 0, layer, working_format_of(cube));
+        SunLight sun = SunLight::take_from(sky);
+        return {LightChain(std::move(sky)), std::move(sun)};
+    }
+};
+
+constexpr std::uint32_t greatest_summed = 16;  ///< texels of a face whose sky is summed
+constexpr std::uint32_t summed_source = 64;    ///< texels of a face of the sky that is summed
+/// Lobes narrower than a few texels of that sky are sampled.
+constexpr double least_summed_alpha = 0.1;
+
+/// A level that shows the sky as a mirror does, with its sun.
+LightCube mirrored(const Texture& cube, std::uint32_t layer, std::uint32_t size) {
+    const LightChain chain(cube, layer);
+    LightCube result(size);
+    for (std::size_t face = 0; face < 6; ++face)
+        for (std::uint32_t y = 0; y < size; ++y)
+            for (std::uint32_t x = 0; x < size; ++x) {
+                const Light light = chain.for_size(size).sample(middle_of(face, x, y, size));
+                std::copy(light.begin(), light.end(), result.texel(face, x, y));
+            }
+    return result;
+}
+
+LightCube filtered(const Surroundings& around, double roughness, std::uint32_t size,
                    std::uint32_t count) {
     LightCube result(size);
-    const auto samples = roughness > 0
-                             ? lobe(roughness, count, chain.level(0).size(), chain.level_count())
-                             : std::vector<LobeSample>{};
+    const LightChain& chain = around.chain;
+    const double alpha = roughness * roughness;
+    const LobeKernel kernel(roughness);
+    const auto spots = around.sun.gathered_within(0.05 * alpha);
+    const bool sums = size <= greatest_summed && alpha >= least_summed_alpha;
+    const auto sky = sums ? texels_of(chain.for_size(summed_source)) : std::vector<SkyTexel>{};
+    const auto samples = sums ? std::vector<LobeSample>{}
+                              : lobe(roughness, count, chain.level(0).size(), chain.level_count());
     std::vector<LightChain::Reader> levels;
     for (std::size_t level = 0; level < chain.level_count(); ++level)
         levels.push_back(chain.reader(level));
@@ -119,9 +237,10 @@ LightCube filtered(const LightChain& chain, double roughness, std::uint32_t size
         const std::size_t face = row / size;
         const auto y = static_cast<std::uint32_t>(row % size);
         for (std::uint32_t x = 0; x < size; ++x) {
-            const FacePoint middle = middle_of(face, x, y, size);
-            const Light light = samples.empty() ? chain.for_size(size).sample(middle)
-                                                : gathered(levels, samples, direction_at(middle));
+            const Direction normal = direction_at(middle_of(face, x, y, size));
+            Light light =
+                sums ? summed(sky, kernel, normal) : gathered(levels, samples, normal);
+            add_sun(spots, kernel, normal, light);
             std::copy(light.begin(), light.end(), result.texel(face, x, y));
         }
     });
@@ -172,11 +291,15 @@ Result<Texture> prefilter_specular(const Texture& cube, const SpecularOptions& o
     result.traits.notes[specular_note] = note;
     const auto roughness = roughness_of_levels(result);
     for (std::uint32_t layer = 0; layer < cube.shape().layers; ++layer) {
-        const LightChain chain(cube, layer);
-        for (std::uint32_t level = 0; level < levels; ++level)
-            filtered(chain, static_cast<double>(roughness[level]), level_side(size, level),
-                     options.samples)
-                .store(result, level, layer, format);
+        const auto around = Surroundings::of(cube, layer);
+        for (std::uint32_t level = 0; level < levels; ++level) {
+            const std::uint32_t side = level_side(size, level);
+            const LightCube light =
+                roughness[level] > 0 ? filtered(around, static_cast<double>(roughness[level]), side,
+                                                options.samples)
+                                     : mirrored(cube, layer, side);
+            light.store(result, level, layer, format);
+        }
     }
     return result;
 }

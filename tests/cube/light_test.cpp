@@ -245,3 +245,99 @@ TEST_CASE("prefiltering says what it cannot do") {
     for (std::uint32_t face = 0; face < 6; ++face)
         CHECK(support::equal_pixels(mirror.image(0, 0, face), cube.image(0, 0, face)));
 }
+
+TEST_CASE("a very bright sun: rough levels against the whole integral, at every texel looked at") {
+    Texture sky = support::cube_of(support::wavy_sky, 64);
+    // A sun of a texel and some glow, 30,000 times as bright as its sky.
+    const FormatInfo& f = info(sky.shape().format);
+    REQUIRE(f.is_float());
+    Texture floats = must(texture_in_format(sky, Format::rgba32_float, Role::hdr));
+    for (const auto& [x, y, light] : {std::tuple{40U, 11U, 30000.0F}, {41U, 11U, 6000.0F}}) {
+        const std::array<float, 4> sun = {light, light * 0.9F, light * 0.7F, 1};
+        std::memcpy(floats.image(0, 0, 2).row(y).data() + std::size_t{x} * 16, sun.data(), 16);
+    }
+    const Texture chain = must(prefilter_specular(
+        floats, {.face_size = 64, .levels = 5, .roughness = {0, 0.25F, 0.5F, 0.75F, 1}}));
+    for (std::uint32_t level = 1; level < 5; ++level) {
+        const double alpha = std::pow(static_cast<double>(roughness_of_levels(chain)[level]), 2);
+        const std::uint32_t size = chain.shape().width_at(level);
+        double error = 0, sum = 0, worst = 0;
+        for (std::uint32_t place = 3; place < 6 * size * size; place += std::max(size, 7U)) {
+            const std::uint32_t face = place / (size * size);
+            const std::uint32_t x = place % size, y = place / size % size;
+            const Direction n = support::unit(
+                direction_at({all_cube_faces[face], (x + 0.5) / size, (y + 0.5) / size}));
+            const auto whole = integral(floats, [&](const Direction& d) {
+                const double z = dot(n, d);
+                if (z <= 0)
+                    return 0.0;
+                const double below = (1 + z) / 2 * (alpha * alpha - 1) + 1;
+                return alpha * alpha / (below * below) * z;
+            });
+            const double wanted = whole[1] / whole[3];
+            const double found =
+                static_cast<double>(pixel_at(chain.image(level, 0, face), x, y)[1]);
+            error += std::abs(found - wanted);
+            sum += wanted;
+            worst = std::max(worst, std::abs(found - wanted) / wanted);
+        }
+        CAPTURE(level);
+        MESSAGE("alpha " << alpha << ": mean " << 100 * error / sum << " %, worst " << 100 * worst
+                         << " %");
+        CHECK(error / sum < 0.01);
+        CHECK(worst < 0.05);
+    }
+}
+
+TEST_CASE("the table of split sums is the integral of the lobe, and states its mapping") {
+    // By half vectors on a fine grid over the sphere, without importance.
+    const auto integrated = [](double n_v, double roughness) {
+        const double alpha = roughness * roughness, a2 = alpha * alpha;
+        const double vx = std::sqrt(1 - n_v * n_v);
+        double scale = 0, bias = 0;
+        constexpr int tilts = 4000, turns = 400;
+        for (int i = 0; i < tilts; ++i) {
+            // Denser where the lobe is: tilt = q^3 of a right angle.
+            const double q = (i + 0.5) / tilts;
+            const double tilt = std::numbers::pi / 2 * q * q * q;
+            const double step = std::numbers::pi / 2 * 3 * q * q / tilts;
+            const double c = std::cos(tilt), s = std::sin(tilt);
+            const double d = a2 / (std::numbers::pi * std::pow(c * c * (a2 - 1) + 1, 2));
+            for (int j = 0; j < turns; ++j) {
+                const double turn = 2 * std::numbers::pi * (j + 0.5) / turns;
+                const double v_h = vx * s * std::cos(turn) + n_v * c;
+                const double n_l = 2 * v_h * c - n_v;
+                if (n_l <= 0 || v_h <= 0)
+                    continue;
+                const double visible = 0.5 / (n_l * std::sqrt(n_v * n_v * (1 - a2) + a2) +
+                                              n_v * std::sqrt(n_l * n_l * (1 - a2) + a2));
+                // The solid angle of light is 4 (v.h) times that of half vectors.
+                const double weight = d * visible * n_l * 4 * v_h * s * step * 2 * std::numbers::pi / turns;
+                const double fresnel = std::pow(1 - v_h, 5);
+                scale += (1 - fresnel) * weight;
+                bias += fresnel * weight;
+            }
+        }
+        return ScaleAndBias{scale, bias};
+    };
+    for (const double n_v : {0.05, 0.3, 0.7, 1.0})
+        for (const double roughness : {0.15, 0.4, 0.7, 1.0}) {
+            CAPTURE(n_v);
+            CAPTURE(roughness);
+            const ScaleAndBias found = split_sum(n_v, roughness), wanted = integrated(n_v, roughness);
+            CHECK(std::abs(found.scale - wanted.scale) < 0.005);
+            CHECK(std::abs(found.bias - wanted.bias) < 0.005);
+        }
+    for (const Format format : {Format::rg16_float, Format::rg16_unorm}) {
+        const Texture table = must(split_sum_table(16, format));
+        const Image texels = must(convert(table.image(0), Format::rgba32_float,
+                                          {.source_transfer = Transfer::linear}));
+        float values[2] = {};
+        std::memcpy(values, texels.view().row(4).data() + 16 * 9, 8);
+        const ScaleAndBias wanted = split_sum(9.5 / 16, 4.5 / 16);
+        CHECK(static_cast<double>(values[0]) == doctest::Approx(wanted.scale).epsilon(0.001));
+        CHECK(static_cast<double>(values[1]) == doctest::Approx(wanted.bias).epsilon(0.01));
+        CHECK(support::contains(table.traits.notes.at(split_sum_note), "v = roughness"));
+    }
+    CHECK(support::must_fail(split_sum_table(16, Format::rgba8_unorm)).kind == ErrorKind::usage);
+}
