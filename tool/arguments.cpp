@@ -153,8 +153,8 @@ yl::Result<std::array<std::uint32_t, 2>> parse_size(const std::string& text) {
 
 std::string cube_layout_names() {
     std::string names;
-    for (int i = 0; i <= static_cast<int>(yl::CubeLayout::mirror_ball); ++i)
-        names += (i == 0 ? "" : ", ") + std::string(yl::name(static_cast<yl::CubeLayout>(i)));
+    for (const yl::CubeLayout layout : yl::all_cube_layouts())
+        names += (names.empty() ? "" : ", ") + std::string(yl::name(layout));
     return names;
 }
 

@@ -63,7 +63,7 @@ struct Cube {
     std::optional<std::uint32_t> face_size = {};
     std::uint32_t samples = 1024;
     std::vector<float> roughness = {};
-    bool reorder = false, join_edges = false, dither = false;
+    bool reorder = false, join_edges = false, dither = false, lookup = false;
     BlockChoices blocks = {};
 
     yl::Status read_names(yl::CubeBakeOptions& result) const {
@@ -168,7 +168,41 @@ struct Cube {
         return result;
     }
 
+    /// The table that goes with prefiltered cubes, which needs no picture.
+    yl::Result<Exit> write_table() const {
+        if (!inputs.empty())
+            return wrong("--lookup", "the table of split sums is made of no picture");
+        const auto write_options = parse_supercompression(supercompression);
+        if (!write_options)
+            return tl::unexpected(write_options.error());
+        const yl::Format wanted = format.empty() ? yl::Format::rg16_float : yl::Format::undefined;
+        const auto chosen = format.empty() ? yl::Result<yl::Format>(wanted)
+                                           : parse_format(format, yl::Role::data);
+        if (!chosen)
+            return tl::unexpected(chosen.error());
+        const auto table = yl::split_sum_table(face_size.value_or(128), *chosen);
+        if (!table)
+            return tl::unexpected(table.error());
+        if (const auto written = yl::write_texture(output, *table, *write_options); !written)
+            return tl::unexpected(written.error());
+        const yl::TextureShape& shape = table->shape();
+        const std::string& mapping = table->traits.notes.at(yl::split_sum_note);
+        session.say(fmt::format("the table of split sums -> {}", output));
+        session.say(row_text("table", fmt::format("{}, {}", size_text(shape.width, shape.height),
+                                                  yl::info(shape.format).name)));
+        session.say(row_text("mapping", mapping));
+        session.give({{"output", output},
+                      {"gpu_format", yl::info(shape.format).name},
+                      {"size", shape.width},
+                      {"mapping", mapping}});
+        return Exit::done;
+    }
+
     yl::Result<Exit> run() const {
+        if (lookup)
+            return write_table();
+        if (inputs.empty())
+            return wrong("INPUT", "one picture is needed, or six");
         const auto bake_options = options();
         if (!bake_options)
             return tl::unexpected(bake_options.error());
@@ -308,7 +342,8 @@ void add_source_options(CLI::App& command, Cube& cube) {
         ->group(group);
     command
         .add_option("--face-size", cube.face_size,
-                    "Texels of a face made of a panorama or ball, or of a prefiltered one")
+                    "Texels of a face: of a panorama or ball, of a prefiltered one, of six pictures that "
+                    "are resized to it, or of --lookup (128)")
         ->check(CLI::Range(1, 16384))
         ->group(group);
 }
@@ -340,6 +375,11 @@ void add_level_options(CLI::App& command, Cube& cube) {
         ->delimiter(',')
         ->option_text("R,R,...")
         ->group(group);
+    command
+        .add_flag("--lookup", cube.lookup,
+                  "Instead of a cube: the table of scale and bias that shaders need beside a specular "
+                  "one")
+        ->group(group);
     command.add_flag("--dither", cube.dither, "Spread rounding as fine noise")->group(group);
 }
 
@@ -351,8 +391,7 @@ void add_cube(CLI::App& app, Session& session) {
                                     [cube] { return cube->run(); });
     command
         ->add_option("INPUT", cube->inputs,
-                     "A cross, row, column, panorama or ball; or six faces, as FILE or FACE=FILE")
-        ->required();
+                     "A cross, row, column, panorama or ball; or six faces, as FILE or FACE=FILE");
     command->add_option("-o", cube->output, "The texture file to write (.ktx2, .dds)")
         ->required()
         ->option_text("OUT");

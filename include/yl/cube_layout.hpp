@@ -2,6 +2,7 @@
 #pragma once
 
 #include <optional>
+#include <span>
 #include <yl/codec.hpp>
 #include <yl/cube.hpp>
 
@@ -18,7 +19,15 @@ enum class CubeLayout : std::uint8_t {
     angular_map,  ///< a disc: the front in its middle, the distance from it the angle
     mirror_ball,  ///< a disc: a photograph of a polished ball, taken by a camera that looks to the
                   ///< front; the back is in its middle, and its rim shows what is ahead
+    half_panorama,    ///< 4 x 1: the upper half of a panorama, whose bottom row is the horizon
+    octahedral,       ///< square: the octahedron |x| + |y| + |z| = 1 unfolded (Cigolle and others, 2014);
+                      ///< the top is in the middle, the bottom at the corners, ahead at the upper edge
+    dual_paraboloid,  ///< 2 x 1: two paraboloids, the front on the left, the back on the right, each
+                      ///< going on in its corners (Heidrich and Seidel, 1998)
 };
+
+/// Of every layout.
+[[nodiscard]] std::span<const CubeLayout> all_cube_layouts();
 
 [[nodiscard]] std::string_view name(CubeLayout layout);  ///< "horizontal-cross" ...
 [[nodiscard]] std::optional<CubeLayout> find_cube_layout(std::string_view name);
@@ -47,8 +56,8 @@ struct CubeLayoutGuess {
 
 struct CubeSourceOptions {
     std::optional<CubeLayout> layout = {};  ///< the likeliest one when left out
-    /// Texels; crosses, rows and columns have one already. When left out a quarter of a panorama's
-    /// width, or half of a disc's.
+    /// Texels; crosses, rows and columns have one already. When left out a quarter of the width of a
+    /// panorama or of two paraboloids, or half of a disc's or an octahedron's.
     std::optional<std::uint32_t> face_size = {};
 };
 
@@ -65,7 +74,8 @@ struct CubeSourceOptions {
                                             std::optional<std::uint32_t> width = {});
 
 /// Where in a picture of this layout a direction lies, from 0 to 1 across and down; and back, where
-/// nothing lies outside a disc. Only for panoramas and balls.
+/// nothing lies outside a disc. For all layouts that are not cut. Below the horizon of half a panorama its
+/// last row goes on.
 [[nodiscard]] std::array<double, 2> place_of_direction(CubeLayout layout,
                                                        const Direction& direction);
 [[nodiscard]] std::optional<Direction> direction_of_place(CubeLayout layout,

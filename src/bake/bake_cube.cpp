@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include <yl/convert.hpp>
+#include <yl/resize.hpp>
 #include "bake/block_step.hpp"
 #include "base/attempt.hpp"
 
@@ -91,7 +92,10 @@ class CubeBaker {
         YL_TRY(Texture cube, cube_of_picture(picture, options_.source));
         const CubeLayout layout =
             options_.source.layout ? *options_.source.layout : possible.front();
-        result_.source = fmt::format("a {}", name(layout));
+        const bool has_vowel = layout == CubeLayout::angular_map || layout == CubeLayout::octahedral;
+        result_.source = fmt::format("{} {}{}", has_vowel ? "an" : "a", name(layout),
+                                     options_.source.layout ? "" : ", by its sides");
+        report_guess(layout);
         if (!is_cut_layout(layout))
             return cube;
         std::array<ConstImageView, 6> faces;
@@ -101,8 +105,28 @@ class CubeBaker {
         return arranged_cube(faces, arrangement, cube.traits);
     }
 
+    /// What nobody has said is said here; and what the content speaks against.
+    void report_guess(CubeLayout layout) {
+        if (layout == CubeLayout::half_panorama)
+            result_.findings.push_back(
+                {"half a panorama has nothing below the horizon: its last row goes on down there",
+                 "bring a whole panorama if the ground is seen", FindingLevel::hint});
+        if (options_.source.layout)
+            return;
+        const auto guess = guess_cube_layout(*sources_[0]);
+        if (is_cut_layout(layout) || (guess && guess->layout == layout && guess->agrees))
+            return;
+        result_.findings.push_back(
+            {fmt::format("the picture was taken for a {} because of its sides, and its content speaks "
+                         "against that",
+                         name(layout)),
+             "say its layout, or bring a picture of a whole sky"});
+    }
+
     Result<Texture> from_six() {
         std::array<ConstImageView, 6> images;
+        if (options_.source.face_size && options_.prefilter == CubePrefilter::none)
+            YL_CHECK(resize_faces(*options_.source.face_size));
         for (std::size_t i = 0; i < 6; ++i)
             images[i] = std::as_const(pictures_[i]).image.view();
         YL_CHECK(check_alike(images));
@@ -114,9 +138,63 @@ class CubeBaker {
         TextureTraits traits;
         traits.transfer = pictures_[0].transfer;
         traits.alpha = pictures_[0].alpha;
+        if (claimed && are_game_names(file_names)) {
+            YL_TRY(const auto arranged, as_games_name(images, *claimed));
+            if (arranged)
+                return arranged_cube(images, *arranged, traits);
+        }
         YL_TRY(const FaceArrangement arrangement,
                settled(images, claimed.value_or(in_order), claimed.has_value()));
         return arranged_cube(images, arrangement, traits);
+    }
+
+    /// Square pictures in one size.
+    Status resize_faces(std::uint32_t size) {
+        for (Picture& picture : pictures_) {
+            if (picture.image.width() != picture.image.height() || picture.image.width() == size)
+                continue;
+            YL_TRY(picture.image,
+                   resize(std::as_const(picture).image.view(), size, size,
+                          {.transfer = picture.transfer, .alpha = picture.alpha}));
+        }
+        return {};
+    }
+
+    /// The way in which a game's names are meant, if one joins and the names by themselves do not.
+    Result<std::optional<FaceArrangement>> as_games_name(std::span<const ConstImageView, 6> images,
+                                                         const std::array<CubeFace, 6>& claimed) {
+        const Transfer transfer = pictures_[0].transfer;
+        if (images[0].width < 2)
+            return std::nullopt;
+        YL_TRY(const FaceOrder as_named,
+               check_face_order(images, transfer, as_claimed(claimed)));
+        if (as_named.joins)
+            return std::nullopt;
+        std::optional<FaceOrder> best;
+        for (const FaceArrangement& faces : game_arrangements(claimed)) {
+            YL_TRY(const FaceOrder order, check_face_order(images, transfer, faces));
+            if (!best || order.misfit < best->misfit)
+                best = order;
+        }
+        constexpr double much_better = 0.5;
+        if (!best->joins && best->misfit > much_better * as_named.misfit)
+            return std::nullopt;
+        result_.source = "six pictures, named as games do";
+        result_.order = best;
+        result_.changes = differences_in_words(claimed, best->faces);
+        result_.followed_edges = true;
+        report_joints(*best);
+        return best->faces;
+    }
+
+    /// A best order whose worst joint shows.
+    void report_joints(const FaceOrder& order) {
+        if (!order.joins)
+            result_.findings.push_back(
+                {fmt::format("the faces nearly join: {} differ by {:.3f} along their edge, in cube "
+                             "roots of light",
+                             joint_text(order.worst), order.worst.misfit),
+                 "look at that edge; a seam may show there"});
     }
 
     /// The names tell better than numbers which picture is unlike the others.
@@ -129,7 +207,9 @@ class CubeBaker {
             if (image.width != first.width)
                 return fail(
                     ErrorKind::usage,
-                    fmt::format("{} is {} x {} and {} is {} x {}; all six need one size", named(i),
+                    fmt::format("{} is {} x {} and {} is {} x {}; all six need one size, which can "
+                                "be asked for",
+                                named(i),
                                 image.width, image.height, named(0), first.width, first.height));
             if (sources_[i]->image.format() != sources_[0]->image.format())
                 return fail(ErrorKind::usage,
@@ -170,7 +250,8 @@ class CubeBaker {
         YL_TRY(const FaceOrder order, find_face_order(images, transfer, hints(claimed)));
         YL_TRY(const FaceOrder as_named, check_face_order(images, transfer, as_claimed(claimed)));
         result_.order = order;
-        if (must_follow && !order.joins)
+        // What nothing names and no edge decides is no cube.
+        if (!is_claimed && !order.joins && !order.is_sure)
             return fail(ErrorKind::usage,
                         fmt::format("the six pictures do not join: even in the best order, {} "
                                     "differ along their edge",
@@ -190,13 +271,15 @@ class CubeBaker {
         if (is_claimed && names_will_do && !options_.top && !options_.front)
             return as_claimed(claimed);
         const auto words = differences_in_words(claimed, order.faces);
-        if (is_claimed && (!order.is_sure || !order.joins)) {
+        const bool decides = order.is_sure && (order.joins || must_follow);
+        if (is_claimed && !decides) {
             report_unsure(as_named, order);
             return as_claimed(claimed);
         }
         result_.changes = is_claimed ? words : std::vector<std::string>{};
         if (must_follow) {
             result_.followed_edges = true;
+            report_joints(order);
             return order.faces;
         }
         result_.findings.push_back(

@@ -147,4 +147,37 @@ std::optional<std::array<CubeFace, 6>> faces_by_name(std::span<const std::string
     return settle(options);
 }
 
+bool are_game_names(std::span<const std::string, 6> names) {
+    constexpr std::array<std::string_view, 6> endings = {"rt", "lf", "up", "dn", "ft", "bk"};
+    unsigned seen = 0;
+    for (const std::string& name : names) {
+        const std::string stem = lower(name.substr(0, name.rfind('.')));
+        for (std::size_t i = 0; i < endings.size(); ++i)
+            if (stem.ends_with(endings[i]))
+                seen |= 1U << i;
+    }
+    return seen == 0x3F;
+}
+
+std::vector<FaceArrangement> game_arrangements(const std::array<CubeFace, 6>& claimed) {
+    constexpr std::array quarters = {Turn::none, Turn::quarter_right, Turn::half,
+                                     Turn::quarter_left};
+    FaceArrangement named;
+    for (std::size_t image = 0; image < 6; ++image)
+        named[static_cast<std::size_t>(claimed[image])] = {image, Turn::none};
+    std::vector<FaceArrangement> all;
+    for (const bool exchanged : {false, true})
+        for (const Turn top : quarters)
+            for (const Turn bottom : quarters) {
+                FaceArrangement faces = named;
+                if (exchanged)
+                    std::swap(faces[static_cast<std::size_t>(CubeFace::right)],
+                              faces[static_cast<std::size_t>(CubeFace::left)]);
+                faces[static_cast<std::size_t>(CubeFace::top)].turn = top;
+                faces[static_cast<std::size_t>(CubeFace::bottom)].turn = bottom;
+                all.push_back(faces);
+            }
+    return all;
+}
+
 }  // namespace yl

@@ -96,6 +96,9 @@ std::optional<CubeLayoutGuess> guess_cube_layout(const Picture& picture) {
             return guess_cut(picture, layout);
         if (layout == CubeLayout::panorama && image.height >= 4)
             return CubeLayoutGuess{layout, image.width / 4, is_panorama(picture)};
+        if (layout == CubeLayout::half_panorama && image.height >= 4)
+            return CubeLayoutGuess{layout, image.width / 4,
+                                   measure_seams(image).across <= SeamMeasure::visible};
         if (layout == CubeLayout::angular_map && image.width >= 16 && is_disc(image))
             return CubeLayoutGuess{layout, image.width / 2, true};
     }

@@ -66,17 +66,42 @@ const CutLayout* cut_layout(CubeLayout layout) {
 std::array<std::uint32_t, 2> proportions(CubeLayout layout) {
     if (const CutLayout* cut = cut_layout(layout))
         return {cut->columns, cut->rows};
-    return layout == CubeLayout::panorama ? std::array{2U, 1U} : std::array{1U, 1U};
+    switch (layout) {
+        case CubeLayout::panorama:
+        case CubeLayout::dual_paraboloid:
+            return {2, 1};
+        case CubeLayout::half_panorama:
+            return {4, 1};
+        default:
+            return {1, 1};
+    }
 }
 
-constexpr std::array<std::pair<CubeLayout, std::string_view>, 7> layout_names = {
+/// How many faces fit beside each other into a picture at the same density in its middle.
+std::uint32_t faces_across(CubeLayout layout) {
+    const bool is_wide = layout == CubeLayout::panorama || layout == CubeLayout::half_panorama ||
+                         layout == CubeLayout::dual_paraboloid;
+    return is_wide ? 4 : 2;
+}
+
+constexpr std::array<std::pair<CubeLayout, std::string_view>, 10> layout_names = {
     {{CubeLayout::horizontal_cross, "horizontal-cross"},
      {CubeLayout::vertical_cross, "vertical-cross"},
      {CubeLayout::row, "row"},
      {CubeLayout::column, "column"},
      {CubeLayout::panorama, "panorama"},
      {CubeLayout::angular_map, "angular-map"},
-     {CubeLayout::mirror_ball, "mirror-ball"}}};
+     {CubeLayout::mirror_ball, "mirror-ball"},
+     {CubeLayout::half_panorama, "half-panorama"},
+     {CubeLayout::octahedral, "octahedral"},
+     {CubeLayout::dual_paraboloid, "dual-paraboloid"}}};
+
+constexpr auto layouts = [] {
+    std::array<CubeLayout, layout_names.size()> all{};
+    for (std::size_t i = 0; i < all.size(); ++i)
+        all[i] = layout_names[i].first;
+    return all;
+}();
 
 void copy_texels(ConstImageView source, ImageView target, std::uint32_t x, std::uint32_t y) {
     const std::size_t begin = std::size_t{x} * info(target.format).block_bytes;
@@ -137,10 +162,42 @@ bool fits(std::uint32_t width, std::uint32_t height, CubeLayout layout) {
     return std::uint64_t{width} * rows == std::uint64_t{height} * columns && width % columns == 0;
 }
 
+double sign(double value) {
+    return value < 0 ? -1 : 1;
+}
+
+/// The upper half lies in the middle; the lower one is folded out over its edges.
+std::array<double, 2> place_on_octahedron(double x, double y, double z) {
+    const double size = std::abs(x) + std::abs(y) + std::abs(z);
+    double across = x / size, ahead = z / size;
+    if (y < 0) {
+        const double folded = (1 - std::abs(ahead)) * sign(across);
+        ahead = (1 - std::abs(across)) * sign(ahead);
+        across = folded;
+    }
+    return {0.5 + 0.5 * across, 0.5 - 0.5 * ahead};
+}
+
+Direction direction_on_octahedron(const std::array<double, 2>& place) {
+    double across = 2 * place[0] - 1, ahead = 1 - 2 * place[1];
+    const double up = 1 - std::abs(across) - std::abs(ahead);
+    if (up < 0) {
+        const double folded = (1 - std::abs(ahead)) * sign(across);
+        ahead = (1 - std::abs(across)) * sign(ahead);
+        across = folded;
+    }
+    const double length = std::sqrt(across * across + up * up + ahead * ahead);
+    return {across / length, up / length, ahead / length};
+}
+
 }  // namespace
 
 std::string_view name(CubeLayout layout) {
     return layout_names[static_cast<std::size_t>(layout)].second;
+}
+
+std::span<const CubeLayout> all_cube_layouts() {
+    return layouts;
 }
 
 std::optional<CubeLayout> find_cube_layout(std::string_view name) {
@@ -174,9 +231,8 @@ Result<Texture> cube_of_picture(const Picture& picture, const CubeSourceOptions&
     if (!fits(image.width, image.height, layout))
         return tl::unexpected(misfit(image.width, image.height, layout));
     const CutLayout* cut = cut_layout(layout);
-    const std::uint32_t own_size = cut != nullptr                   ? image.width / cut->columns
-                                   : layout == CubeLayout::panorama ? image.width / 4
-                                                                    : image.width / 2;
+    const std::uint32_t own_size =
+        image.width / (cut != nullptr ? cut->columns : faces_across(layout));
     const std::uint32_t size = options.face_size.value_or(std::max(own_size, 1U));
     if (cut != nullptr && size != own_size)
         return fail(ErrorKind::usage,
@@ -202,8 +258,7 @@ Result<Image> picture_of_cube(const Texture& cube, CubeLayout layout, std::uint3
     if (const CutLayout* cut = cut_layout(layout))
         return joined_faces(cube, *cut, level, layer);
     const auto [columns, rows] = proportions(layout);
-    const std::uint32_t own_width =
-        (layout == CubeLayout::panorama ? 4 : 2) * shape.width_at(level);
+    const std::uint32_t own_width = faces_across(layout) * shape.width_at(level);
     const std::uint32_t across = width.value_or(own_width);
     if (across == 0 || across % columns != 0)
         return fail(ErrorKind::usage,
@@ -220,6 +275,17 @@ std::array<double, 2> place_of_direction(CubeLayout layout, const Direction& d) 
     const double x = d[0] / length, y = d[1] / length, z = d[2] / length;
     if (layout == CubeLayout::panorama)
         return {0.5 + std::atan2(x, z) / (2 * pi), std::atan2(std::hypot(x, z), y) / pi};
+    if (layout == CubeLayout::half_panorama)
+        return {0.5 + std::atan2(x, z) / (2 * pi),
+                std::min(std::atan2(std::hypot(x, z), y) / (pi / 2), 1.0)};
+    if (layout == CubeLayout::octahedral)
+        return place_on_octahedron(x, y, z);
+    if (layout == CubeLayout::dual_paraboloid) {
+        const bool is_ahead = z >= 0;
+        const double scale = 0.5 / (1 + std::abs(z));
+        const double u = 0.5 + (is_ahead ? x : -x) * scale, v = 0.5 - y * scale;
+        return {(is_ahead ? u : 1 + u) / 2, v};
+    }
     const double from_axis = std::hypot(x, y);
     const double radius = layout == CubeLayout::angular_map
                               ? std::atan2(from_axis, z) / pi
@@ -234,6 +300,18 @@ std::optional<Direction> direction_of_place(CubeLayout layout, const std::array<
         const double longitude = (place[0] - 0.5) * 2 * pi, from_top = place[1] * pi;
         return Direction{std::sin(from_top) * std::sin(longitude), std::cos(from_top),
                          std::sin(from_top) * std::cos(longitude)};
+    }
+    if (layout == CubeLayout::half_panorama)
+        return direction_of_place(CubeLayout::panorama, {place[0], place[1] / 2});
+    if (layout == CubeLayout::octahedral)
+        return direction_on_octahedron(place);
+    if (layout == CubeLayout::dual_paraboloid) {
+        const bool is_ahead = place[0] < 0.5;
+        const double px = 2 * (2 * place[0] - (is_ahead ? 0 : 1)) - 1, py = 1 - 2 * place[1];
+        const double square = px * px + py * py;
+        const double side = is_ahead ? 1 : -1;
+        return Direction{side * 2 * px / (1 + square), 2 * py / (1 + square),
+                         side * (1 - square) / (1 + square)};
     }
     const double x = 2 * place[0] - 1, y = 1 - 2 * place[1];
     const double radius = std::hypot(x, y);

@@ -20,13 +20,12 @@ constexpr int most_samples = 64;      ///< of a texel, across and down each
 constexpr std::size_t rows_together = 16;
 
 /// A picture of the sphere in working pixels. Panoramas go on at their sides, and behind a pole on
-/// the other side of it; discs end.
+/// the other side of it; octahedra go on where their edges are folded together; discs end.
 class Sphere {
  public:
     static Result<Sphere> of(ConstImageView image, const WorkingFormat& format, CubeLayout layout) {
-        const bool is_panorama = layout == CubeLayout::panorama;
         if (is_working_already(image, format))
-            return Sphere(image, is_panorama, {});
+            return Sphere(image, layout, {});
         YL_TRY(Image working, Image::create(Format::rgba32_float, image.width, image.height,
                                             {.greatest_bytes = ~std::uint64_t{0}}));
         const ImageView rows = working.view();
@@ -35,12 +34,18 @@ class Sphere {
             format.load(image.row(y).data(), reinterpret_cast<float*>(rows.row(y).data()),
                         image.width);
         });
-        return Sphere(rows, is_panorama, std::move(working));
+        return Sphere(rows, layout, std::move(working));
     }
 
     [[nodiscard]] std::uint32_t width() const { return width_; }
     [[nodiscard]] std::uint32_t height() const { return height_; }
-    [[nodiscard]] bool is_panorama() const { return is_panorama_; }
+    [[nodiscard]] bool goes_round() const {
+        return layout_ == CubeLayout::panorama || layout_ == CubeLayout::half_panorama;
+    }
+    /// Whether neighbours on the sphere may lie far apart in the picture.
+    [[nodiscard]] bool has_folds() const {
+        return layout_ == CubeLayout::octahedral || layout_ == CubeLayout::dual_paraboloid;
+    }
 
     /// Catmull-Rom, without its ringing beyond the four nearest texels, which would draw rings
     /// around the sun; x and y in texels from the top left corner.
@@ -113,22 +118,32 @@ class Sphere {
 
     [[nodiscard]] const float* texel_at(std::int64_t x, std::int64_t y) const {
         const std::int64_t w = width_, h = height_;
-        if (is_panorama_) {
-            if (y < 0 || y >= h) {
+        if (goes_round()) {
+            const bool is_beyond_pole = y < 0 || (y >= h && layout_ == CubeLayout::panorama);
+            if (is_beyond_pole) {
                 y = std::clamp<std::int64_t>(y < 0 ? -1 - y : 2 * h - 1 - y, 0, h - 1);
                 x += w / 2;
             }
             x = ((x % w) + w) % w;
+        } else if (layout_ == CubeLayout::octahedral) {
+            if (x < 0 || x >= w) {
+                x = x < 0 ? -1 - x : 2 * w - 1 - x;
+                y = h - 1 - y;
+            }
+            if (y < 0 || y >= h) {
+                y = y < 0 ? -1 - y : 2 * h - 1 - y;
+                x = w - 1 - x;
+            }
         }
         return texels_ + static_cast<std::size_t>(std::clamp<std::int64_t>(y, 0, h - 1) * w +
                                                   std::clamp<std::int64_t>(x, 0, w - 1)) *
                              4;
     }
 
-    Sphere(ConstImageView image, bool is_panorama, Image working)
+    Sphere(ConstImageView image, CubeLayout layout, Image working)
         : width_(image.width),
           height_(image.height),
-          is_panorama_(is_panorama),
+          layout_(layout),
           working_(std::move(working)),
           texels_(reinterpret_cast<const float*>(image.data)) {}
 
@@ -149,7 +164,7 @@ class Sphere {
     }
 
     std::uint32_t width_, height_;
-    bool is_panorama_;
+    CubeLayout layout_;
     Image working_;  ///< empty where the image itself is read
     const float* texels_;
 };
@@ -190,8 +205,11 @@ struct Step {
     Step(float from_x, float from_y, float to_x, float to_y, const Sphere& sphere)
         : x(to_x - from_x), y(to_y - from_y) {
         const auto width = static_cast<float>(sphere.width());
-        if (sphere.is_panorama() && std::abs(x) > 0.5F * width)
+        if (sphere.goes_round() && std::abs(x) > 0.5F * width)
             x -= std::copysign(width, x);
+        constexpr float jump = 0.2F;  // of the width: no step of neighbours, but over a fold
+        if (sphere.has_folds() && std::max(std::abs(x), std::abs(y)) > jump * width)
+            x = y = 0;
     }
 };
 
@@ -238,7 +256,7 @@ Light sample_pixel(const LightCube& light, CubeLayout layout, double x, double y
         return {};
     // A face has `size` texels for a quarter of a circle.
     const double texels_for_pixel =
-        light.size() * (layout == CubeLayout::panorama ? 4.0 : 2.0) / sides[0];
+        light.size() * (sides[0] >= 2 * sides[1] ? 4.0 : 2.0) / sides[0];
     const int count =
         std::clamp(static_cast<int>(std::ceil(texels_for_pixel - 0.25)), 1, most_samples);
     Light sum = {};

@@ -312,7 +312,8 @@ TEST_CASE("the table of split sums is the integral of the lobe, and states its m
                 const double visible = 0.5 / (n_l * std::sqrt(n_v * n_v * (1 - a2) + a2) +
                                               n_v * std::sqrt(n_l * n_l * (1 - a2) + a2));
                 // The solid angle of light is 4 (v.h) times that of half vectors.
-                const double weight = d * visible * n_l * 4 * v_h * s * step * 2 * std::numbers::pi / turns;
+                const double weight =
+                    d * visible * n_l * 4 * v_h * s * step * 2 * std::numbers::pi / turns;
                 const double fresnel = std::pow(1 - v_h, 5);
                 scale += (1 - fresnel) * weight;
                 bias += fresnel * weight;
@@ -324,14 +325,15 @@ TEST_CASE("the table of split sums is the integral of the lobe, and states its m
         for (const double roughness : {0.15, 0.4, 0.7, 1.0}) {
             CAPTURE(n_v);
             CAPTURE(roughness);
-            const ScaleAndBias found = split_sum(n_v, roughness), wanted = integrated(n_v, roughness);
+            const ScaleAndBias found = split_sum(n_v, roughness),
+                               wanted = integrated(n_v, roughness);
             CHECK(std::abs(found.scale - wanted.scale) < 0.005);
             CHECK(std::abs(found.bias - wanted.bias) < 0.005);
         }
     for (const Format format : {Format::rg16_float, Format::rg16_unorm}) {
         const Texture table = must(split_sum_table(16, format));
-        const Image texels = must(convert(table.image(0), Format::rgba32_float,
-                                          {.source_transfer = Transfer::linear}));
+        const Image texels = must(
+            convert(table.image(0), Format::rgba32_float, {.source_transfer = Transfer::linear}));
         float values[2] = {};
         std::memcpy(values, texels.view().row(4).data() + 16 * 9, 8);
         const ScaleAndBias wanted = split_sum(9.5 / 16, 4.5 / 16);
