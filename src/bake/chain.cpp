@@ -84,7 +84,7 @@ Status fill_levels(Texture& texture, const MipOptions& mips, const BakeOptions& 
             YL_TRY(normals, upside_down(view));
             view = std::as_const(normals).view();
         }
-        YL_CHECK(widen_roughness(texture, view));
+        YL_CHECK(widen_roughness(texture, view, options.roughness_channel));
     }
     if (options.coverage)
         YL_CHECK(keep_coverage(texture, *options.coverage));

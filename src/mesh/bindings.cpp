@@ -104,6 +104,33 @@ void check_textures(const Model& model, const TextureBindings& bindings,
         }
 }
 
+const TextureBinding* find_slot(const std::vector<TextureBinding>& material, Slot slot) {
+    const auto found = std::ranges::find(material, slot, &TextureBinding::slot);
+    return found != material.end() ? &*found : nullptr;
+}
+
+/// The normals that lie on a surface texel by texel as its roughness does.
+std::optional<std::size_t> normals_beside(const std::vector<TextureBinding>& material,
+                                          const TextureBinding& roughness,
+                                          const TextureBindings& bindings) {
+    const TextureBinding* normal = find_slot(material, Slot::normal);
+    if (normal == nullptr || normal->coordinate_set != roughness.coordinate_set ||
+        matrix_of(normal->transform) != matrix_of(roughness.transform))
+        return std::nullopt;
+    return bindings.textures[normal->texture].image;
+}
+
+/// One roughness map may serve several materials: it is widened where all have the same normals.
+void find_normals(TextureBindings& bindings) {
+    std::map<std::size_t, std::set<std::optional<std::size_t>>> found;
+    for (const auto& material : bindings.materials)
+        if (const auto* roughness = find_slot(material, Slot::metallic_roughness))
+            found[roughness->texture].insert(normals_beside(material, *roughness, bindings));
+    for (const auto& [texture, normals] : found)
+        if (normals.size() == 1)
+            bindings.textures[texture].normals = *normals.begin();
+}
+
 }  // namespace
 
 TextureBindings bindings_of(const Model& model) {
@@ -134,6 +161,7 @@ TextureBindings bindings_of(const Model& model) {
         }
     }
     bindings.samplers = samplers.size();
+    find_normals(bindings);
     return bindings;
 }
 

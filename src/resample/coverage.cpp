@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <atomic>
 #include <cmath>
 #include <vector>
 
@@ -13,128 +14,174 @@
 namespace yl {
 namespace {
 
+constexpr std::uint32_t places = 4;  ///< looked at in a texel, across and down each
+
 std::size_t tested_channel(Format format) {
     return info(format).has(Channel::alpha) ? 3 : 0;
 }
 
-/// How many texels have each value of the tested channel, in steps that the format stores.
-class ValueCounts {
- public:
-    explicit ValueCounts(ConstImageView image) {
-        const FormatInfo& f = info(image.format);
-        const std::size_t place = tested_channel(image.format);
-        const std::uint32_t bits = f.channels[f.channel_count == 4 ? 3 : 0].bits;
-        greatest_ = f.is_float() || bits >= 16 ? 65535 : (1U << bits) - 1;
-        counts_.resize(greatest_ + 1);
-        std::vector<float> rgba(std::size_t{image.width} * 4);
+/// What is tested of an image: one number a texel.
+struct TestedPlane {
+    std::uint32_t width = 0, height = 0;
+    std::vector<float> values = {};
+
+    explicit TestedPlane(ConstImageView image)
+        : width(image.width), height(image.height), values(std::size_t{width} * height) {
         const RowCodec codec = number_codec(image.format);
-        for (std::uint32_t y = 0; y < image.height; ++y) {
-            codec.load(image.row(y).data(), rgba.data(), image.width);
-            for (std::size_t i = place; i < rgba.size(); i += 4)
-                ++counts_[code_of(static_cast<double>(rgba[i]))];
-        }
-        total_ = std::uint64_t{image.width} * image.height;
-        at_least_.resize(counts_.size() + 2);
-        for (std::size_t code = counts_.size(); code-- > 0;)
-            at_least_[code] = at_least_[code + 1] + counts_[code];
+        const std::size_t place = tested_channel(image.format);
+        parallel_ranges(height, edited_rows_at_least, [&](std::size_t begin, std::size_t end) {
+            std::vector<float> rgba(std::size_t{width} * 4);
+            for (std::size_t y = begin; y < end; ++y) {
+                codec.load(image.row(static_cast<std::uint32_t>(y)).data(), rgba.data(), width);
+                for (std::size_t x = 0; x < width; ++x)
+                    values[y * width + x] = rgba[4 * x + place];
+            }
+        });
     }
 
-    /// The least code that passes a test.
-    [[nodiscard]] std::size_t passing_code(double threshold) const {
-        return static_cast<std::size_t>(std::ceil(threshold * greatest_ - 1e-6));
+    /// Calls `visit(row)` with the values at `places` times `width` places of each row of places,
+    /// bilinear between the middles of texels; rows at the same time.
+    template <class Visit>
+    void for_each_row(const Visit& visit) const {
+        parallel_ranges(height, edited_rows_at_least, [&](std::size_t begin, std::size_t end) {
+            std::vector<float> between(width), row(std::size_t{width} * places);
+            for (std::size_t line = begin * places; line < end * places; ++line) {
+                blend(line, height, [&](std::size_t a, std::size_t b, float share) {
+                    for (std::size_t x = 0; x < width; ++x)
+                        between[x] = values[a * width + x] +
+                                     (values[b * width + x] - values[a * width + x]) * share;
+                });
+                for (std::size_t i = 0; i < row.size(); ++i)
+                    blend(i, width, [&](std::size_t a, std::size_t b, float share) {
+                        row[i] = between[a] + (between[b] - between[a]) * share;
+                    });
+                visit(row);
+            }
+        });
     }
-
-    [[nodiscard]] std::uint64_t at_least(std::size_t code) const { return at_least_[code]; }
-
-    [[nodiscard]] std::size_t code_of(double value) const {
-        return static_cast<std::size_t>(std::clamp(value, 0.0, 1.0) * greatest_ + 0.5);
-    }
-    [[nodiscard]] double value_of(double code) const { return code / greatest_; }
-    [[nodiscard]] std::uint64_t of(std::size_t code) const { return counts_[code]; }
-    [[nodiscard]] std::uint64_t total() const { return total_; }
 
  private:
-    std::uint32_t greatest_ = 255;
-    std::vector<std::uint64_t> counts_;
-    std::vector<std::uint64_t> at_least_;
-    std::uint64_t total_ = 0;
-};
-
-/// How a level is changed: all values are scaled so that those of one code fall just short of the
-/// threshold and all greater ones pass; and of that one code so many are lifted over it.
-struct Cut {
-    double scale = 1;
-    std::size_t code = 0;
-    std::uint64_t lifted = 0;
-    /// How far those of that code are moved from the threshold, up or down. Where they are many, as
-    /// in small levels of regular patterns, all filtered values would lie on one side of it else.
-    double distance = 0;
-};
-
-/// Regular patterns have many texels of one and the same value, which no scale can tell apart.
-Cut find_cut(const ValueCounts& counts, double threshold, double wanted_share) {
-    const auto wanted =
-        static_cast<std::uint64_t>(wanted_share * static_cast<double>(counts.total()) + 0.5);
-    const std::size_t passing = counts.passing_code(threshold);
-    if (counts.at_least(passing) == wanted)
-        return {};
-    // The greatest code down to which there are enough.
-    std::size_t code = passing;
-    while (code > 1 && counts.at_least(code) < wanted)
-        --code;
-    while (counts.at_least(code + 1) >= wanted && counts.at_least(code + 1) > 0)
-        ++code;
-    const double just_short = (static_cast<double>(passing) - 0.5) * (1 - 1e-6);
-    Cut cut{.scale = just_short / static_cast<double>(code), .code = code};
-    const std::uint64_t above = counts.at_least(code + 1);
-    cut.lifted = std::min(wanted > above ? wanted - above : 0, counts.of(code));
-    constexpr std::uint64_t few = 50;  // one in so many
-    if (counts.of(code) * few > counts.total())
-        cut.distance = std::min(threshold, 1 - threshold) / 4;
-    return cut;
-}
-
-enum class Choice : std::uint8_t { none, lifted, lowered };
-
-/// Which texels of the cut's code are lifted, spread over the image; the others are lowered.
-std::vector<Choice> choose(ConstImageView image, const ValueCounts& counts, const Cut& cut) {
-    const std::size_t place = tested_channel(image.format);
-    const RowCodec codec = number_codec(image.format);
-    std::vector<std::pair<double, std::size_t>> candidates;
-    std::vector<float> rgba(std::size_t{image.width} * 4);
-    for (std::uint32_t y = 0; y < image.height; ++y) {
-        codec.load(image.row(y).data(), rgba.data(), image.width);
-        for (std::uint32_t x = 0; x < image.width; ++x)
-            if (counts.code_of(static_cast<double>(rgba[std::size_t{x} * 4 + place])) == cut.code)
-                candidates.emplace_back(dither_pattern(x, y), std::size_t{y} * image.width + x);
+    /// The two texels around a place, and how near it is to the second.
+    template <class Use>
+    static void blend(std::size_t place, std::size_t count, const Use& use) {
+        const std::size_t texel = place / places;
+        const float offset =
+            (static_cast<float>(place % places) + 0.5F) / static_cast<float>(places) - 0.5F;
+        const std::size_t other =
+            offset < 0 ? (texel > 0 ? texel - 1 : 0) : std::min(texel + 1, count - 1);
+        use(texel, other, std::abs(offset));
     }
-    std::sort(candidates.begin(), candidates.end());
-    std::vector<Choice> choices(std::size_t{image.width} * image.height);
-    for (std::size_t i = 0; i < candidates.size(); ++i)
-        choices[candidates[i].second] = i < cut.lifted ? Choice::lifted : Choice::lowered;
-    return choices;
+};
+
+double share_passing(const TestedPlane& plane, float threshold) {
+    std::atomic<std::uint64_t> passing = 0;
+    plane.for_each_row([&](const std::vector<float>& row) {
+        passing += static_cast<std::uint64_t>(std::count_if(
+            row.begin(), row.end(), [&](float value) { return value >= threshold - 1e-6F; }));
+    });
+    return static_cast<double>(passing) /
+           (static_cast<double>(plane.values.size()) * places * places);
 }
 
-void apply(ImageView image, const ValueCounts& counts, const Cut& cut, double threshold,
-           bool premultiplied) {
+/// How a level's values are changed: scaled, and, where too many are alike for any scale to tell
+/// them apart, spread by a fine pattern.
+struct Change {
+    float scale = 1;
+    float spread = 0;
+
+    [[nodiscard]] float of(float value, std::size_t x, std::uint32_t y) const {
+        const float moved =
+            spread == 0 ? 0.0F : spread * (static_cast<float>(dither_pattern(x, y)) - 0.5F);
+        return std::clamp(value * scale + moved, 0.0F, 1.0F);
+    }
+};
+
+/// A number as the format stores it.
+float stored(float value, float greatest) {
+    return greatest > 0 ? std::floor(value * greatest + 0.5F) / greatest : value;
+}
+
+float greatest_code(const FormatInfo& f) {
+    const std::uint32_t bits = f.channels[f.channel_count == 4 ? 3 : 0].bits;
+    return f.is_float() ? 0.0F : static_cast<float>((1U << std::min(bits, 16U)) - 1);
+}
+
+class Search {
+ public:
+    Search(const TestedPlane& plane, float threshold, double wanted, float greatest)
+        : plane_(plane),
+          changed_(plane),
+          threshold_(threshold),
+          wanted_(wanted),
+          greatest_(greatest) {}
+
+    Change run() {
+        Change best;
+        double off = std::abs(measure(best) - wanted_);
+        const double texel = 1.0 / static_cast<double>(plane_.values.size());
+        const float room = std::min(threshold_, 1 - threshold_);
+        for (const float spread : {0.0F, 0.25F * room, 0.5F * room, room}) {
+            if (off <= std::max(least_off, texel / 4))
+                break;
+            const Change found = with_spread(spread);
+            const double now = std::abs(measure(found) - wanted_);
+            if (now < off) {
+                off = now;
+                best = found;
+            }
+        }
+        return best;
+    }
+
+ private:
+    static constexpr double least_off = 0.002;
+    static constexpr int halvings = 14;
+
+    double measure(const Change& change) {
+        for (std::uint32_t y = 0; y < plane_.height; ++y)
+            for (std::size_t x = 0; x < plane_.width; ++x) {
+                const std::size_t at = std::size_t{y} * plane_.width + x;
+                changed_.values[at] = stored(change.of(plane_.values[at], x, y), greatest_);
+            }
+        return share_passing(changed_, threshold_);
+    }
+
+    /// More passes the larger the scale is.
+    Change with_spread(float spread) {
+        float low = 0, high = 1;
+        while (high < 256 && measure({high, spread}) < wanted_) {
+            low = high;
+            high *= 2;
+        }
+        for (int i = 0; i < halvings; ++i) {
+            const float middle = 0.5F * (low + high);
+            const double share = measure({middle, spread});
+            if (std::abs(share - wanted_) <= least_off / 2)
+                return {middle, spread};
+            (share < wanted_ ? low : high) = middle;
+        }
+        const bool low_is_nearer = std::abs(measure({low, spread}) - wanted_) <
+                                   std::abs(measure({high, spread}) - wanted_);
+        return {low_is_nearer ? low : high, spread};
+    }
+
+    const TestedPlane& plane_;
+    TestedPlane changed_;
+    float threshold_;
+    double wanted_;
+    float greatest_;
+};
+
+void apply(ImageView image, const Change& change, bool premultiplied) {
     const std::size_t place = tested_channel(image.format);
-    const auto choices = choose(image, counts, cut);
     const bool scales_colors = premultiplied && place == 3;
     const RowCodec codec =
         scales_colors ? row_codec(image.format, Transfer::linear) : number_codec(image.format);
-    const auto passing = static_cast<double>(counts.passing_code(threshold));
-    const auto lifted = static_cast<float>(counts.value_of(passing) + cut.distance);
-    const auto lowered = static_cast<float>(
-        std::max(counts.value_of(std::max(passing - 1, 0.0)) - cut.distance, 0.0));
     edit_rows(image, codec, [&](std::vector<float>& rgba, std::uint32_t y) {
         for (std::size_t x = 0; x < image.width; ++x) {
             float* pixel = &rgba[4 * x];
             const float before = pixel[place];
-            const Choice choice = choices[y * std::size_t{image.width} + x];
-            pixel[place] = choice == Choice::lifted    ? lifted
-                           : choice == Choice::lowered ? lowered
-                                                       : before * static_cast<float>(cut.scale);
-            pixel[place] = std::min(pixel[place], 1.0F);
+            pixel[place] = change.of(before, x, y);
             for (std::size_t c = 0; scales_colors && c < 3 && before > 0; ++c)
                 pixel[c] *= pixel[place] / before;
         }
@@ -144,11 +191,9 @@ void apply(ImageView image, const ValueCounts& counts, const Cut& cut, double th
 }  // namespace
 
 double coverage(ConstImageView image, float threshold) {
-    if (number_codec(image.format).load == nullptr)
+    if (number_codec(image.format).load == nullptr || image.width == 0 || image.height == 0)
         return 0;
-    const ValueCounts counts(image);
-    const std::size_t passing = counts.passing_code(static_cast<double>(threshold));
-    return static_cast<double>(counts.at_least(passing)) / static_cast<double>(counts.total());
+    return share_passing(TestedPlane(image), threshold);
 }
 
 Status keep_coverage(Texture& texture, float threshold) {
@@ -162,15 +207,16 @@ Status keep_coverage(Texture& texture, float threshold) {
         return fail(ErrorKind::unsupported,
                     fmt::format("the coverage of {} cannot be kept", info(shape.format).name));
     const bool premultiplied = texture.traits.alpha == AlphaMode::premultiplied;
+    const float greatest = greatest_code(info(shape.format));
     for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
         for (std::uint32_t face = 0; face < shape.faces; ++face) {
             const double wanted = coverage(texture.image(0, layer, face), threshold);
             for (std::uint32_t level = 1; level < shape.levels; ++level) {
                 const ImageView image = texture.image(level, layer, face);
-                const ValueCounts counts(image);
-                const Cut cut = find_cut(counts, static_cast<double>(threshold), wanted);
-                if (cut.code != 0)
-                    apply(image, counts, cut, static_cast<double>(threshold), premultiplied);
+                const TestedPlane plane(image);
+                const Change change = Search(plane, threshold, wanted, greatest).run();
+                if (change.scale != 1 || change.spread != 0)
+                    apply(image, change, premultiplied);
             }
         }
     return {};

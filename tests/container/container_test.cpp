@@ -260,6 +260,53 @@ TEST_CASE("KTX 1: rows in fours, cubes face by face, either byte order") {
     CHECK(contains(must_fail(encode_texture("ktx", texture)).message, "no texture format"));
 }
 
+TEST_CASE("KTX 1: texels that OpenGL no longer has become those of today") {
+    const auto texel = [](std::uint32_t type, std::uint32_t format, std::uint32_t internal,
+                          std::initializer_list<int> bytes, bool swapped = false) {
+        const auto word = [&](std::uint32_t value) { return swapped ? swap_bytes(value) : value; };
+        return must(read_texture(
+            ktx1_file({word(0x04030201), word(type), word(2), word(format), word(internal),
+                       word(format), word(1), word(1), 0, 0, word(1), word(1), 0, word(4)},
+                      bytes)));
+    };
+    constexpr std::uint32_t byte_type = 0x1401;
+    const TextureFile gray = texel(byte_type, 0x1909, 0x8040, {77, 0, 0, 0});
+    CHECK(gray.texture.shape().format == Format::r8_unorm);
+    CHECK(gray.texture.traits.swizzle == gray_swizzle);
+    const TextureFile pair = texel(byte_type, 0x190A, 0x8045, {77, 99, 0, 0});
+    CHECK(pair.texture.shape().format == Format::rg8_unorm);
+    CHECK(pair.texture.traits.swizzle == gray_alpha_swizzle);
+    const TextureFile alpha = texel(byte_type, 0x1906, 0x803C, {77, 0, 0, 0});
+    CHECK(swizzle_text(alpha.texture.traits.swizzle) == "000r");
+    const auto codes = [](const TextureFile& file) {
+        return support::bytes_of(file.texture.image(0));
+    };
+    // 1111 0000 1000 0100 in each order of bytes
+    for (const bool swapped : {false, true}) {
+        const auto four = swapped ? texel(0x8033, 0x1908, 0x8056, {0xF0, 0x84, 0, 0}, true)
+                                  : texel(0x8033, 0x1908, 0x8056, {0x84, 0xF0, 0, 0});
+        CHECK(codes(four) == support::bytes_of({255, 0, 136, 68}));
+        CHECK(contains(four.info.remarks.at(0), "widened"));
+    }
+    CHECK(codes(texel(0x8363, 0x1907, 0x8D62, {0x1F, 0xF8, 0, 0})) ==
+          support::bytes_of({255, 0, 255, 255}));
+    CHECK(codes(texel(0x8034, 0x1908, 0x8057, {0xC0, 0x07, 0, 0})) ==
+          support::bytes_of({0, 255, 0, 0}));
+    CHECK(codes(texel(byte_type, 0x80E0, 0x8051, {1, 2, 3, 0})) ==
+          support::bytes_of({3, 2, 1, 255}));
+}
+
+TEST_CASE("DDS knows BGRX with the sRGB curve") {
+    const Texture texture =
+        support::random_texture({.format = Format::bgra8_srgb, .width = 4, .height = 4}, 8);
+    auto bytes = must(encode_texture("dds", texture));
+    store(&bytes[128], std::uint32_t{93});
+    const TextureFile file = must(read_texture(bytes));
+    CHECK(file.texture.shape().format == Format::rgba8_srgb);
+    CHECK(file.texture.image(0).row(0)[0] == texture.image(0).row(0)[2]);
+    CHECK(file.texture.image(0).row(0)[3] == std::byte{255});
+}
+
 TEST_CASE("KTX 2.0 holds lines and volumes of one slice") {
     for (const TextureShape& shape :
          {TextureShape{.format = Format::rgba8_srgb, .width = 37, .levels = 6, .is_1d = true},

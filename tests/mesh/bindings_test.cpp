@@ -46,6 +46,45 @@ TEST_CASE("equal images, two samplers and two roles: each texture is made once")
     CHECK(bindings.samplers == 2);
 }
 
+TEST_CASE(
+    "alpha is coverage in the base colour of masks and of what blends, and a value elsewhere") {
+    json blended = base_color(0), cut = base_color(0), solid = base_color(0);
+    blended["alphaMode"] = "BLEND";
+    cut["alphaMode"] = "MASK";
+    solid["emissiveTexture"] = {{"index", 0}};
+    solid["extensions"]["KHR_materials_sheen"]["sheenColorTexture"] = {{"index", 0}};
+    const TextureBindings bindings = bindings_of(
+        must(read(model_of(list_of({{"uri", data_uri(png(4))}}), list_of({{"source", 0}}),
+                           json::array({blended, cut, solid})))));
+    REQUIRE(bindings.textures.size() == 3);  // blended, cut out, and of which alpha is a value
+    CHECK(bindings.textures[0].alpha == AlphaMode::straight);
+    CHECK(bindings.textures[1].alpha == AlphaMode::straight);
+    CHECK(bindings.textures[2].alpha == AlphaMode::data);
+    for (const TextureBinding& binding : bindings.materials[2])
+        CHECK(binding.texture == 2);
+    CHECK(BakeByRole().of(bindings.textures[2]).alpha == AlphaMode::data);
+}
+
+TEST_CASE("roughness takes the normals of its surfaces by itself, where all agree") {
+    const auto material = [](std::size_t rough, std::size_t normal) {
+        json entry = {{"pbrMetallicRoughness", {{"metallicRoughnessTexture", {{"index", rough}}}}}};
+        entry["normalTexture"] = {{"index", normal}};
+        return entry;
+    };
+    const auto bindings_with = [&](const json& materials) {
+        return bindings_of(must(read(model_of(
+            json::array({{{"uri", data_uri(png(4))}},
+                         {{"uri", data_uri(png(8))}},
+                         {{"uri", data_uri(png(16))}}}),
+            json::array({{{"source", 0}}, {{"source", 1}}, {{"source", 2}}}), materials))));
+    };
+    CHECK(bindings_with(list_of(material(0, 1))).textures[0].normals == 1U);
+    CHECK_FALSE(bindings_with(json::array({material(0, 1), material(0, 2)})).textures[0].normals);
+    json moved = material(0, 1);
+    moved["normalTexture"]["extensions"]["KHR_texture_transform"]["scale"] = {2, 2};
+    CHECK_FALSE(bindings_with(list_of(moved)).textures[0].normals);
+}
+
 TEST_CASE("a mask's cutoff goes with its base colour alone") {
     json cut = base_color(0);
     cut["alphaMode"] = "MASK";

@@ -366,6 +366,17 @@ TEST_CASE("block formats have no chain of their own") {
     CHECK(must_fail(resize(texture.image(0), 0, 4)).kind == ErrorKind::usage);
 }
 
+TEST_CASE("coverage is counted on alpha between texels") {
+    Image image = must(Image::create(Format::rgba8_unorm, 2, 1));
+    for (std::size_t i = 0; i < 8; ++i)
+        image.view().row(0)[i] = std::byte{i == 7 ? std::uint8_t{255} : std::uint8_t{0}};
+    // At 0, 0, 1/8, 3/8 in the first texel, and 5/8, 7/8, 1, 1 in the second.
+    CHECK(coverage(image.view(), 0.5F) == doctest::Approx(0.5));
+    CHECK(coverage(image.view(), 0.25F) == doctest::Approx(5.0 / 8));
+    CHECK(coverage(image.view(), 0.1F) == doctest::Approx(6.0 / 8));
+    CHECK(coverage(image.view(), 0.9F) == doctest::Approx(2.0 / 8));
+}
+
 TEST_CASE("coverage of a cut-out is kept at every level, layer by layer") {
     const Picture lattice = must(read_picture(std::string(DEMO_DATA) + "/lattice.png"));
     for (const float threshold : {0.25F, 0.5F, 0.8F}) {
