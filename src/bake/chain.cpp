@@ -84,7 +84,11 @@ Status fill_levels(Texture& texture, const MipOptions& mips, const BakeOptions& 
             YL_TRY(normals, upside_down(view));
             view = std::as_const(normals).view();
         }
-        YL_CHECK(widen_roughness(texture, view, options.roughness_channel));
+        // Gray holds every channel in its first.
+        const bool is_gray = texture.traits.swizzle != identity_swizzle ||
+                             !info(texture.shape().format).has(options.roughness_channel);
+        YL_CHECK(
+            widen_roughness(texture, view, is_gray ? Channel::red : options.roughness_channel));
     }
     if (options.coverage)
         YL_CHECK(keep_coverage(texture, *options.coverage));

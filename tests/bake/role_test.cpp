@@ -283,6 +283,38 @@ TEST_CASE("a transfer function that is asked for counts more than the file's") {
     CHECK(must_fail(bake(light, {.transfer = Transfer::srgb})).kind == ErrorKind::usage);
 }
 
+TEST_CASE("roughness is widened in the channel that holds it, also in gray") {
+    auto normals = std::make_shared<Picture>(picture_of(normals_in(Format::rgba8_unorm)));
+    const auto level_1 = [&](Format stored, const Swizzle& swizzle, bool widened) {
+        Picture rough;
+        rough.image = must(Image::create(stored, 16, 16));
+        for (std::uint32_t y = 0; y < 16; ++y)
+            for (std::byte& byte : rough.image.view().row(y))
+                byte = std::byte{64};
+        rough.swizzle = swizzle;
+        rough.transfer = Transfer::linear;
+        const Baked baked = must(bake(rough, {.role = Role::data,
+                                              .normals = widened ? normals : nullptr,
+                                              .roughness_channel = Channel::green}));
+        return support::bytes_of(baked.texture.image(1));
+    };
+    CHECK(level_1(Format::r8_unorm, gray_swizzle, true)[0] >
+          level_1(Format::r8_unorm, gray_swizzle, false)[0]);
+    Picture packed;
+    packed.image = must(Image::create(Format::rgb8_unorm, 16, 16));
+    for (std::uint32_t y = 0; y < 16; ++y)
+        for (std::size_t i = 0; i < 48; ++i)
+            packed.image.view().row(y)[i] = std::byte(10 + 50 * (i % 3));
+    packed.transfer = Transfer::linear;
+    const auto texel = support::bytes_of(
+        must(bake(packed,
+                  {.role = Role::data, .normals = normals, .roughness_channel = Channel::green}))
+            .texture.image(1));
+    CHECK(std::to_integer<int>(texel[0]) == 10);
+    CHECK(std::to_integer<int>(texel[1]) > 60);
+    CHECK(std::to_integer<int>(texel[2]) == 110);
+}
+
 TEST_CASE("a picture is converted by what it is: gray, depth, one channel") {
     Picture gray;
     gray.image = must(Image::create(Format::r8_srgb, 1, 1));
