@@ -94,14 +94,19 @@ Status turn_upright(Picture& picture, std::optional<Turn> turn, const ReadOption
     return {};
 }
 
-Result<Picture> start_picture(const PictureStart& start, const ReadOptions& options) {
-    if (start.width == 0 || start.height == 0)
+Result<void> check_size(std::uint64_t width, std::uint64_t height, const ReadLimits& limits) {
+    if (width == 0 || height == 0)
         return fail(ErrorKind::malformed,
-                    fmt::format("the header gives a size of {} x {}", start.width, start.height));
-    if (std::max(start.width, start.height) > options.limits.greatest_side)
+                    fmt::format("the header gives a size of {} x {}", width, height));
+    if (std::max(width, height) > limits.greatest_side)
         return fail(ErrorKind::limit,
-                    fmt::format("{} x {} pixels exceed the limit of {} for a side", start.width,
-                                start.height, options.limits.greatest_side));
+                    fmt::format("{} x {} pixels exceed the limit of {} for a side", width, height,
+                                limits.greatest_side));
+    return {};
+}
+
+Result<Picture> start_picture(const PictureStart& start, const ReadOptions& options) {
+    YL_CHECK(check_size(start.width, start.height, options.limits));
     Picture picture;
     picture.info.file_channels = start.channels;
     picture.info.file_bits = start.bits;

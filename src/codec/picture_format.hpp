@@ -56,6 +56,10 @@ struct PictureStart {
     std::size_t memory = 0;  ///< bytes to take, if more than the pixels fill
 };
 
+/// An error for a size of nothing, and for one beyond the limit of a side.
+[[nodiscard]] Result<void> check_size(std::uint64_t width, std::uint64_t height,
+                                      const ReadLimits& limits);
+
 /// A picture with memory for its pixels and its colour space settled. A size of nothing is an
 /// error, and so is one beyond the limits. When four channels are wanted, there is room to widen
 /// the pixels where they are.

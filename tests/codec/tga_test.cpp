@@ -142,6 +142,32 @@ TEST_CASE("the extension area says what alpha means") {
     CHECK(with(4, 0x28).alpha == AlphaMode::premultiplied);
 }
 
+TEST_CASE("alpha that differs from pixel to pixel is kept, whatever the file says of it") {
+    const std::vector<int> varied = {3, 2, 1, 9, 6, 5, 4, 200};
+    for (const int type : {2, 10})
+        for (const auto& [descriptor, meaning] :
+             {std::pair{0x28, 0}, {0x20, 0}, {0x20, -1}, {0x28, -1}}) {
+            CAPTURE(type);
+            CAPTURE(descriptor);
+            CAPTURE(meaning);
+            Targa file{.type = type, .width = 2, .bits = 32, .descriptor = descriptor};
+            file.pixels = type == 10 ? std::vector<int>{1} : std::vector<int>();
+            file.pixels.insert(file.pixels.end(), varied.begin(), varied.end());
+            file.alpha_meaning = meaning;
+            const Picture picture = read(file);
+            CHECK(bytes_of(picture.image.view()) == bytes_of({1, 2, 3, 9, 4, 5, 6, 200}));
+            CHECK(picture.info.remarks.size() == (meaning == 0 || descriptor == 0x20 ? 1 : 0));
+            file.pixels.back() = 9;  // the same everywhere: no alpha, as the file says
+            CHECK(read(file).image.format() ==
+                  (descriptor == 0x28 && meaning == -1 ? Format::rgba8_srgb : Format::rgb8_srgb));
+        }
+    const Picture undefined =
+        read({.width = 2, .bits = 32, .descriptor = 0x28, .pixels = varied, .alpha_meaning = 1});
+    CHECK(undefined.image.format() == Format::rgb8_srgb);
+    REQUIRE(undefined.info.remarks.size() == 1);
+    CHECK(undefined.info.remarks[0].find("undefined") != std::string::npos);
+}
+
 TEST_CASE("what is written is read back, and recognised without its name") {
     for (const Format format : {Format::r8_srgb, Format::rgb8_srgb, Format::rgba8_srgb}) {
         const Texture texture =

@@ -96,6 +96,17 @@ AlphaMeaning alpha_meaning(ByteSpan file, const Header& h) {
     return meaning <= 4 ? static_cast<AlphaMeaning>(meaning) : by_count;
 }
 
+/// Whether stored colours differ in their alpha. Many writers say "no alpha" of a channel that
+/// holds one; a channel that says the same everywhere is none.
+bool alpha_varies(ByteSpan colors, std::uint32_t bits) {
+    const std::size_t bytes = bits == 32 ? 4 : 2;
+    const auto mask = bits == 32 ? std::byte{0xFF} : std::byte{0x80};
+    for (std::size_t i = bytes - 1; i < colors.size(); i += bytes)
+        if (((colors[i] ^ colors[bytes - 1]) & mask) != std::byte{0})
+            return true;
+    return false;
+}
+
 /// One stored colour to 8-bit channels.
 class ColorReader {
  public:
@@ -142,18 +153,21 @@ Result<std::vector<std::byte>> unpack_runs(ByteReader& reader, const Header& h) 
     return pixels;
 }
 
-/// The colour map, expanded; `channels` bytes an entry.
-Result<std::vector<std::byte>> read_map(ByteReader& reader, const Header& h,
-                                        std::uint32_t channels) {
+/// The colour map as it is stored; empty where pixels are no indices.
+Result<ByteSpan> take_map(ByteReader& reader, const Header& h) {
     if (h.has_map == 0)
-        return std::vector<std::byte>();
-    const std::size_t entry_bytes = (h.map_bits + 7U) / 8U;
-    YL_TRY(const ByteSpan stored, reader.take(std::uint64_t{h.map_length} * entry_bytes));
-    if (h.kind() != Kind::mapped)
-        return std::vector<std::byte>();
-    std::vector<std::byte> map(std::size_t{h.map_length} * channels);
+        return ByteSpan();
+    YL_TRY(const ByteSpan stored,
+           reader.take(std::uint64_t{h.map_length} * ceil_div(h.map_bits, 8)));
+    return h.kind() == Kind::mapped ? stored : ByteSpan();
+}
+
+/// The colour map with `channels` bytes an entry.
+std::vector<std::byte> expand_map(ByteSpan stored, const Header& h, std::uint32_t channels) {
+    std::vector<std::byte> map(stored.empty() ? 0 : std::size_t{h.map_length} * channels);
     const ColorReader colors(h.map_bits, channels);
-    for (std::size_t i = 0; i < h.map_length; ++i)
+    const std::size_t entry_bytes = ceil_div(h.map_bits, 8);
+    for (std::size_t i = 0; i * channels < map.size(); ++i)
         colors.expand(stored.data() + i * entry_bytes, map.data() + i * channels);
     return map;
 }
@@ -200,36 +214,68 @@ bool recognise(ByteSpan bytes) {
     return h && h->is_sound();
 }
 
+/// What alpha means after a look at the colours; a remark where the file says otherwise.
+AlphaMeaning judge_alpha(AlphaMeaning stated, const Header& h, ByteSpan colors, PictureInfo& info) {
+    const std::uint32_t bits = h.color_bits();
+    const bool may_have = bits == 32 || (bits == 16 && h.alpha_bits() > 0);
+    if (stated >= AlphaMeaning::keep || h.kind() == Kind::gray || !may_have ||
+        !alpha_varies(colors, bits))
+        return stated;
+    if (stated == AlphaMeaning::ignore) {
+        info.remarks.emplace_back("a fourth channel is left out: the file calls it undefined");
+        return stated;
+    }
+    info.remarks.emplace_back(
+        "the file says that it has no alpha, but its alpha differs from pixel to pixel: it is "
+        "kept");
+    return AlphaMeaning::straight;
+}
+
+Result<void> check_length(const Header& h, const ByteReader& reader) {
+    const std::uint64_t pixels = std::uint64_t{h.width} * h.height;
+    if ((h.has_runs() ? ceil_div(pixels, 128) * 2 : pixels * h.pixel_bytes()) <= reader.left())
+        return {};
+    return fail(ErrorKind::malformed,
+                fmt::format("the file ends early: {} bytes are too few for {} x {} pixels",
+                            reader.left(), h.width, h.height),
+                reader.offset());
+}
+
 Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     ByteReader reader(bytes);
     YL_TRY(const Header h, read_header(reader));
-    const AlphaMeaning meaning = alpha_meaning(bytes, h);
+    YL_CHECK(reader.skip(h.id_bytes));
+    YL_TRY(const ByteSpan map, take_map(reader, h));
+    YL_CHECK(check_length(h, reader));
+    std::vector<std::byte> unpacked;
+    ByteSpan stored;
+    if (h.has_runs()) {
+        YL_CHECK(check_size(h.width, h.height, options.limits));
+        YL_CHECK(check_shape({.format = plain_format({h.pixel_bytes(), 8}, Transfer::linear),
+                              .width = h.width,
+                              .height = h.height},
+                             options.limits));
+        YL_TRY(unpacked, unpack_runs(reader, h));
+        stored = unpacked;
+    } else {
+        YL_TRY(stored, reader.take(std::uint64_t{h.width} * h.height * h.pixel_bytes()));
+    }
+    PictureInfo info;
+    const AlphaMeaning meaning =
+        judge_alpha(alpha_meaning(bytes, h), h, h.kind() == Kind::mapped ? map : stored, info);
     const bool has_alpha =
         meaning >= AlphaMeaning::keep && (h.color_bits() == 32 || h.color_bits() == 16);
     const std::uint32_t channels =
         (h.kind() == Kind::gray ? 1U : 3U) +
         (has_alpha || (h.kind() == Kind::gray && h.bits == 16) ? 1U : 0U);
-    YL_CHECK(reader.skip(h.id_bytes));
-    YL_TRY(const auto map, read_map(reader, h, channels));
-    const std::uint64_t pixels = std::uint64_t{h.width} * h.height;
-    if ((h.has_runs() ? ceil_div(pixels, 128) * 2 : pixels * h.pixel_bytes()) > reader.left())
-        return fail(ErrorKind::malformed,
-                    fmt::format("the file ends early: {} bytes are too few for {} x {} pixels",
-                                reader.left(), h.width, h.height),
-                    reader.offset());
     YL_TRY(Picture picture,
            start_picture({.width = h.width, .height = h.height, .channels = channels}, options));
     picture.alpha =
         meaning == AlphaMeaning::premultiplied ? AlphaMode::premultiplied : AlphaMode::straight;
     picture.info.has_palette = h.kind() == Kind::mapped;
     picture.info.file_bits = h.bits;
-    if (h.has_runs()) {
-        YL_TRY(const auto unpacked, unpack_runs(reader, h));
-        place_pixels(h, unpacked, map, channels, picture.image.view());
-    } else {
-        YL_TRY(const ByteSpan stored, reader.take(pixels * h.pixel_bytes()));
-        place_pixels(h, stored, map, channels, picture.image.view());
-    }
+    picture.info.remarks = std::move(info.remarks);
+    place_pixels(h, stored, expand_map(map, h, channels), channels, picture.image.view());
     return picture;
 }
 
