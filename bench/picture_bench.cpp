@@ -2,12 +2,15 @@
 // libraries for the same files.
 #include <cstdio>
 
+#include <ImfArray.h>
+#include <ImfRgbaFile.h>
 #include <jpeglib.h>
 #include <libdeflate.h>
 #include <png.h>
 #include <tbb/task_arena.h>
 
 #include <cstdlib>
+#include <filesystem>
 
 #include "against_copy.hpp"
 #include "subjects.hpp"
@@ -172,6 +175,46 @@ void other_decode(benchmark::State& state, const char* ending, yl::Format format
     decode(state, *file, std::size_t{side} * side * 4 * channel);
 }
 
+/// The photograph in half floats, packed by the library; in a file, since that is what it reads.
+class PackedExr {
+ public:
+    explicit PackedExr(Imf::Compression compression) {
+        const yl::Image image = bench::as_format(subject(false), yl::Format::rgba16_float);
+        Imf::RgbaOutputFile file(path_.c_str(), side, side, Imf::WRITE_RGB, 1, {0, 0}, 1,
+                                 Imf::INCREASING_Y, compression);
+        // The library only reads the pixels that it is given.
+        file.setFrameBuffer(reinterpret_cast<const Imf::Rgba*>(image.view().data), 1, side);
+        file.writePixels(side);
+    }
+    PackedExr(const PackedExr&) = delete;
+    PackedExr& operator=(const PackedExr&) = delete;
+    ~PackedExr() { std::filesystem::remove(path_); }
+
+    [[nodiscard]] const std::string& path() const { return path_; }
+
+ private:
+    std::string path_ = (std::filesystem::temp_directory_path() / "packed_bench.exr").string();
+};
+
+void exr_decode(benchmark::State& state, Imf::Compression compression, bool by_library) {
+    const PackedExr file(compression);
+    run_alone(state, rgba_bytes * 2, [&] {
+        if (by_library) {
+            Imf::RgbaInputFile input(file.path().c_str(), 0);
+            Imf::Array2D<Imf::Rgba> pixels(side, side);
+            input.setFrameBuffer(&pixels[0][0], 1, side);
+            input.readPixels(0, side - 1);
+            benchmark::DoNotOptimize(&pixels[0][0]);
+        } else {
+            auto picture =
+                yl::read_picture(std::filesystem::path(file.path()), {.widen_to_rgba = true});
+            if (!picture)
+                std::abort();
+            benchmark::DoNotOptimize(picture->image.view().data);
+        }
+    });
+}
+
 }  // namespace
 
 #define YL_PAIR(name, function, ...)                                                      \
@@ -208,5 +251,9 @@ YL_OTHER(pfm, "pfm", rgb32_float);
 YL_OTHER(qoi, "qoi", rgba8_srgb);
 YL_OTHER(hdr, "hdr", rgb32_float);
 YL_OTHER(exr_zip_half, "exr", rgb16_float);
+
+YL_PAIR(zip, exr_decode, Imf::ZIP_COMPRESSION);
+YL_PAIR(piz, exr_decode, Imf::PIZ_COMPRESSION);
+YL_PAIR(pxr24, exr_decode, Imf::PXR24_COMPRESSION);
 
 BENCHMARK_MAIN();

@@ -1,6 +1,7 @@
 #include "codec/exr/piz.hpp"
 
 #include <algorithm>
+#include <bit>
 
 #include "base/attempt.hpp"
 
@@ -18,7 +19,7 @@ tl::unexpected<Error> damaged(const char* what) {
 /// Bits from the highest of each byte on; beyond the end they are 0, and `has` says so.
 class Bits {
  public:
-    explicit Bits(ByteSpan data) : data_(data) {}
+    explicit Bits(ByteSpan data, std::size_t next = 0) : data_(data), next_(next) {}
 
     [[nodiscard]] bool has(std::size_t count) const { return next_ + count <= data_.size() * 8; }
 
@@ -36,7 +37,10 @@ class Bits {
         }
         return word << next_ % 8 >> (64 - count);
     }
-    void skip(std::size_t count) { next_ += count; }
+    Bits& skip(std::size_t count) {
+        next_ += count;
+        return *this;
+    }
 
     std::uint32_t take(std::size_t count) {
         const auto value = static_cast<std::uint32_t>(peek(count));
@@ -44,11 +48,50 @@ class Bits {
         return value;
     }
 
+    [[nodiscard]] std::size_t position() const { return next_; }
     [[nodiscard]] std::size_t bytes_used() const { return (next_ + 7) / 8; }
 
  private:
     ByteSpan data_;
     std::size_t next_ = 0;
+};
+
+/// The same bits in a register, for the loop that nearly all time goes into. Fills up to 56 bits
+/// and more at once; beyond the end they are 0, and `position` tells.
+class Window {
+ public:
+    Window(ByteSpan data, std::size_t position) : data_(data), next_(position / 8) {
+        fill();
+        drop(static_cast<unsigned>(position % 8));
+    }
+
+    void fill() {
+        if (next_ + 8 <= data_.size()) {
+            bits_ |= load<std::uint64_t, std::endian::big>(data_.data() + next_) >> valid_;
+            next_ += (63 - valid_) / 8;
+            valid_ |= 56;
+            return;
+        }
+        for (; valid_ <= 56; valid_ += 8, ++next_)
+            if (next_ < data_.size())
+                bits_ |= std::to_integer<std::uint64_t>(data_[next_]) << (56 - valid_);
+    }
+
+    [[nodiscard]] std::size_t first(unsigned count) const {
+        return static_cast<std::size_t>(bits_ >> (64 - count));
+    }
+    void drop(unsigned count) {
+        bits_ <<= count;
+        valid_ -= count;
+    }
+
+    [[nodiscard]] std::size_t position() const { return next_ * 8 - valid_; }
+
+ private:
+    ByteSpan data_;
+    std::size_t next_;
+    std::uint64_t bits_ = 0;  ///< the next ones at the top
+    unsigned valid_ = 0;
 };
 
 /// Canonical codes of up to 58 bits: among codes of one length the symbols rise; longer codes begin
@@ -78,26 +121,44 @@ class PizCodes {
         return PizCodes(lengths, first, last);
     }
 
-    /// The next symbol, or -1.
-    [[nodiscard]] int next(Bits& bits) const {
-        const Short found = short_codes_[bits.peek(short_bits)];
-        if (found.length != 0) {
-            if (!bits.has(found.length))
-                return -1;
-            bits.skip(found.length);
-            return static_cast<int>(found.symbol);
+    static constexpr unsigned short_bits = 12;
+
+    /// Symbols whose codes are short and that are not the last one, for as long as they come and
+    /// there is room for them. Gives the end of what it wrote.
+    std::uint16_t* take_short(Window& window, std::uint16_t* values,
+                              const std::uint16_t* end) const {
+        constexpr std::ptrdiff_t at_once = 56 / short_bits;
+        while (end - values >= at_once) {
+            window.fill();
+            for (std::ptrdiff_t i = 0; i < at_once; ++i) {
+                const std::uint32_t found = short_codes_[window.first(short_bits)];
+                if (found == 0)
+                    return values;
+                window.drop(found & 0xFF);
+                *values++ = static_cast<std::uint16_t>(found >> 8);
+            }
         }
-        return next_long(bits);
+        return values;
+    }
+
+    /// The next symbol, however long its code is, or -1.
+    [[nodiscard]] int next(Bits& bits) const {
+        constexpr std::size_t peeked = 57;
+        const std::uint64_t start = bits.peek(peeked);
+        for (std::size_t length = 1; length <= longest_code && bits.has(length); ++length) {
+            std::uint64_t code = start >> (peeked - std::min(length, peeked));
+            if (length > peeked)
+                code = code << 1 | Bits(bits).skip(peeked).take(1);
+            if (code < first_code_[length] || code - first_code_[length] >= counts_[length])
+                continue;
+            bits.skip(length);
+            return static_cast<int>(symbols_[first_symbol_[length] +
+                                             static_cast<std::size_t>(code - first_code_[length])]);
+        }
+        return -1;
     }
 
  private:
-    static constexpr std::size_t short_bits = 13;
-
-    struct Short {
-        std::uint32_t symbol = 0;
-        std::uint32_t length = 0;  ///< 0: the code is longer, or there is none
-    };
-
     PizCodes(const std::vector<std::uint8_t>& lengths, std::size_t first, std::size_t last) {
         for (std::size_t symbol = first; symbol <= last; ++symbol)
             ++counts_[lengths[symbol]];
@@ -117,12 +178,12 @@ class PizCodes {
         for (std::size_t symbol = first; symbol <= last; ++symbol)
             if (lengths[symbol] != 0)
                 symbols_[place[lengths[symbol]]++] = static_cast<std::uint32_t>(symbol);
-        fill_short_codes();
+        fill_short_codes(static_cast<std::uint32_t>(last));
     }
 
-    void fill_short_codes() {
+    void fill_short_codes(std::uint32_t run_symbol) {
         short_codes_.resize(std::size_t{1} << short_bits);
-        for (std::size_t length = 1; length <= short_bits; ++length)
+        for (std::uint32_t length = 1; length <= short_bits; ++length)
             for (std::uint64_t i = 0; i < counts_[length]; ++i) {
                 // Damaged tables have more codes than there is room for.
                 const std::uint64_t begin = (first_code_[length] + i) << (short_bits - length);
@@ -131,34 +192,48 @@ class PizCodes {
                     symbols_[first_symbol_[length] + static_cast<std::size_t>(i)];
                 for (std::uint64_t at = begin;
                      at < std::min<std::uint64_t>(end, short_codes_.size()); ++at)
-                    if (short_codes_[at].length == 0)
-                        short_codes_[at] = {symbol, static_cast<std::uint32_t>(length)};
+                    if (short_codes_[at] == 0 && symbol != run_symbol)
+                        short_codes_[at] = symbol << 8 | length;
             }
-    }
-
-    int next_long(Bits& bits) const {
-        std::uint64_t code = bits.peek(short_bits);
-        Bits rest = bits;
-        rest.skip(short_bits);
-        for (std::size_t length = short_bits + 1; length <= longest_code && bits.has(length);
-             ++length) {
-            code = code << 1 | rest.take(1);
-            if (code >= first_code_[length] && code - first_code_[length] < counts_[length]) {
-                bits.skip(length);
-                return static_cast<int>(
-                    symbols_[first_symbol_[length] +
-                             static_cast<std::size_t>(code - first_code_[length])]);
-            }
-        }
-        return -1;
     }
 
     std::array<std::uint64_t, longest_code + 1> counts_{};
     std::array<std::uint64_t, longest_code + 1> first_code_{};
     std::array<std::size_t, longest_code + 1> first_symbol_{};
     std::vector<std::uint32_t> symbols_;  ///< by length, then by number
-    std::vector<Short> short_codes_;      ///< by their first bits
+    /// By the first bits: symbol << 8 | length, or 0 where the code is longer, stands for a run, or
+    /// is none.
+    std::vector<std::uint32_t> short_codes_;
 };
+
+/// Values one by one; `run_symbol` repeats the value before as often as the next eight bits say.
+Result<void> decode_codes(ByteSpan coded, const PizCodes& codes, std::uint32_t run_symbol,
+                          std::span<std::uint16_t> values) {
+    Window window(coded, 0);
+    std::uint16_t* const end = values.data() + values.size();
+    for (std::uint16_t* at = values.data();;) {
+        at = codes.take_short(window, at, end);
+        Bits bits(coded, window.position());
+        if (!bits.has(0))
+            return damaged("its codes end early");
+        if (at == end)
+            return {};
+        const int symbol = codes.next(bits);
+        if (symbol < 0)
+            return damaged("a code is unknown");
+        if (static_cast<std::uint32_t>(symbol) != run_symbol) {
+            *at++ = static_cast<std::uint16_t>(symbol);
+        } else {
+            if (!bits.has(8) || at == values.data())
+                return damaged("a run has no length or no value");
+            const std::ptrdiff_t run = bits.take(8);
+            if (run > end - at)
+                return damaged("a run is too long");
+            at = std::fill_n(at, run, at[-1]);
+        }
+        window = Window(coded, bits.position());
+    }
+}
 
 Result<std::vector<std::uint16_t>> decode_symbols(ByteSpan packed, std::size_t size) {
     ByteReader reader(packed);
@@ -175,24 +250,8 @@ Result<std::vector<std::uint16_t>> decode_symbols(ByteSpan packed, std::size_t s
     const ByteSpan coded = rest.subspan(table_bits.bytes_used());
     if (bit_count > coded.size() * 8)
         return damaged("its codes end early");
-    Bits bits(coded);
     std::vector<std::uint16_t> values(size);
-    for (std::size_t at = 0; at < size;) {
-        const int symbol = codes.next(bits);
-        if (symbol < 0)
-            return damaged("a code is unknown");
-        if (static_cast<std::uint32_t>(symbol) != last) {  // the last symbol stands for runs
-            values[at++] = static_cast<std::uint16_t>(symbol);
-            continue;
-        }
-        if (!bits.has(8) || at == 0)
-            return damaged("a run has no length or no value");
-        const std::size_t run = bits.take(8);
-        if (run > size - at)
-            return damaged("a run is too long");
-        std::fill_n(values.begin() + static_cast<std::ptrdiff_t>(at), run, values[at - 1]);
-        at += run;
-    }
+    YL_CHECK(decode_codes(coded, codes, last, values));
     return values;
 }
 
@@ -201,57 +260,60 @@ struct Pair {
 };
 
 /// Values under 2^14: the mean and the difference, as signed numbers.
-Pair undo_haar_14(std::uint16_t low, std::uint16_t high) {
+constexpr auto undo_haar_14 = [](std::uint16_t low, std::uint16_t high) -> Pair {
     const int difference = static_cast<std::int16_t>(high);
     const int a = static_cast<std::int16_t>(low) + (difference & 1) + (difference >> 1);
     return {static_cast<std::uint16_t>(a), static_cast<std::uint16_t>(a - difference)};
-}
+};
 
 /// All 16 bits: the same modulo 2^16.
-Pair undo_haar_16(std::uint16_t low, std::uint16_t high) {
+constexpr auto undo_haar_16 = [](std::uint16_t low, std::uint16_t high) -> Pair {
     const int b = (low - (high >> 1)) & 0xFFFF;
     const int a = (high + b - 0x8000) & 0xFFFF;
     return {static_cast<std::uint16_t>(a), static_cast<std::uint16_t>(b)};
-}
+};
 
 /// Words of one channel, `step` apart in a row and `pitch` from row to row.
 struct Grid {
     std::uint16_t* words;
     std::size_t columns, rows, step, pitch;
-
-    [[nodiscard]] std::uint16_t& at(std::size_t x, std::size_t y) const {
-        return words[y * pitch + x * step];
-    }
 };
 
+/// One level: `half` is how far apart the values of a pair are.
 template <class Undo>
-void undo_wavelet(const Grid& grid, Undo undo) {
+void undo_level(const Grid& grid, std::size_t half, Undo undo) {
+    const std::size_t across = half * grid.step, wide = 2 * half;
+    const std::size_t end = grid.columns / wide * wide * grid.step;
     const auto undo_pair = [&](std::uint16_t& low, std::uint16_t& high) {
         const Pair pair = undo(low, high);
         low = pair.a;
         high = pair.b;
     };
-    std::size_t wide = 1;
-    while (wide <= std::min(grid.columns, grid.rows))
-        wide *= 2;
-    for (wide /= 2; wide > 1; wide /= 2) {
-        const std::size_t half = wide / 2;
-        std::size_t y = 0;
-        for (; y + wide <= grid.rows; y += wide) {
-            std::size_t x = 0;
-            for (; x + wide <= grid.columns; x += wide) {
-                undo_pair(grid.at(x, y), grid.at(x, y + half));
-                undo_pair(grid.at(x + half, y), grid.at(x + half, y + half));
-                undo_pair(grid.at(x, y), grid.at(x + half, y));
-                undo_pair(grid.at(x, y + half), grid.at(x + half, y + half));
-            }
-            if ((grid.columns & half) != 0)
-                undo_pair(grid.at(x, y), grid.at(x, y + half));
+    std::size_t y = 0;
+    for (; y + wide <= grid.rows; y += wide) {
+        std::uint16_t* const top = grid.words + y * grid.pitch;
+        std::uint16_t* const bottom = top + half * grid.pitch;
+        for (std::size_t x = 0; x < end; x += 2 * across) {
+            const Pair left = undo(top[x], bottom[x]);
+            const Pair right = undo(top[x + across], bottom[x + across]);
+            const Pair above = undo(left.a, right.a), below = undo(left.b, right.b);
+            top[x] = above.a;
+            top[x + across] = above.b;
+            bottom[x] = below.a;
+            bottom[x + across] = below.b;
         }
-        if ((grid.rows & half) != 0)
-            for (std::size_t x = 0; x + wide <= grid.columns; x += wide)
-                undo_pair(grid.at(x, y), grid.at(x + half, y));
+        if ((grid.columns & half) != 0)
+            undo_pair(top[end], bottom[end]);
     }
+    if ((grid.rows & half) != 0)
+        for (std::size_t x = 0; x < end; x += 2 * across)
+            undo_pair(grid.words[y * grid.pitch + x], grid.words[y * grid.pitch + x + across]);
+}
+
+template <class Undo>
+void undo_wavelet(const Grid& grid, Undo undo) {
+    for (std::size_t wide = std::bit_floor(std::min(grid.columns, grid.rows)); wide > 1; wide /= 2)
+        undo_level(grid, wide / 2, undo);
 }
 
 /// The values in use, as a bit map of bytes first .. last; 0 is always in use.

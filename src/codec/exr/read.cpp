@@ -345,14 +345,15 @@ class Reader {
         std::byte* out = view_.row(static_cast<std::uint32_t>(y - h_.display.y0)).data() +
                          static_cast<std::size_t>(first - h_.display.x0) * f.block_bytes +
                          place * f.type_size;
-        const bool is_half = f.type_size == 2;  // then so are the samples
-        for (std::int64_t x = first; x <= last; ++x, out += f.block_bytes) {
-            if (is_half)
-                std::copy_n(sample, 2, out);
-            else
-                store(out, std::bit_cast<std::uint32_t>(sample_at(sample, c.type)));
-            sample += c.sample_bytes();
+        const auto count = static_cast<std::size_t>(last - first + 1);
+        if (f.type_size == 2) {  // then so are the samples
+            for (std::size_t x = 0; x < count; ++x)
+                std::copy_n(sample + x * 2, 2, out + x * f.block_bytes);
+            return;
         }
+        for (std::size_t x = 0; x < count; ++x)
+            store(out + x * f.block_bytes,
+                  std::bit_cast<std::uint32_t>(sample_at(sample + x * c.sample_bytes(), c.type)));
     }
 
     /// The value at a pixel of the data window; coarser channels are blended between their samples.
