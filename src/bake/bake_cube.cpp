@@ -92,7 +92,8 @@ class CubeBaker {
         YL_TRY(Texture cube, cube_of_picture(picture, options_.source));
         const CubeLayout layout =
             options_.source.layout ? *options_.source.layout : possible.front();
-        const bool has_vowel = layout == CubeLayout::angular_map || layout == CubeLayout::octahedral;
+        const bool has_vowel =
+            layout == CubeLayout::angular_map || layout == CubeLayout::octahedral;
         result_.source = fmt::format("{} {}{}", has_vowel ? "an" : "a", name(layout),
                                      options_.source.layout ? "" : ", by its sides");
         report_guess(layout);
@@ -117,9 +118,10 @@ class CubeBaker {
         if (is_cut_layout(layout) || (guess && guess->layout == layout && guess->agrees))
             return;
         result_.findings.push_back(
-            {fmt::format("the picture was taken for a {} because of its sides, and its content speaks "
-                         "against that",
-                         name(layout)),
+            {fmt::format(
+                 "the picture was taken for a {} because of its sides, and its content speaks "
+                 "against that",
+                 name(layout)),
              "say its layout, or bring a picture of a whole sky"});
     }
 
@@ -130,6 +132,7 @@ class CubeBaker {
         for (std::size_t i = 0; i < 6; ++i)
             images[i] = std::as_const(pictures_[i]).image.view();
         YL_CHECK(check_alike(images));
+        report_kinds();
         std::array<std::string, 6> file_names;
         std::copy_n(names_.begin(), std::min<std::size_t>(names_.size(), 6), file_names.begin());
         const auto claimed = faces_by_name(file_names);
@@ -150,12 +153,18 @@ class CubeBaker {
 
     /// Square pictures in one size.
     Status resize_faces(std::uint32_t size) {
-        for (Picture& picture : pictures_) {
-            if (picture.image.width() != picture.image.height() || picture.image.width() == size)
+        for (std::size_t i = 0; i < 6; ++i) {
+            Picture& picture = pictures_[i];
+            const std::uint32_t width = picture.image.width(), height = picture.image.height();
+            if (width == size && height == size)
                 continue;
-            YL_TRY(picture.image,
-                   resize(std::as_const(picture).image.view(), size, size,
-                          {.transfer = picture.transfer, .alpha = picture.alpha}));
+            if (width != height)
+                result_.findings.push_back({fmt::format("{} is {} x {}: it is resized to a square",
+                                                        named(i), width, height),
+                                            "see that nothing is cut off it",
+                                            FindingLevel::warning});
+            YL_TRY(picture.image, resize(std::as_const(picture).image.view(), size, size,
+                                         {.transfer = picture.transfer, .alpha = picture.alpha}));
         }
         return {};
     }
@@ -166,8 +175,7 @@ class CubeBaker {
         const Transfer transfer = pictures_[0].transfer;
         if (images[0].width < 2)
             return std::nullopt;
-        YL_TRY(const FaceOrder as_named,
-               check_face_order(images, transfer, as_claimed(claimed)));
+        YL_TRY(const FaceOrder as_named, check_face_order(images, transfer, as_claimed(claimed)));
         if (as_named.joins)
             return std::nullopt;
         std::optional<FaceOrder> best;
@@ -202,22 +210,38 @@ class CubeBaker {
         for (std::size_t i = 0; i < 6; ++i) {
             const ConstImageView &image = images[i], &first = images[0];
             if (image.width != image.height)
-                return fail(ErrorKind::usage, fmt::format("{} is {} x {}; faces are square",
-                                                          named(i), image.width, image.height));
+                return fail(
+                    ErrorKind::usage,
+                    fmt::format("{} is {} x {}; faces are square, unless a size is asked for",
+                                named(i), image.width, image.height));
             if (image.width != first.width)
                 return fail(
                     ErrorKind::usage,
                     fmt::format("{} is {} x {} and {} is {} x {}; all six need one size, which can "
                                 "be asked for",
-                                named(i),
-                                image.width, image.height, named(0), first.width, first.height));
-            if (sources_[i]->image.format() != sources_[0]->image.format())
-                return fail(ErrorKind::usage,
-                            fmt::format("{} holds {} and {} holds {}; all six need one format",
-                                        named(i), info(sources_[i]->image.format()).name, named(0),
-                                        info(sources_[0]->image.format()).name));
+                                named(i), image.width, image.height, named(0), first.width,
+                                first.height));
         }
         return {};
+    }
+
+    /// Pictures of six kinds become one format all the same; but do they belong together?
+    void report_kinds() {
+        const FormatInfo& first = info(sources_[0]->image.format());
+        for (std::size_t i = 1; i < sources_.size(); ++i) {
+            const FormatInfo& other = info(sources_[i]->image.format());
+            if (other.format == first.format)
+                continue;
+            const auto has_color = [](const FormatInfo& f) { return f.channel_count > 2; };
+            const bool is_alike = has_color(first) == has_color(other) &&
+                                  sources_[0]->transfer == sources_[i]->transfer;
+            result_.findings.push_back(
+                {fmt::format("{} holds {} and {} holds {}: all become {}", named(i), other.name,
+                             named(0), first.name, info(format_).name),
+                 "see that they belong together",
+                 is_alike ? FindingLevel::hint : FindingLevel::warning});
+            return;
+        }
     }
 
     [[nodiscard]] std::string named(std::size_t image) const {

@@ -42,7 +42,9 @@ std::vector<LobeSample> lobe(double roughness, std::uint32_t count, std::uint32_
     std::vector<LobeSample> samples;
     double sum = 0;
     for (std::uint32_t i = 0; i < count; ++i) {
-        const double u = (i + 0.5) / count, v = radical_inverse(i);
+        // Squared, so that the wide tail of the lobe has its share of the samples, too.
+        const double rest = 1 - (i + 0.5) / count, v = radical_inverse(i);
+        const double u = 1 - rest * rest, share = 2 * rest;
         const double cosine = std::sqrt((1 - u) / (1 + (alpha * alpha - 1) * u));
         const double sine = std::sqrt(std::max(0.0, 1 - cosine * cosine));
         const double z = 2 * cosine * cosine - 1;  // of the direction of light
@@ -51,17 +53,17 @@ std::vector<LobeSample> lobe(double roughness, std::uint32_t count, std::uint32_
         const double across = 2 * cosine * sine;
         const double denominator = cosine * cosine * (alpha * alpha - 1) + 1;
         const double density = alpha * alpha / (pi * denominator * denominator) / 4;
-        const double covered = 1 / (count * density);  // steradians that the sample stands for
-        // One level more, so that neighbouring samples overlap.
-        const double level =
-            std::clamp(0.5 * std::log2(covered / texel) + 1, 0.0, static_cast<double>(levels - 1));
+        const double covered = share / (count * density);  // steradians that the sample stands for
+        // Half a level more, so that neighbouring samples overlap.
+        const double level = std::clamp(0.5 * std::log2(covered / texel) + 0.5, 0.0,
+                                        static_cast<double>(levels - 1));
         const auto finer = static_cast<std::uint32_t>(
             std::min(std::floor(level), static_cast<double>(levels - 1)));
         samples.push_back({static_cast<float>(across * std::cos(2 * pi * v)),
                            static_cast<float>(across * std::sin(2 * pi * v)), static_cast<float>(z),
-                           static_cast<float>(z), finer, static_cast<float>(level - finer),
+                           static_cast<float>(share * z), finer, static_cast<float>(level - finer),
                            static_cast<float>(v)});
-        sum += z;
+        sum += share * z;
     }
     for (LobeSample& sample : samples)
         sample.weight /= static_cast<float>(sum);
@@ -107,8 +109,8 @@ Light gathered(const std::vector<LightChain::Reader>& levels,
     return {sum[0], sum[1], sum[2], sum[3]};
 }
 
-/// The lobe as a function of the cosine between a direction of light and the normal: the density of such
-/// directions times that cosine, and its whole over the sphere.
+/// The lobe as a function of the cosine between a direction of light and the normal: the density of
+/// such directions times that cosine, and its whole over the sphere.
 struct LobeKernel {
     float square;  ///< of alpha
     float whole = 0;
@@ -238,8 +240,7 @@ LightCube filtered(const Surroundings& around, double roughness, std::uint32_t s
         const auto y = static_cast<std::uint32_t>(row % size);
         for (std::uint32_t x = 0; x < size; ++x) {
             const Direction normal = direction_at(middle_of(face, x, y, size));
-            Light light =
-                sums ? summed(sky, kernel, normal) : gathered(levels, samples, normal);
+            Light light = sums ? summed(sky, kernel, normal) : gathered(levels, samples, normal);
             add_sun(spots, kernel, normal, light);
             std::copy(light.begin(), light.end(), result.texel(face, x, y));
         }
@@ -295,9 +296,9 @@ Result<Texture> prefilter_specular(const Texture& cube, const SpecularOptions& o
         for (std::uint32_t level = 0; level < levels; ++level) {
             const std::uint32_t side = level_side(size, level);
             const LightCube light =
-                roughness[level] > 0 ? filtered(around, static_cast<double>(roughness[level]), side,
-                                                options.samples)
-                                     : mirrored(cube, layer, side);
+                roughness[level] > 0
+                    ? filtered(around, static_cast<double>(roughness[level]), side, options.samples)
+                    : mirrored(cube, layer, side);
             light.store(result, level, layer, format);
         }
     }

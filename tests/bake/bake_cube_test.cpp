@@ -15,6 +15,11 @@ namespace {
 constexpr std::uint32_t side = 32;
 
 /// Six pictures of one sky, as files would give them.
+bool has_problem(const Findings& findings, const std::string& part) {
+    return std::ranges::any_of(findings,
+                               [&](const Finding& f) { return contains(f.problem, part); });
+}
+
 struct SixPictures {
     std::vector<Picture> pictures = std::vector<Picture>(6);
     std::vector<std::string> names = {"a_right.png",  "a_left.png",  "a_top.png",
@@ -163,8 +168,15 @@ TEST_CASE("pictures that are unlike the others are named") {
     CHECK(contains(must_fail(odd.bake()).message, "a_bottom.png is 16 x 16"));
     odd.pictures[3].image = must(Image::create(Format::rgb8_srgb, side, 16));
     CHECK(contains(must_fail(odd.bake()).message, "faces are square"));
-    odd.pictures[3].image = must(Image::create(Format::r8_unorm, side, side));
-    CHECK(contains(must_fail(odd.bake()).message, "a_bottom.png holds r8-unorm"));
+    const BakedCube squared = must(odd.bake({.source = {.face_size = 24}}));
+    CHECK(squared.texture.shape().width == 24);
+    CHECK(has_problem(squared.findings, "a_bottom.png is 32 x 16: it is resized to a square"));
+    SixPictures mixed;
+    mixed.pictures[3].image = must(convert(mixed.pictures[3], Format::rgba8_srgb)).image;
+    const BakedCube of_two_kinds = must(mixed.bake());
+    CHECK(support::equal_pixels(of_two_kinds.texture.image(0, 0, 3),
+                                must(SixPictures().bake()).texture.image(0, 0, 3)));
+    CHECK(has_problem(of_two_kinds.findings, "a_bottom.png holds rgba8-srgb and"));
     const std::vector<const Picture*> two = {&odd.pictures[0], &odd.pictures[1]};
     CHECK(contains(must_fail(bake_cube(two, odd.names)).message, "not of 2"));
 }

@@ -264,7 +264,7 @@ TEST_CASE("what is no cube is refused with a reason") {
     std::string six;
     for (const char* name : {"slate", "slate_normal", "pond_normal", "slate", "lattice", "slate"})
         six += demo_file(std::string(name) + ".png") + " ";
-    refused(six, 2, "one format");
+    refused(six, 2, "do not join");
     const Outcome flat =
         run_ylat("draw sky " + demo_file("label.png") + " -o " + folder.path("s.png"));
     CHECK(flat.exit == 2);
