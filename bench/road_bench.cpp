@@ -89,8 +89,8 @@ void png_encode(benchmark::State& state, Subject subject) {
     state.counters["bytes"] = static_cast<double>(size);
 }
 
-void mip_chain(benchmark::State& state, int threads, const char* kernel) {
-    const yl::MipOptions options{.kernel = *yl::parse_kernel(kernel)};
+void mip_chain(benchmark::State& state, int threads, const char* kernel, bool limited) {
+    const yl::MipOptions options{.kernel = *yl::parse_kernel(kernel), .limit_ringing = limited};
     yl::Texture texture = photograph(4096, yl::Format::rgba8_srgb);
     tbb::task_arena arena(threads);
     bench::run_against_copy(state, texture.level(0).size(), [&] {
@@ -133,13 +133,19 @@ BENCHMARK_CAPTURE(png_decode, drawing_by_libpng, Subject::drawing, true)
     ->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(png_encode, photograph, Subject::photograph)->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(png_encode, drawing, Subject::drawing)->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(mip_chain, 4096_rgba8_srgb_one_thread, 1, "box")
+BENCHMARK_CAPTURE(mip_chain, 4096_rgba8_srgb_one_thread, 1, "box", false)
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime();
-BENCHMARK_CAPTURE(mip_chain, 4096_rgba8_srgb_two_threads, 2, "box")
+BENCHMARK_CAPTURE(mip_chain, 4096_rgba8_srgb_two_threads, 2, "box", false)
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime();
-BENCHMARK_CAPTURE(mip_chain, 4096_rgba8_srgb_kaiser_two_threads, 2, "kaiser:3")
+BENCHMARK_CAPTURE(mip_chain, 4096_rgba8_srgb_kaiser_two_threads, 2, "kaiser:3", false)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK_CAPTURE(mip_chain, 4096_rgba8_srgb_default_one_thread, 1, "kaiser:3", true)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK_CAPTURE(mip_chain, 4096_rgba8_srgb_default_two_threads, 2, "kaiser:3", true)
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime();
 BENCHMARK_CAPTURE(ktx2_write, plain, yl::Supercompression::none)
