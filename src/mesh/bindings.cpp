@@ -179,23 +179,37 @@ BakeOptions BakeByRole::of(const NeededTexture& texture) const {
     options.alpha = texture.alpha;
     if (texture.cutoff)
         options.coverage = texture.cutoff;
+    if (texture.normals)
+        options.roughness_channel = Channel::green;  // glTF 2.0, section 3.9.2
     return options;
 }
+
+namespace {
+
+/// Where the keeper finds an image: its file, or its content.
+std::shared_ptr<const std::vector<std::byte>> content_for(const Model& model,
+                                                          std::optional<std::size_t> image,
+                                                          std::filesystem::path& file) {
+    const ModelImage* found = image ? &model.images[*image] : nullptr;
+    const bool is_refused =
+        found != nullptr && found->error.has_value() && found->error->kind == ErrorKind::usage;
+    if (found != nullptr && found->source == ImageSource::file && !is_refused) {
+        file = found->file;
+        return nullptr;
+    }
+    const auto content = image ? model.contents[*image] : std::span<const std::byte>();
+    return std::make_shared<const std::vector<std::byte>>(content.begin(), content.end());
+}
+
+}  // namespace
 
 TextureWish wish_for(const Model& model, const NeededTexture& texture, const BakeByRole& bake) {
     TextureWish wish;
     wish.bake = bake.of(texture);
     wish.file = texture.label;
-    const ModelImage* image = texture.image ? &model.images[*texture.image] : nullptr;
-    const bool is_refused =
-        image != nullptr && image->error.has_value() && image->error->kind == ErrorKind::usage;
-    if (image != nullptr && image->source == ImageSource::file && !is_refused) {
-        wish.file = image->file;
-        return wish;
-    }
-    const auto content =
-        image != nullptr ? model.contents[*texture.image] : std::span<const std::byte>();
-    wish.bytes = std::make_shared<const std::vector<std::byte>>(content.begin(), content.end());
+    wish.bytes = content_for(model, texture.image, wish.file);
+    if (texture.normals && !model.images[*texture.normals].error)
+        wish.normals_bytes = content_for(model, texture.normals, wish.normals_file);
     return wish;
 }
 

@@ -2,32 +2,19 @@
 
 #include <yl/codec.hpp>
 #include <yl/container.hpp>
-#include <yl/resize.hpp>
+#include "bake/normals_for.hpp"
 #include "base/attempt.hpp"
 #include "base/parallel.hpp"
 
 namespace yl::mesh {
 namespace {
 
-/// The normal map in the size of the roughness map that it goes with; nothing where it cannot be
-/// had, which is said of the normal map itself.
-std::shared_ptr<const Picture> normals_for(const Model& model, std::size_t image,
-                                           const Picture& roughness) {
-    const auto content = model.contents[image];
-    if (model.images[image].error || looks_like_texture(content))
+/// Nothing where it cannot be had, which is said of the normal map itself.
+std::shared_ptr<const Picture> normals_of(const Model& model, std::size_t image,
+                                          const Picture& roughness) {
+    if (model.images[image].error)
         return nullptr;
-    auto normals = read_picture(content, {.role = Role::normal, .limits = model.limits});
-    if (!normals || info(normals->image.format()).channel_count < 3)
-        return nullptr;
-    const std::uint32_t width = roughness.image.width(), height = roughness.image.height();
-    if (normals->image.width() != width || normals->image.height() != height) {
-        auto resized = resize(std::as_const(normals->image).view(), width, height,
-                              {.kernel = Kernel{}, .alpha = AlphaMode::data});
-        if (!resized)
-            return nullptr;
-        normals->image = std::move(*resized);
-    }
-    return std::make_shared<const Picture>(std::move(*normals));
+    return normals_for(model.contents[image], roughness, model.limits).value_or(nullptr);
 }
 
 Result<Baked> make(const Model& model, const NeededTexture& needed, const BakeByRole& bake,
@@ -53,8 +40,7 @@ Result<Baked> make(const Model& model, const NeededTexture& needed, const BakeBy
     made.picture_height = picture.image.height();
     BakeOptions options = bake.of(needed);
     if (needed.normals && !options.normals) {
-        options.normals = normals_for(model, *needed.normals, picture);
-        options.roughness_channel = Channel::green;  // glTF 2.0, section 3.9.2
+        options.normals = normals_of(model, *needed.normals, picture);
     }
     return yl::bake(picture, options);
 }

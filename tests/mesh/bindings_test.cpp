@@ -71,18 +71,26 @@ TEST_CASE("roughness takes the normals of its surfaces by itself, where all agre
         entry["normalTexture"] = {{"index", normal}};
         return entry;
     };
+    const auto model_with = [&](const json& materials) {
+        return must(read(model_of(json::array({{{"uri", data_uri(png(4))}},
+                                               {{"uri", data_uri(png(8))}},
+                                               {{"uri", data_uri(png(16))}}}),
+                                  json::array({{{"source", 0}}, {{"source", 1}}, {{"source", 2}}}),
+                                  materials)));
+    };
     const auto bindings_with = [&](const json& materials) {
-        return bindings_of(must(read(model_of(
-            json::array({{{"uri", data_uri(png(4))}},
-                         {{"uri", data_uri(png(8))}},
-                         {{"uri", data_uri(png(16))}}}),
-            json::array({{{"source", 0}}, {{"source", 1}}, {{"source", 2}}}), materials))));
+        return bindings_of(model_with(materials));
     };
     CHECK(bindings_with(list_of(material(0, 1))).textures[0].normals == 1U);
     CHECK_FALSE(bindings_with(json::array({material(0, 1), material(0, 2)})).textures[0].normals);
     json moved = material(0, 1);
     moved["normalTexture"]["extensions"]["KHR_texture_transform"]["scale"] = {2, 2};
     CHECK_FALSE(bindings_with(list_of(moved)).textures[0].normals);
+    const Model model = model_with(list_of(material(0, 1)));
+    const TextureWish wish = wish_for(model, bindings_of(model).textures[0]);
+    REQUIRE(wish.normals_bytes != nullptr);
+    CHECK(wish.normals_bytes->size() == model.contents[1].size());
+    CHECK(wish.bake.roughness_channel == Channel::green);
 }
 
 TEST_CASE("a mask's cutoff goes with its base colour alone") {

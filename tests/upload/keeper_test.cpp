@@ -471,3 +471,59 @@ TEST_CASE("files that are gone when memory runs short are left as they are, and 
     CHECK(keeper.look(tc).dropped_levels == 0);
     CHECK(red_of(*keeper.texture(tc)) == 30);
 }
+
+TEST_CASE("roughness is widened by the normals that its wish names, from a file or from memory") {
+    Bench bench;
+    Image rough = must(Image::create(Format::r8_unorm, 16, 16));
+    for (std::uint32_t y = 0; y < 16; ++y)
+        std::ranges::fill(rough.view().row(y), std::byte{40});
+    must(write_picture(bench.folder.path("rough.png"), rough.view()));
+    const auto write_ripples = [&](std::uint32_t every) {
+        Image ripples = must(Image::create(Format::rgb8_unorm, 8, 8));
+        for (std::uint32_t y = 0; y < 8; ++y)
+            for (std::size_t x = 0; x < 8; ++x) {
+                auto* texel = &ripples.view().row(y)[3 * x];
+                texel[0] = std::byte{x / every % 2 == 0 ? std::uint8_t{40} : std::uint8_t{216}};
+                texel[1] = std::byte{128};
+                texel[2] = std::byte{220};
+            }
+        must(write_picture(bench.folder.path("ripples.png"), ripples.view()));
+    };
+    write_ripples(1);
+    TextureKeeper keeper(bench.device);
+    const auto level_of = [&](TextureTicket ticket, std::uint32_t level) {
+        return std::to_integer<int>(must(keeper.texture(ticket)->read_back()).level(level)[0]);
+    };
+    TextureWish wish{.file = bench.folder.path("rough.png"), .bake = {.role = Role::data}};
+    const TextureTicket plain = keeper.want(wish);
+    wish.normals_file = bench.folder.path("ripples.png");
+    const TextureTicket widened = keeper.want(wish);
+    wish.normals_bytes = std::make_shared<const std::vector<std::byte>>(
+        support::read_bytes(bench.folder.path("ripples.png")));
+    const TextureTicket from_memory = keeper.want(wish);
+    wish.normals_bytes = nullptr;
+    wish.normals_file = bench.folder.path("gone.png");
+    const TextureTicket alone = keeper.want(wish);
+    CHECK(keeper.pump_until_settled().textures == 4);
+    CHECK(level_of(plain, 3) == 40);
+    CHECK(level_of(widened, 3) > 80);
+    CHECK(level_of(from_memory, 3) == level_of(widened, 3));
+    CHECK(level_of(alone, 3) == 40);
+    REQUIRE_FALSE(keeper.look(alone).findings.empty());
+    CHECK(contains(keeper.look(alone).findings[0].problem, "gone.png"));
+    const int before = level_of(widened, 2);
+    write_ripples(4);
+    CHECK(keeper.reload_changed() == 1);
+    keeper.pump_until_settled();
+    CHECK(level_of(widened, 2) != before);
+}
+
+TEST_CASE("what baking found is found in the keeper, too") {
+    Bench bench;
+    TextureKeeper keeper(bench.device);
+    const TextureTicket dark = keeper.want(
+        {.file = bench.square("a.png", 8, 90), .bake = {.format = Format::rgba8_unorm}});
+    keeper.pump_until_settled();
+    REQUIRE_FALSE(keeper.look(dark).findings.empty());
+    CHECK(contains(keeper.look(dark).findings[0].problem, "linear light in 8 bits"));
+}

@@ -1,6 +1,7 @@
 // What the keeper knows of one texture.
 #pragma once
 
+#include <array>
 #include <yl/texture_keeper.hpp>
 #include "upload/keeper/load_queue.hpp"
 
@@ -14,8 +15,8 @@ struct FileStamp {
     friend bool operator==(const FileStamp&, const FileStamp&) = default;
 };
 
-/// Nothing when there is no such file.
-[[nodiscard]] std::optional<FileStamp> stamp_of(const std::filesystem::path& file);
+/// Of a wish's file and of its normals'; nothing where there is no such file.
+[[nodiscard]] std::array<std::optional<FileStamp>, 2> stamps_of(const TextureWish& wish);
 
 /// A texture on its way to the device.
 struct Upload {
@@ -37,11 +38,11 @@ struct KeptEntry {
     std::unique_ptr<DeviceTexture> texture = {};
     std::uint64_t generation = 0;  ///< of its jobs
     std::uint64_t last_use = 0;    ///< the number of the call of `pump` before it
-    std::optional<FileStamp> stamp = {};
-    TextureShape full_shape = {};      ///< on the device, with all levels
-    std::uint32_t dropped_levels = 0;  ///< of `texture`
-    std::uint32_t asked_drop = 0;      ///< of the job that is under way
-    bool has_job = false;              ///< queued, at work, or being uploaded
+    std::array<std::optional<FileStamp>, 2> stamps = {};  ///< of the texture and of its normals
+    TextureShape full_shape = {};                         ///< on the device, with all levels
+    std::uint32_t dropped_levels = 0;                     ///< of `texture`
+    std::uint32_t asked_drop = 0;                         ///< of the job that is under way
+    bool has_job = false;                                 ///< queued, at work, or being uploaded
     float progress = 0;
 
     [[nodiscard]] std::uint64_t device_bytes() const {

@@ -9,16 +9,28 @@
 namespace yl {
 namespace {
 
-/// Under what name equal wishes are found again.
-std::string name_of(const TextureWish& wish) {
-    if (wish.bytes != nullptr) {
-        const std::string_view text(reinterpret_cast<const char*>(wish.bytes->data()),
-                                    wish.bytes->size());
+using Content = std::shared_ptr<const std::vector<std::byte>>;
+
+std::string name_of(const std::filesystem::path& file, const Content& bytes) {
+    if (bytes != nullptr) {
+        const std::string_view text(reinterpret_cast<const char*>(bytes->data()), bytes->size());
         return fmt::format("{} bytes, {:x}", text.size(), std::hash<std::string_view>{}(text));
     }
     std::error_code error;
-    const auto path = std::filesystem::weakly_canonical(wish.file, error);
-    return (error ? wish.file : path).string();
+    const auto path = std::filesystem::weakly_canonical(file, error);
+    return (error ? file : path).string();
+}
+
+/// Under what name equal wishes are found again.
+std::string name_of(const TextureWish& wish) {
+    return name_of(wish.file, wish.bytes);
+}
+
+bool is_same_source(const std::filesystem::path& file_a, const Content& a,
+                    const std::filesystem::path& file_b, const Content& b) {
+    if (a == nullptr && b == nullptr)
+        return name_of(file_a, a) == name_of(file_b, b);
+    return a != nullptr && b != nullptr && *a == *b;
 }
 
 }  // namespace
@@ -45,12 +57,12 @@ TextureKind kind_of(const TextureShape& shape) {
 }
 
 bool operator==(const TextureWish& a, const TextureWish& b) {
-    const bool is_same_source =
-        a.bytes == nullptr && b.bytes == nullptr
-            ? name_of(a) == name_of(b)
-            : a.bytes != nullptr && b.bytes != nullptr && *a.bytes == *b.bytes;
-    return is_same_source && a.bake == b.bake && a.sampler == b.sampler && a.kind == b.kind;
+    return is_same_source(a.file, a.bytes, b.file, b.bytes) &&
+           is_same_source(a.normals_file, a.normals_bytes, b.normals_file, b.normals_bytes) &&
+           a.bake == b.bake && a.sampler == b.sampler && a.kind == b.kind;
 }
+
+namespace {
 
 std::optional<FileStamp> stamp_of(const std::filesystem::path& file) {
     std::error_code error;
@@ -60,6 +72,17 @@ std::optional<FileStamp> stamp_of(const std::filesystem::path& file) {
         return std::nullopt;
     stamp.size = std::filesystem::file_size(file, error);
     return error ? std::nullopt : std::optional(stamp);
+}
+
+}  // namespace
+
+std::array<std::optional<FileStamp>, 2> stamps_of(const TextureWish& wish) {
+    std::array<std::optional<FileStamp>, 2> stamps;
+    if (wish.bytes == nullptr)
+        stamps[0] = stamp_of(wish.file);
+    if (wish.normals_bytes == nullptr && !wish.normals_file.empty())
+        stamps[1] = stamp_of(wish.normals_file);
+    return stamps;
 }
 
 KeptEntry* TextureKeeper::Work::find(std::uint64_t entry) {
@@ -85,8 +108,7 @@ std::uint64_t TextureKeeper::Work::entry_for(const TextureWish& wish) {
 void TextureKeeper::Work::start_load(std::uint64_t number, std::uint32_t drop_levels) {
     KeptEntry& entry = entries.at(number);
     stop_load(number);
-    if (entry.wish.bytes == nullptr)
-        entry.stamp = stamp_of(entry.wish.file);
+    entry.stamps = stamps_of(entry.wish);
     entry.has_job = true;
     entry.asked_drop = drop_levels;
     if (entry.texture == nullptr) {
@@ -369,10 +391,14 @@ KeeperTotals TextureKeeper::pump_until_settled() {
 std::size_t TextureKeeper::reload_changed() {
     std::size_t count = 0;
     for (auto& [number, entry] : work_->entries) {
-        if (entry.wish.bytes != nullptr || entry.state == KeeperState::cancelled)
+        if (entry.state == KeeperState::cancelled)
             continue;
-        const auto stamp = stamp_of(entry.wish.file);
-        if (!stamp || stamp == entry.stamp)
+        // A file that is gone for a moment, while it is written anew, has not changed yet.
+        const auto stamps = stamps_of(entry.wish);
+        const auto is_changed = [&](std::size_t i) {
+            return stamps[i].has_value() && stamps[i] != entry.stamps[i];
+        };
+        if (!is_changed(0) && !is_changed(1))
             continue;
         work_->start_load(number, entry.dropped_levels);
         ++count;

@@ -6,6 +6,7 @@
 #include <new>
 
 #include <yl/container.hpp>
+#include "bake/normals_for.hpp"
 #include "base/attempt.hpp"
 #include "base/file.hpp"
 #include "upload/keeper/reduce.hpp"
@@ -13,26 +14,48 @@
 namespace yl {
 namespace {
 
-Result<Texture> read_bytes(std::span<const std::byte> bytes, const TextureWish& wish,
-                           const ReadLimits& limits) {
+/// A file is not mapped: one that shrinks while it is being read must not take the program along.
+Result<std::vector<std::byte>> content_of(
+    const std::filesystem::path& file, const std::shared_ptr<const std::vector<std::byte>>& bytes,
+    const ReadLimits& limits) {
+    if (bytes != nullptr)
+        return *bytes;
+    return read_file(file, limits.greatest_bytes);
+}
+
+/// The options with the normals that the wish names; a finding where they cannot be had.
+BakeOptions with_normals(const TextureWish& wish, const Picture& picture, const ReadLimits& limits,
+                         Findings& findings) {
+    BakeOptions options = wish.bake;
+    if (options.normals != nullptr || (wish.normals_file.empty() && wish.normals_bytes == nullptr))
+        return options;
+    const auto content = content_of(wish.normals_file, wish.normals_bytes, limits);
+    auto normals =
+        content ? normals_for(*content, picture, limits) : tl::unexpected(content.error());
+    if (normals)
+        options.normals = std::move(*normals);
+    else
+        findings.push_back({fmt::format("the roughness is not widened by its normals: {}",
+                                        normals.error().sentence()),
+                            "bring the normal map, or wish for the roughness alone"});
+    return options;
+}
+
+Result<Baked> read_wish(const TextureWish& wish, const ReadLimits& limits) {
+    YL_TRY(const auto bytes, content_of(wish.file, wish.bytes, limits));
     if (looks_like_texture(bytes)) {
         YL_TRY(TextureFile file, read_texture(bytes, {.limits = limits,
                                                       .role = wish.bake.role,
                                                       .transfer = wish.bake.transfer}));
-        return std::move(file.texture);
+        return Baked{std::move(file.texture), {}};
     }
     YL_TRY(const Picture picture,
            read_picture(bytes, {.role = wish.bake.role.value_or(Role::color), .limits = limits}));
-    YL_TRY(Baked baked, bake(picture, wish.bake));
-    return std::move(baked.texture);
-}
-
-Result<Texture> read_wish(const TextureWish& wish, const ReadLimits& limits) {
-    if (wish.bytes != nullptr)
-        return read_bytes(*wish.bytes, wish, limits);
-    // Not mapped: a file that shrinks while it is being read must not take the program along.
-    YL_TRY(const std::vector<std::byte> bytes, read_file(wish.file, limits.greatest_bytes));
-    return read_bytes(bytes, wish, limits);
+    Findings findings;
+    const BakeOptions options = with_normals(wish, picture, limits, findings);
+    YL_TRY(Baked baked, bake(picture, options));
+    baked.findings.insert(baked.findings.end(), findings.begin(), findings.end());
+    return baked;
 }
 
 Status check_kind(const TextureShape& shape, TextureKind wanted) {
@@ -46,7 +69,8 @@ Status check_kind(const TextureShape& shape, TextureKind wanted) {
 Result<LoadedTexture> load(const LoadJob& job, const DeviceProfile& profile,
                            const KeeperOptions& options) {
     LoadedTexture loaded;
-    YL_TRY(loaded.texture, read_wish(job.wish, options.limits));
+    YL_TRY(Baked baked, read_wish(job.wish, options.limits));
+    loaded.texture = std::move(baked.texture);
     YL_CHECK(check_kind(loaded.texture.shape(), job.wish.kind));
     YL_TRY(const UploadPlan full, plan_upload(loaded.texture, profile));
     loaded.full_shape = full.shape;
@@ -61,6 +85,8 @@ Result<LoadedTexture> load(const LoadJob& job, const DeviceProfile& profile,
     prepare.role = job.wish.bake.role;
     prepare.label = job.wish.file.filename().string();
     YL_TRY(loaded.prepared, prepare_upload(loaded.texture, profile, prepare));
+    Findings& findings = loaded.prepared.findings;
+    findings.insert(findings.begin(), baked.findings.begin(), baked.findings.end());
     if (loaded.prepared.plan.converts())
         loaded.texture = std::move(loaded.prepared.converted);
     return loaded;

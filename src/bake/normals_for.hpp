@@ -1,0 +1,15 @@
+// The normal map that a roughness map makes up for, read and fitted.
+#pragma once
+
+#include <memory>
+#include <yl/codec.hpp>
+
+namespace yl {
+
+/// The normal map of a picture file, in the size of the roughness map that it goes with. Fewer than
+/// three channels, and texture files, are no normal map that could be read.
+[[nodiscard]] Result<std::shared_ptr<const Picture>> normals_for(std::span<const std::byte> content,
+                                                                 const Picture& roughness,
+                                                                 const ReadLimits& limits);
+
+}  // namespace yl
