@@ -145,9 +145,9 @@ TEST_CASE("the extension area says what alpha means") {
 TEST_CASE("alpha that differs from pixel to pixel is kept, whatever the file says of it") {
     const std::vector<int> varied = {3, 2, 1, 9, 6, 5, 4, 200};
     for (const int type : {2, 10})
-        for (const auto& [descriptor, meaning] :
-             {std::pair{0x28, 0}, {0x20, 0}, {0x20, -1}, {0x28, -1}}) {
+        for (const auto& stated : {std::pair{0x28, 0}, {0x20, 0}, {0x20, -1}, {0x28, -1}}) {
             CAPTURE(type);
+            const int descriptor = stated.first, meaning = stated.second;
             CAPTURE(descriptor);
             CAPTURE(meaning);
             Targa file{.type = type, .width = 2, .bits = 32, .descriptor = descriptor};

@@ -1,3 +1,4 @@
+#include <cstring>
 #include <yl/yl.hpp>
 
 #include "support/check.hpp"

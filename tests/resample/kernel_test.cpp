@@ -277,10 +277,11 @@ TEST_CASE("sides that halve are filtered as in float64, by every kernel, over ev
                              "kaiser:3", "kaiser:5,8"})
         for (const Edge across : {Edge::clamp, Edge::repeat, Edge::mirror})
             for (const Edge down : {Edge::clamp, Edge::repeat, Edge::mirror})
-                for (const auto& [width, height] :
+                for (const auto& size :
                      {std::pair{2U, 2U}, {6U, 4U}, {36U, 22U}, {1042U, 6U}, {4U, 70U}})
                     for (const bool limited : {false, true}) {
                         const Kernel kernel = must(parse_kernel(text));
+                        const std::uint32_t width = size.first, height = size.second;
                         CAPTURE(text);
                         CAPTURE(static_cast<int>(across));
                         CAPTURE(static_cast<int>(down));

@@ -395,8 +395,8 @@ std::size_t TextureKeeper::reload_changed() {
             continue;
         // A file that is gone for a moment, while it is written anew, has not changed yet.
         const auto stamps = stamps_of(entry.wish);
-        const auto is_changed = [&](std::size_t i) {
-            return stamps[i].has_value() && stamps[i] != entry.stamps[i];
+        const auto is_changed = [&stamps, &known = entry.stamps](std::size_t i) {
+            return stamps[i].has_value() && stamps[i] != known[i];
         };
         if (!is_changed(0) && !is_changed(1))
             continue;
