@@ -57,9 +57,10 @@ void add_block_options(CLI::App& command, BlockChoices& choices) {
         ->option_text("HOW")
         ->group(group);
     command
-        .add_flag("--bc1-black", choices.black_of_three,
-                  "bc1, effort 8 and up: use the black of three-colour blocks, which Direct3D, Metal "
-                  "and WebGPU show as holes")
+        .add_flag(
+            "--bc1-black", choices.black_of_three,
+            "bc1, effort 8 and up: use the black of three-colour blocks, which Direct3D, Metal "
+            "and WebGPU show as holes")
         ->group(group);
     command
         .add_option("--thrift", choices.thrift,

@@ -176,8 +176,8 @@ struct Cube {
         if (!write_options)
             return tl::unexpected(write_options.error());
         const yl::Format wanted = format.empty() ? yl::Format::rg16_float : yl::Format::undefined;
-        const auto chosen = format.empty() ? yl::Result<yl::Format>(wanted)
-                                           : parse_format(format, yl::Role::data);
+        const auto chosen =
+            format.empty() ? yl::Result<yl::Format>(wanted) : parse_format(format, yl::Role::data);
         if (!chosen)
             return tl::unexpected(chosen.error());
         const auto table = yl::split_sum_table(face_size.value_or(128), *chosen);
@@ -341,9 +341,10 @@ void add_source_options(CLI::App& command, Cube& cube) {
         ->allow_extra_args(false)
         ->group(group);
     command
-        .add_option("--face-size", cube.face_size,
-                    "Texels of a face: of a panorama or ball, of a prefiltered one, of six pictures that "
-                    "are resized to it, or of --lookup (128)")
+        .add_option(
+            "--face-size", cube.face_size,
+            "Texels of a face: of a panorama or ball, of a prefiltered one, of six pictures that "
+            "are resized to it, or of --lookup (128)")
         ->check(CLI::Range(1, 16384))
         ->group(group);
 }
@@ -376,9 +377,10 @@ void add_level_options(CLI::App& command, Cube& cube) {
         ->option_text("R,R,...")
         ->group(group);
     command
-        .add_flag("--lookup", cube.lookup,
-                  "Instead of a cube: the table of scale and bias that shaders need beside a specular "
-                  "one")
+        .add_flag(
+            "--lookup", cube.lookup,
+            "Instead of a cube: the table of scale and bias that shaders need beside a specular "
+            "one")
         ->group(group);
     command.add_flag("--dither", cube.dither, "Spread rounding as fine noise")->group(group);
 }
@@ -389,9 +391,9 @@ void add_cube(CLI::App& app, Session& session) {
     auto cube = std::make_shared<Cube>(Cube{session});
     CLI::App* command = add_command(app, session, "cube", "Make a cube map of one picture or six",
                                     [cube] { return cube->run(); });
-    command
-        ->add_option("INPUT", cube->inputs,
-                     "A cross, row, column, panorama or ball; or six faces, as FILE or FACE=FILE");
+    command->add_option(
+        "INPUT", cube->inputs,
+        "A cross, row, column, panorama or ball; or six faces, as FILE or FACE=FILE");
     command->add_option("-o", cube->output, "The texture file to write (.ktx2, .dds)")
         ->required()
         ->option_text("OUT");

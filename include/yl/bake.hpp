@@ -49,8 +49,8 @@ struct BakeOptions {
     PowerOfTwo power_of_two = PowerOfTwo::any;
     std::uint32_t first_level = 0;       ///< the texture begins with this level of the whole chain
     std::vector<GivenLevel> given = {};  ///< of levels from 1 on, in the sizes that these have
-    /// The normal map under a roughness map, which makes up for the normals that are averaged away; and
-    /// which of its channels holds the roughness.
+    /// The normal map under a roughness map, which makes up for the normals that are averaged away;
+    /// and which of its channels holds the roughness.
     std::shared_ptr<const Picture> normals = {};
     Channel roughness_channel = Channel::red;
 

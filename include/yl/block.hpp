@@ -45,8 +45,8 @@ struct BlockOptions {
     /// How much squared error a bit of the compressed file is worth: from 0 (none) to about 100.
     /// Blocks are then chosen so that Zstandard or DEFLATE pack them better.
     float thrift = 0;
-    /// BC1 without alpha, from effort 8 on: use the fourth colour of blocks of three, black. OpenGL and
-    /// Vulkan show it opaque; Direct3D, Metal, WebGPU and readers of DDS files show a hole.
+    /// BC1 without alpha, from effort 8 on: use the fourth colour of blocks of three, black. OpenGL
+    /// and Vulkan show it opaque; Direct3D, Metal, WebGPU and readers of DDS files show a hole.
     bool black_of_three = false;
     /// Told of the share that is done, 0 .. 1, from any thread, one call at a time; false cancels.
     std::function<bool(float)> progress = {};
@@ -55,8 +55,7 @@ struct BlockOptions {
     friend bool operator==(const BlockOptions& a, const BlockOptions& b) {
         return a.role == b.role && a.alpha == b.alpha && a.weights == b.weights &&
                a.effort == b.effort && a.source_transfer == b.source_transfer &&
-               a.thrift == b.thrift &&
-               a.black_of_three == b.black_of_three;
+               a.thrift == b.thrift && a.black_of_three == b.black_of_three;
     }
 };
 
@@ -80,8 +79,8 @@ struct BlockOptions {
 [[nodiscard]] Result<Texture> texture_in_format(const Texture& texture, Format format, Role role,
                                                 const BlockOptions& options = {});
 
-/// The blocks of a texture in BC1 without alpha whose black is shown as a hole where a device knows BC1
-/// with alpha alone; 0 for other formats.
+/// The blocks of a texture in BC1 without alpha whose black is shown as a hole where a device knows
+/// BC1 with alpha alone; 0 for other formats.
 [[nodiscard]] std::uint64_t count_blocks_with_black_of_three(const Texture& texture);
 
 }  // namespace yl

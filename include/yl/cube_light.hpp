@@ -23,10 +23,9 @@ struct SpecularOptions {
 /// and each is looked up in a chain of the source at the level whose texels cover as much of the
 /// sphere as the sample stands for (Krivanek and Colbert, "Real-time Shading with Filtered
 /// Importance Sampling", 2008). The few texels that outshine the sky by far, a sun, are summed by
-/// themselves, and levels of 16 texels and less over the whole sky, so that nothing of them leaks to where
-/// they do not shine. The result has the
-/// source's format, which should be floating point; the note `specular_note` tells the roughness of
-/// each level.
+/// themselves, and levels of 16 texels and less over the whole sky, so that nothing of them leaks
+/// to where they do not shine. The result has the source's format, which should be floating point;
+/// the note `specular_note` tells the roughness of each level.
 [[nodiscard]] Result<Texture> prefilter_specular(const Texture& cube,
                                                  const SpecularOptions& options = {});
 
@@ -39,9 +38,10 @@ struct ScaleAndBias {
 /// height-correlated Smith term (Heitz 2014), Schlick's Fresnel; integrated over the lobe.
 [[nodiscard]] ScaleAndBias split_sum(double cosine, double roughness);
 
-/// That as a table for shaders (Karis 2013): the cosine along u and the roughness along v, each texel for
-/// its middle; scale in red, bias in green. `format` is rg16-float or rg16-unorm; the note
-/// `split_sum_note` states the mapping. Sample it linearly, clamped to its edges, without levels.
+/// That as a table for shaders (Karis 2013): the cosine along u and the roughness along v, each
+/// texel for its middle; scale in red, bias in green. `format` is rg16-float or rg16-unorm; the
+/// note `split_sum_note` states the mapping. Sample it linearly, clamped to its edges, without
+/// levels.
 [[nodiscard]] Result<Texture> split_sum_table(std::uint32_t size = 128,
                                               Format format = Format::rg16_float);
 

@@ -30,12 +30,12 @@ struct OrderHints {
     std::optional<std::size_t> front = {};  ///< the image that is ahead
 };
 
-/// Whether six names are rt, lf, ft, bk, up and dn, or end so: the skies of many games, whose sides go round
-/// the other way and whose top and bottom are turned, each game's in its own way.
+/// Whether six names are rt, lf, ft, bk, up and dn, or end so: the skies of many games, whose sides
+/// go round the other way and whose top and bottom are turned, each game's in its own way.
 [[nodiscard]] bool are_game_names(std::span<const std::string, 6> names);
 
-/// The ways in which such names are meant: left and right as they are or exchanged, and every turn of top and
-/// bottom. `claimed` is what the names say by themselves.
+/// The ways in which such names are meant: left and right as they are or exchanged, and every turn
+/// of top and bottom. `claimed` is what the names say by themselves.
 [[nodiscard]] std::vector<FaceArrangement> game_arrangements(
     const std::array<CubeFace, 6>& claimed);
 

@@ -16,8 +16,8 @@ struct NeededTexture {
     /// Coverage in the base colour of masks and of what blends; in every other slot alpha is a
     /// value of its own or ignored, and weighs nothing.
     AlphaMode alpha = AlphaMode::straight;
-    /// The image with the normals of the surfaces whose roughness this is, where all agree on one: its
-    /// levels make up for what they average away.
+    /// The image with the normals of the surfaces whose roughness this is, where all agree on one:
+    /// its levels make up for what they average away.
     std::optional<std::size_t> normals = {};
     std::string label = {};  ///< the image's name or file
 

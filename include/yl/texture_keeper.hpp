@@ -32,9 +32,9 @@ struct TextureWish {
     std::filesystem::path file = {};
     /// The file's content, when it is in memory already; `file` is then just its name.
     std::shared_ptr<const std::vector<std::byte>> bytes = {};
-    BakeOptions bake = BakeOptions();     ///< role and more
-    /// The normal map that a roughness map makes up for (`BakeOptions::normals`), by its file or its
-    /// content. One that cannot be read is a finding, and the roughness stays as it is.
+    BakeOptions bake = BakeOptions();  ///< role and more
+    /// The normal map that a roughness map makes up for (`BakeOptions::normals`), by its file or
+    /// its content. One that cannot be read is a finding, and the roughness stays as it is.
     std::filesystem::path normals_file = {};
     std::shared_ptr<const std::vector<std::byte>> normals_bytes = {};
     std::optional<Sampler> sampler = {};  ///< the one that the texture carries, when left out

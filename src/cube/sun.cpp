@@ -10,8 +10,8 @@
 namespace yl {
 namespace {
 
-constexpr float suns_above = 16;           ///< times the mean of the sky without them
-constexpr std::size_t one_in = 64;         ///< texels of which, at most, one is a sun
+constexpr float suns_above = 16;    ///< times the mean of the sky without them
+constexpr std::size_t one_in = 64;  ///< texels of which, at most, one is a sun
 constexpr int rounds_of_mean = 3;
 
 template <class Visit>
@@ -86,10 +86,10 @@ std::vector<SunSpot> SunLight::gathered_within(double angle) const {
         std::clamp(std::ceil(std::numbers::pi / 2 / angle), 1.0, 16384.0));
     std::map<std::array<std::uint32_t, 3>, SunSpot> by_cell;
     for (const SunSpot& spot : spots_) {
-        const CubeTexel cell = texel_at(face_point(Direction{static_cast<double>(spot.x),
-                                                             static_cast<double>(spot.y),
-                                                             static_cast<double>(spot.z)}),
-                                        cells);
+        const CubeTexel cell =
+            texel_at(face_point(Direction{static_cast<double>(spot.x), static_cast<double>(spot.y),
+                                          static_cast<double>(spot.z)}),
+                     cells);
         SunSpot& sum = by_cell[{static_cast<std::uint32_t>(cell.face), cell.x, cell.y}];
         const float weight = light_of(spot.light.data());
         sum.x += weight * spot.x, sum.y += weight * spot.y, sum.z += weight * spot.z;

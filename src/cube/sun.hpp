@@ -14,8 +14,8 @@ struct SunSpot {
     std::array<float, 3> light = {};
 };
 
-/// Light that a few texels hold above all others. No number of samples does justice to it: a sun of a
-/// single texel is found by one sample in ten thousand.
+/// Light that a few texels hold above all others. No number of samples does justice to it: a sun of
+/// a single texel is found by one sample in ten thousand.
 class SunLight {
  public:
     /// Takes it out of `sky`, whose texels keep their colour.

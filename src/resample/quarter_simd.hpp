@@ -37,8 +37,8 @@ struct CodeCurve {
 /// The curve of a format of 8-bit RGBA.
 [[nodiscard]] const CodeCurve& code_curve(Format format, Transfer transfer);
 
-/// Codes of 8-bit RGBA to linear floats, by the curve; alpha to its exact share. Says whether all are
-/// opaque.
+/// Codes of 8-bit RGBA to linear floats, by the curve; alpha to its exact share. Says whether all
+/// are opaque.
 bool decode_codes(const std::byte* codes, const CodeCurve& curve, float* rgba, std::size_t count);
 bool decode_codes_plain(const std::byte* codes, const CodeCurve& curve, float* rgba,
                         std::size_t count);

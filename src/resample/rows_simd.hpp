@@ -38,8 +38,8 @@ void blend_rows(std::span<const float* const> rows, const float* weights, float*
 void blend_rows_plain(std::span<const float* const> rows, const float* weights, float* sum,
                       std::size_t count);
 
-/// The sum of `taps`, an even number of rows of `count` floats, weighted the same from both ends: tap i
-/// and the i-th from the end by `weights[i]`.
+/// The sum of `taps`, an even number of rows of `count` floats, weighted the same from both ends:
+/// tap i and the i-th from the end by `weights[i]`.
 void blend_symmetric(std::span<const float* const> taps, const float* weights, float* sum,
                      std::size_t count);
 void blend_symmetric_plain(std::span<const float* const> taps, const float* weights, float* sum,

@@ -13,7 +13,7 @@ inline constexpr std::size_t texels_of_block = 16;
 struct ColorSettings {
     int effort = default_effort;
     std::array<float, 4> channel_weights = {1, 1, 1, 1};  ///< of red, green, blue and alpha
-    bool weigh_by_alpha = false;  ///< colours count as far as they are seen
+    bool weigh_by_alpha = false;                          ///< colours count as far as they are seen
     bool black_of_three = false;  ///< BC1: blocks of three colours may use their black
     bool are_normals = false;     ///< errors along the vector itself do not count
 };
