@@ -56,25 +56,27 @@ ScaleAndBias split_sum(double n_v, double roughness) {
 
 Result<Texture> split_sum_table(std::uint32_t size, Format format) {
     if (format != Format::rg16_float && format != Format::rg16_unorm)
-        return fail(ErrorKind::usage,
-                    fmt::format("the table has two channels of 16 bits, not {}", info(format).name));
+        return fail(ErrorKind::usage, fmt::format("the table has two channels of 16 bits, not {}",
+                                                  info(format).name));
     if (size < 2 || size > 1024)
         return fail(ErrorKind::usage,
                     fmt::format("a table of {} x {} texels; it has 2 to 1024 a side", size, size));
     YL_TRY(Texture table, Texture::create({.format = format, .width = size, .height = size}));
     table.traits.notes[split_sum_note] =
-        "u = (n.v), v = roughness, at texel middles; red = scale of f0, green = bias; GGX with alpha = "
+        "u = (n.v), v = roughness, at texel middles; red = scale of f0, green = bias; GGX with "
+        "alpha = "
         "roughness^2, height-correlated Smith, Schlick's Fresnel";
     const ImageView image = table.image(0);
     parallel_each(size, [&](std::size_t y) {
         for (std::uint32_t x = 0; x < size; ++x) {
-            const ScaleAndBias value = split_sum((x + 0.5) / size, (static_cast<double>(y) + 0.5) / size);
+            const ScaleAndBias value =
+                split_sum((x + 0.5) / size, (static_cast<double>(y) + 0.5) / size);
             std::byte* texel = image.row(static_cast<std::uint32_t>(y)).data() + std::size_t{x} * 4;
             const auto put = [&](std::byte* at, double number) {
                 store(at, format == Format::rg16_float
                               ? float_to_half(static_cast<float>(number))
-                              : static_cast<std::uint16_t>(std::lround(
-                                    std::clamp(number, 0.0, 1.0) * 65535)));
+                              : static_cast<std::uint16_t>(
+                                    std::lround(std::clamp(number, 0.0, 1.0) * 65535)));
             };
             put(texel, value.scale);
             put(texel + 2, value.bias);

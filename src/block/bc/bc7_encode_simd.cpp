@@ -11,8 +11,8 @@
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
 
-#include "block/bc/partitions-inl.hpp"
 #include "block/bc/lines-inl.hpp"
+#include "block/bc/partitions-inl.hpp"
 
 HWY_BEFORE_NAMESPACE();
 namespace yl::bc::HWY_NAMESPACE {
@@ -81,7 +81,8 @@ HWY_INLINE F nearest_code(F value, float extra) {
     } else {
         constexpr float greatest = (1 << bits) - 1;
         constexpr float scale = static_cast<float>((2 << bits) - 1) / 255 / 2;
-        return rounded(clamped(value * number(scale) - number(extra / 2), zero(), number(greatest)));
+        return rounded(
+            clamped(value * number(scale) - number(extra / 2), zero(), number(greatest)));
     }
 }
 
@@ -105,8 +106,8 @@ struct Mode {
 
     template <std::size_t channel>
     static HWY_INLINE F code(F value, float extra) {
-        return nearest_code<channel == 3 ? alpha_bits : mode.color_bits, has_extra>(value,
-                                                                                         extra);
+        return nearest_code < channel == 3 ? alpha_bits : mode.color_bits,
+               has_extra > (value, extra);
     }
 
     /// One end with a given extra bit: its codes, values and how far these are off.
@@ -116,8 +117,7 @@ struct Mode {
         codes = whole(0);
         for (std::size_t c = 0; c < channels; ++c) {
             const F number_of_code = c == 3 ? code<3>(ideal[c], extra) : code<0>(ideal[c], extra);
-            values[c] = c == 3 ? value_of<alpha_bits, has_extra>(
-                                     number_of_code, extra)
+            values[c] = c == 3 ? value_of<alpha_bits, has_extra>(number_of_code, extra)
                                : value_of<mode.color_bits, has_extra>(number_of_code, extra);
             codes = codes | hn::ShiftLeftSame(to_whole(number_of_code), static_cast<int>(8 * c));
             error = error + squared(values[c] - ideal[c]) * texels.channel_weight[c];
@@ -138,9 +138,8 @@ struct Mode {
                 for (std::size_t c = 0; c < channels; ++c)
                     wanted[c] = end == 0 ? ideal.from[c][s] : ideal.to[c][s];
                 for (std::size_t extra = 0; extra < (has_extra ? 2 : 1); ++extra)
-                    error[end][extra] =
-                        store_end(texels, wanted, static_cast<float>(extra), codes[end][extra],
-                                  values[end][extra]);
+                    error[end][extra] = store_end(texels, wanted, static_cast<float>(extra),
+                                                  codes[end][extra], values[end][extra]);
             }
             for (std::size_t end = 0; end < 2; ++end) {
                 I chosen = codes[end][0];
@@ -192,8 +191,8 @@ HWY_NOINLINE F refine(const Texels& texels, const Subsets& split, Where is_opaqu
     fit_lines<s, c>(texels, split, ideal, totals);
     M::store_ends(texels, ideal, is_opaque, best);
     Choices<s, c> choices;
-    F least = measure<s, c, index_bits, Purpose::refine>(texels, split, best.values, &choices,
-                                                         nullptr);
+    F least =
+        measure<s, c, index_bits, Purpose::refine>(texels, split, best.values, &choices, nullptr);
     for (int round = 0; round < rounds; ++round) {
         solve(texels, choices, totals, ideal);
         Coded<s, c> stored;
@@ -218,8 +217,8 @@ HWY_INLINE void try_mode(const Texels& texels, const Subsets& split, I partition
     Winner candidate;
     candidate.clear();
     typename M::Stored stored;
-    const F error = refine<M, M::mode.index_bits>(texels, split, is_opaque, rounds,
-                                                            stored, candidate.indices);
+    const F error =
+        refine<M, M::mode.index_bits>(texels, split, is_opaque, rounds, stored, candidate.indices);
     candidate.error = choose(allowed, error, number(never));
     candidate.mode = whole(mode_number);
     candidate.partition = partition;
@@ -377,10 +376,10 @@ HWY_INLINE void try_solid(const Texels& texels, Winner& best) {
     candidate.error = choose(is_solid, zero(), number(never));
     candidate.mode = whole(5);
     for (std::size_t c = 0; c < 3; ++c) {
-        const I pair = hn::GatherIndex(Ints(), solid_pairs_of_7_bits.data(),
-                                       to_whole(texels.color[c][0]));
-        candidate.codes[0] = candidate.codes[0] |
-                             hn::ShiftLeftSame(pair & whole(127), static_cast<int>(8 * c));
+        const I pair =
+            hn::GatherIndex(Ints(), solid_pairs_of_7_bits.data(), to_whole(texels.color[c][0]));
+        candidate.codes[0] =
+            candidate.codes[0] | hn::ShiftLeftSame(pair & whole(127), static_cast<int>(8 * c));
         candidate.codes[1] = candidate.codes[1] |
                              hn::ShiftLeftSame(hn::ShiftRight<8>(pair), static_cast<int>(8 * c));
     }
@@ -393,27 +392,27 @@ HWY_INLINE void try_solid(const Texels& texels, Winner& best) {
 
 struct Effort {
     int rounds;
-    std::size_t partitions;     // of two subsets that are ranked
+    std::size_t partitions;                             // of two subsets that are ranked
     std::size_t with_mode_1, with_mode_3, with_mode_7;  // of the ranked ones that are fitted
-    std::size_t triples;        // partitions of three subsets that are ranked
+    std::size_t triples;  // partitions of three subsets that are ranked
     std::size_t with_mode_0, with_mode_2;
     bool with_mode_4, with_mode_5;
 };
 
 HWY_INLINE Effort effort_of(int effort) {
     constexpr Effort efforts[] = {
-        {1, 0, 0, 0, 0, 0, 0, 0, false, false},  {1, 16, 1, 0, 1, 0, 0, 0, false, false},
-        {1, 64, 1, 0, 1, 0, 0, 0, false, false}, {1, 64, 1, 1, 1, 0, 0, 0, false, true},
-        {1, 64, 2, 1, 2, 0, 0, 0, false, true},  {1, 64, 2, 1, 2, 0, 0, 0, true, true},
-        {1, 64, 2, 2, 2, 64, 1, 1, true, true},  {2, 64, 4, 2, 4, 64, 2, 2, true, true},
-        {3, 64, 6, 4, 6, 64, 4, 4, true, true},  {3, 64, 10, 8, 10, 64, 6, 8, true, true},
+        {1, 0, 0, 0, 0, 0, 0, 0, false, false},     {1, 16, 1, 0, 1, 0, 0, 0, false, false},
+        {1, 64, 1, 0, 1, 0, 0, 0, false, false},    {1, 64, 1, 1, 1, 0, 0, 0, false, true},
+        {1, 64, 2, 1, 2, 0, 0, 0, false, true},     {1, 64, 2, 1, 2, 0, 0, 0, true, true},
+        {1, 64, 2, 2, 2, 64, 1, 1, true, true},     {2, 64, 4, 2, 4, 64, 2, 2, true, true},
+        {3, 64, 6, 4, 6, 64, 4, 4, true, true},     {3, 64, 10, 8, 10, 64, 6, 8, true, true},
         {4, 64, 16, 16, 16, 64, 16, 16, true, true}};
     return efforts[effort];
 }
 
 /// Blocks where `allowed`, which are opaque.
 HWY_NOINLINE void try_opaque_modes(const Texels& texels, const Effort& effort, Where allowed,
-                                 Winner& best) {
+                                   Winner& best) {
     const Where is_opaque = allowed;
     if (nowhere(is_opaque) || effort.partitions == 0)
         return;
@@ -433,17 +432,17 @@ HWY_NOINLINE void try_opaque_modes(const Texels& texels, const Effort& effort, W
     ranking.clear();
     rank_three<3, 2>(block, effort.triples, effort.with_mode_2, ranking);
     for (std::size_t i = 0; i < effort.with_mode_2; ++i)
-        try_mode<2>(texels, subsets_of_three(ranking.partition[i]), ranking.partition[i],
-                    is_opaque, is_opaque, effort.rounds, best);
+        try_mode<2>(texels, subsets_of_three(ranking.partition[i]), ranking.partition[i], is_opaque,
+                    is_opaque, effort.rounds, best);
     ranking.clear();
     rank_three<3, 3>(block, 16, effort.with_mode_0, ranking);
     for (std::size_t i = 0; i < effort.with_mode_0; ++i)
-        try_mode<0>(texels, subsets_of_three(ranking.partition[i]), ranking.partition[i],
-                    is_opaque, is_opaque, effort.rounds, best);
+        try_mode<0>(texels, subsets_of_three(ranking.partition[i]), ranking.partition[i], is_opaque,
+                    is_opaque, effort.rounds, best);
 }
 
 HWY_NOINLINE void try_alpha_modes(const Texels& texels, const Effort& effort, Where has_alpha,
-                                Where is_opaque, Winner& best) {
+                                  Where is_opaque, Winner& best) {
     if (nowhere(has_alpha) || effort.partitions == 0)
         return;
     const BlockMoments<4> block(texels);
@@ -456,7 +455,7 @@ HWY_NOINLINE void try_alpha_modes(const Texels& texels, const Effort& effort, Wh
 }
 
 HWY_NOINLINE void try_plane_modes(const Texels& texels, const Effort& effort, bool thorough,
-                                Winner& best) {
+                                  Winner& best) {
     Texels rotated;
     const I first = best_rotation(texels);
     for (int turn = 0; turn < (thorough ? 5 : 1); ++turn) {
@@ -471,8 +470,8 @@ HWY_NOINLINE void try_plane_modes(const Texels& texels, const Effort& effort, bo
     }
 }
 
-/// Alpha, or another channel, by itself, at low efforts that try no planes else: on a line with colour
-/// a varying alpha drags it along.
+/// Alpha, or another channel, by itself, at low efforts that try no planes else: on a line with
+/// colour a varying alpha drags it along.
 HWY_NOINLINE void try_separate_alpha(const Texels& texels, Where varies, int rounds, Winner& best) {
     if (nowhere(varies))
         return;
@@ -486,8 +485,8 @@ HWY_NOINLINE void try_separate_alpha(const Texels& texels, Where varies, int rou
     keep_winner(separate, best);
 }
 
-/// At the lowest effort, blocks that one line of colours does not do justice get partitions as well:
-/// text, sprites, and whatever has a varying alpha.
+/// At the lowest effort, blocks that one line of colours does not do justice get partitions as
+/// well: text, sprites, and whatever has a varying alpha.
 HWY_NOINLINE void try_hard_blocks(const Texels& texels, Where is_opaque, Winner& best) {
     constexpr float hard = 16 * 3 * 5;  // squared codes: 41 dB
     const Effort more = effort_of(1);
@@ -526,17 +525,16 @@ HWY_INLINE void load_texels(const std::byte* bytes, std::size_t count,
 
 HWY_INLINE void write(const Winner& best, std::size_t count, std::byte* blocks) {
     HWY_ALIGN std::int32_t lanes_of[15][most_lanes];
-    const I fields[15] = {best.mode,           best.partition,          best.rotation,
-                          best.selection,      best.extra,              best.codes[0],
-                          best.codes[1],       best.codes[2],           best.codes[3],
-                          best.codes[4],       best.codes[5],           best.indices.low,
-                          best.indices.high,   best.second_indices.low, best.second_indices.high};
+    const I fields[15] = {
+        best.mode,         best.partition,          best.rotation,           best.selection,
+        best.extra,        best.codes[0],           best.codes[1],           best.codes[2],
+        best.codes[3],     best.codes[4],           best.codes[5],           best.indices.low,
+        best.indices.high, best.second_indices.low, best.second_indices.high};
     for (std::size_t i = 0; i < 15; ++i)
         hn::Store(fields[i], Ints(), lanes_of[i]);
     for (std::size_t lane = 0; lane < count; ++lane) {
-        const auto field = [&](std::size_t i) HWY_ATTR {
-            return static_cast<std::uint32_t>(lanes_of[i][lane]);
-        };
+        const auto field = [&](std::size_t i)
+                               HWY_ATTR { return static_cast<std::uint32_t>(lanes_of[i][lane]); };
         Bc7Choice choice;
         choice.mode = field(0);
         choice.partition = field(1);
@@ -571,8 +569,8 @@ void encode_group(const std::byte* bytes, std::size_t count, const ColorSettings
         try_hard_blocks(texels, is_opaque, best);
     } else {
         try_opaque_modes(texels, effort, is_opaque, best);
-        try_alpha_modes(texels, effort_of(HWY_MAX(settings.effort, 2)), hn::Not(is_opaque), is_opaque,
-                        best);
+        try_alpha_modes(texels, effort_of(HWY_MAX(settings.effort, 2)), hn::Not(is_opaque),
+                        is_opaque, best);
     }
     try_solid(texels, best);
     write(best, count, blocks);
