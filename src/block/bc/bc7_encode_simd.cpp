@@ -106,8 +106,7 @@ struct Mode {
 
     template <std::size_t channel>
     static HWY_INLINE F code(F value, float extra) {
-        return nearest_code < channel == 3 ? alpha_bits : mode.color_bits,
-               has_extra > (value, extra);
+        return nearest_code<(channel == 3 ? alpha_bits : mode.color_bits), has_extra>(value, extra);
     }
 
     /// One end with a given extra bit: its codes, values and how far these are off.
