@@ -197,16 +197,17 @@ struct Bake {
         const yl::TextureTraits& traits = baked.texture.traits;
         const std::string role(yl::info(baked.role).name);
         const bool has_alpha = yl::info(shape.format).has(yl::Channel::alpha);
-        const std::string alpha =
-            has_alpha ? fmt::format(", alpha {}", alpha_text(traits.alpha)) : "";
+        const std::string_view alpha = !has_alpha        ? "none"
+                                       : baked.is_opaque ? "1 everywhere"
+                                                         : alpha_text(traits.alpha);
         std::error_code unknown;
         const std::uint64_t disk_bytes = std::filesystem::file_size(output, unknown);
         session.say(fmt::format("{} -> {}", top, output));
         session.say(row_text("texture",
                              fmt::format("{}, {}, {} levels", size_text(shape.width, shape.height),
                                          yl::info(shape.format).name, shape.levels)));
-        session.say(row_text("as", fmt::format("role {}, seen as {}{}, row 0 at the {}", role,
-                                               yl::swizzle_text(traits.swizzle), alpha,
+        session.say(row_text("as", fmt::format("role {}, seen as {}, alpha {}, row 0 at the {}",
+                                               role, yl::swizzle_text(traits.swizzle), alpha,
                                                origin_text(traits.origin))));
         if (baked.mean_normal_length)
             session.say(row_text("normals", fmt::format("{:.4f} long on average, made 1 long",
@@ -226,7 +227,7 @@ struct Bake {
                        {"supercompression", yl::name(scheme)},
                        {"gpu_bytes", shape.total_bytes()},
                        {"file_bytes", disk_bytes},
-                       {"alpha", has_alpha ? alpha_text(traits.alpha) : "none"},
+                       {"alpha", alpha},
                        {"findings", findings_json(baked.findings)}};
         if (baked.mean_normal_length)
             result["mean_normal_length"] = *baked.mean_normal_length;
@@ -234,8 +235,10 @@ struct Bake {
     }
 };
 
+constexpr std::string_view chain_group = "The mip chain";
+
 void add_chain_options(CLI::App& command, Bake& bake) {
-    const std::string group = "The mip chain";
+    const std::string group(chain_group);
     command
         .add_option("--filter", bake.filter,
                     "box, triangle, mitchell, catmull-rom, cubic:B,C, lanczos:RADIUS or "
@@ -258,6 +261,27 @@ void add_chain_options(CLI::App& command, Bake& bake) {
                     "Keep the share of texels that pass this alpha test at every level")
         ->option_text("THRESHOLD")
         ->group(group);
+    command.add_option("--fade", bake.fade, "Fade to the mean colour between two levels")
+        ->option_text("BEGIN..END")
+        ->group(group);
+    command
+        .add_flag("--from-top", bake.mips.from_top,
+                  "Make each level of level 0, not of the one above")
+        ->group(group);
+    command
+        .add_flag("--limit-ringing", bake.limit_ringing,
+                  "No texel leaves the range of those that it covers")
+        ->group(group);
+    command.add_flag("--dither", bake.mips.dither, "Spread rounding errors as fine noise")
+        ->group(group);
+    command
+        .add_flag("--plain-chain", bake.plain_chain,
+                  "Average the stored numbers, whatever the role")
+        ->group(group);
+}
+
+void add_content_options(CLI::App& command, Bake& bake) {
+    const std::string group(chain_group);
     command.add_option("--level", bake.given, "Take a level from a picture of its size")
         ->option_text("N=FILE")
         ->expected(1)
@@ -270,9 +294,6 @@ void add_chain_options(CLI::App& command, Bake& bake) {
         ->group(group);
     command.add_option("--sharpen", bake.mips.sharpen, "Give back detail to each level, 0 to 2")
         ->option_text("AMOUNT")
-        ->group(group);
-    command.add_option("--fade", bake.fade, "Fade to the mean colour between two levels")
-        ->option_text("BEGIN..END")
         ->group(group);
     command
         .add_option("--first-level", bake.first_level,
@@ -288,23 +309,9 @@ void add_chain_options(CLI::App& command, Bake& bake) {
         ->option_text("HOW")
         ->group(group);
     command
-        .add_flag("--from-top", bake.mips.from_top,
-                  "Make each level of level 0, not of the one above")
-        ->group(group);
-    command
         .add_flag("--dim-fireflies", bake.mips.guard_fireflies,
                   "Floating point: dim single texels that outshine their neighbours, and say how "
                   "much light that takes")
-        ->group(group);
-    command
-        .add_flag("--limit-ringing", bake.limit_ringing,
-                  "No texel leaves the range of those that it covers")
-        ->group(group);
-    command.add_flag("--dither", bake.mips.dither, "Spread rounding errors as fine noise")
-        ->group(group);
-    command
-        .add_flag("--plain-chain", bake.plain_chain,
-                  "Average the stored numbers, whatever the role")
         ->group(group);
 }
 
@@ -343,6 +350,7 @@ void add_bake(CLI::App& app, Session& session) {
                       "DDS: the header without the extension, for old programs");
     add_block_options(*command, bake->blocks);
     add_chain_options(*command, *bake);
+    add_content_options(*command, *bake);
 }
 
 }  // namespace ylat

@@ -292,6 +292,95 @@ struct Draw {
     }
 };
 
+void add_picture_options(CLI::App& command, Draw& draw) {
+    command
+        .add_option("--sampler", draw.samplers,
+                    "How to sample, such as \"mag=linear min=linear mip=linear wrap=repeat "
+                    "aniso=8\"; given several "
+                    "times, the pictures stand side by side. mesh: what is given takes the place "
+                    "of the model's own")
+        ->option_text("SAMPLER")
+        ->allow_extra_args(false);
+    command
+        .add_option("--api", draw.api,
+                    "Who draws: cpu, or a real driver of OpenGL, OpenGL ES or Vulkan")
+        ->check(CLI::IsMember({"cpu", "gl", "gles", "vulkan"}))
+        ->option_text("cpu|gl|gles|vulkan");
+    command.add_option("--device", draw.device, "vulkan: a part of the device's name")
+        ->option_text("NAME");
+    add_input_options(command, draw.inputs);
+    command.add_option("--size", draw.size, "Pixels of each picture")->option_text("WxH");
+    command.add_option("--columns", draw.columns, "Pictures side by side in a row")
+        ->check(CLI::Range(1, 16));
+    command
+        .add_option("--declare-levels", draw.declared_levels,
+                    "The levels that the program declares (OpenGL's own default is 0..1000); "
+                    "where some are "
+                    "missing, the surface is black")
+        ->option_text("BASE..MAX");
+}
+
+void add_surface_options(CLI::App& command, Draw& draw) {
+    command
+        .add_option("--cutout", draw.cutout,
+                    "Alpha from this threshold on is solid, below it nothing")
+        ->check(CLI::Range(0.0, 1.0));
+    command
+        .add_option("--lamp", draw.lamp,
+                    "The texture is a normal map, lit from there: along u, along the opposite of "
+                    "v, and away from the surface")
+        ->expected(3)
+        ->delimiter(',')
+        ->option_text("U,V,AWAY");
+    command.add_option("--roughness", draw.roughness, "Of the lit surface, or of the ball")
+        ->check(CLI::Range(0.0, 1.0));
+    command
+        .add_option("--roughness-map", draw.roughness_paths,
+                    "Of the lit surface, in the first channel; one for each texture")
+        ->option_text("TEXTURE")
+        ->allow_extra_args(false);
+}
+
+void add_view_options(CLI::App& command, Draw& draw) {
+    command.add_option("--tiles", draw.tiles, "panel: repeats across and down")
+        ->expected(2)
+        ->delimiter(',');
+    command.add_option("--turn", draw.panel.turn, "panel: degrees about the vertical axis")
+        ->check(CLI::Range(-89, 89));
+    command.add_option("--tilt", draw.panel.tilt, "panel: degrees about the horizontal axis")
+        ->check(CLI::Range(-89, 89));
+    command.add_option("--repeats", draw.floor.repeats, "floor: repeats in one eye's height")
+        ->check(CLI::Range(0.001, 1000.0));
+    command
+        .add_option("--pitch", draw.pitch,
+                    "floor: degrees that the camera looks down (13 when left out); sky, ball: up; "
+                    "mesh: above (20)")
+        ->check(CLI::Range(-90, 90));
+    command
+        .add_option("--yaw", draw.yaw,
+                    "sky, ball, mesh: degrees to the right of the front (mesh: 30)")
+        ->check(CLI::Range(-360, 360));
+    command.add_option("--fov", draw.cube.sky.field_of_view, "sky: vertical, in degrees")
+        ->check(CLI::Range(1, 170));
+    command
+        .add_option("--stops", draw.cube.sky.stops,
+                    "sky, ball: of exposure; each doubles the light")
+        ->check(CLI::Range(-30, 30));
+    command.add_flag("--matt", draw.cube.matt, "ball: matt and white, lit by all of the sky");
+}
+
+void add_mesh_options(CLI::App& command, Draw& draw) {
+    command
+        .add_option("--show", draw.mesh.show,
+                    "mesh: lit, uv (coordinates), normal, slot (materials) or level (mip levels)")
+        ->check(CLI::IsMember({"lit", "uv", "normal", "slot", "level"}))
+        ->option_text("WHAT");
+    command.add_option("--zoom", draw.mesh.view.zoom, "mesh: beyond 1, larger")
+        ->check(CLI::Range(0.01, 100.0));
+    command.add_flag("--allow-outside", draw.mesh.allow_outside,
+                     "mesh: read images outside of the model's folder");
+}
+
 }  // namespace
 
 void add_draw(CLI::App& app, Session& session) {
@@ -313,83 +402,10 @@ void add_draw(CLI::App& app, Session& session) {
     command->add_option("-o", draw->output, "The picture file to write (.png)")
         ->required()
         ->option_text("PNG");
-    command
-        ->add_option("--sampler", draw->samplers,
-                     "How to sample, such as \"mag=linear min=linear mip=linear wrap=repeat "
-                     "aniso=8\"; given several "
-                     "times, the pictures stand side by side. mesh: what is given takes the place "
-                     "of the model's own")
-        ->option_text("SAMPLER")
-        ->allow_extra_args(false);
-    command
-        ->add_option("--api", draw->api,
-                     "Who draws: cpu, or a real driver of OpenGL, OpenGL ES or Vulkan")
-        ->check(CLI::IsMember({"cpu", "gl", "gles", "vulkan"}))
-        ->option_text("cpu|gl|gles|vulkan");
-    command->add_option("--device", draw->device, "vulkan: a part of the device's name")
-        ->option_text("NAME");
-    add_input_options(*command, draw->inputs);
-    command->add_option("--size", draw->size, "Pixels of each picture")->option_text("WxH");
-    command->add_option("--columns", draw->columns, "Pictures side by side in a row")
-        ->check(CLI::Range(1, 16));
-    command
-        ->add_option("--declare-levels", draw->declared_levels,
-                     "The levels that the program declares (OpenGL's own default is 0..1000); "
-                     "where some are "
-                     "missing, the surface is black")
-        ->option_text("BASE..MAX");
-    command
-        ->add_option("--cutout", draw->cutout,
-                     "Alpha from this threshold on is solid, below it nothing")
-        ->check(CLI::Range(0.0, 1.0));
-    command
-        ->add_option("--lamp", draw->lamp,
-                     "The texture is a normal map, lit from there: along u, along the opposite of "
-                     "v, and away from the surface")
-        ->expected(3)
-        ->delimiter(',')
-        ->option_text("U,V,AWAY");
-    command->add_option("--roughness", draw->roughness, "Of the lit surface, or of the ball")
-        ->check(CLI::Range(0.0, 1.0));
-    command
-        ->add_option("--roughness-map", draw->roughness_paths,
-                     "Of the lit surface, in the first channel; one for each texture")
-        ->option_text("TEXTURE")
-        ->allow_extra_args(false);
-    command->add_option("--tiles", draw->tiles, "panel: repeats across and down")
-        ->expected(2)
-        ->delimiter(',');
-    command->add_option("--turn", draw->panel.turn, "panel: degrees about the vertical axis")
-        ->check(CLI::Range(-89, 89));
-    command->add_option("--tilt", draw->panel.tilt, "panel: degrees about the horizontal axis")
-        ->check(CLI::Range(-89, 89));
-    command->add_option("--repeats", draw->floor.repeats, "floor: repeats in one eye's height")
-        ->check(CLI::Range(0.001, 1000.0));
-    command
-        ->add_option("--pitch", draw->pitch,
-                     "floor: degrees that the camera looks down (13 when left out); sky, ball: up; "
-                     "mesh: above (20)")
-        ->check(CLI::Range(-90, 90));
-    command
-        ->add_option("--yaw", draw->yaw,
-                     "sky, ball, mesh: degrees to the right of the front (mesh: 30)")
-        ->check(CLI::Range(-360, 360));
-    command->add_option("--fov", draw->cube.sky.field_of_view, "sky: vertical, in degrees")
-        ->check(CLI::Range(1, 170));
-    command
-        ->add_option("--stops", draw->cube.sky.stops,
-                     "sky, ball: of exposure; each doubles the light")
-        ->check(CLI::Range(-30, 30));
-    command
-        ->add_option("--show", draw->mesh.show,
-                     "mesh: lit, uv (coordinates), normal, slot (materials) or level (mip levels)")
-        ->check(CLI::IsMember({"lit", "uv", "normal", "slot", "level"}))
-        ->option_text("WHAT");
-    command->add_option("--zoom", draw->mesh.view.zoom, "mesh: beyond 1, larger")
-        ->check(CLI::Range(0.01, 100.0));
-    command->add_flag("--allow-outside", draw->mesh.allow_outside,
-                      "mesh: read images outside of the model's folder");
-    command->add_flag("--matt", draw->cube.matt, "ball: matt and white, lit by all of the sky");
+    add_picture_options(*command, *draw);
+    add_surface_options(*command, *draw);
+    add_view_options(*command, *draw);
+    add_mesh_options(*command, *draw);
 }
 
 }  // namespace ylat

@@ -185,6 +185,68 @@ Json region_json(const yl::UploadRegion& region) {
             {"bytes", region.slice_pitch * region.depth}};
 }
 
+namespace {
+
+/// A plan as it is shown.
+struct ShownPlan {
+    const std::string& path;
+    const yl::DeviceProfile& profile;
+    const yl::UploadPlan& plan;
+    const yl::Sampler& sampler;
+};
+
+void say_plan(const Session& session, const ShownPlan& shown) {
+    const auto& [path, profile, plan, fitted] = shown;
+    session.say(fmt::format("{} for {} ({})", path, profile.name, profile.api));
+    session.say(row_text(
+        "texture",
+        fmt::format("{} {}, {} levels{}", yl::name(yl::kind_of(plan.shape)),
+                    side_text(plan.shape, 0), plan.shape.levels,
+                    plan.shape.layers > 1 ? fmt::format(", {} layers", plan.shape.layers) : "")));
+    session.say(row_text("format", fmt::format("{}{}: {}", yl::info(plan.shape.format).name,
+                                               plan.shape.format != plan.source_format
+                                                   ? fmt::format(", converted from {}",
+                                                                 yl::info(plan.source_format).name)
+                                                   : "",
+                                               format_word(plan.shape.format, profile.api_kind))));
+    session.say(row_text("swizzle", yl::swizzle_text(plan.swizzle)));
+    session.say(row_text("sampler", yl::sampler_text(fitted)));
+    session.say(row_text(
+        "staging", fmt::format("{} in {} {}, at most {} at once", byte_text(plan.staging_bytes),
+                               plan.batches.size(), plan.batches.size() == 1 ? "batch" : "batches",
+                               byte_text(plan.greatest_batch))));
+    session.say(
+        row_text("alignment", fmt::format("rows to {} bytes, regions to {}",
+                                          profile.row_pitch_alignment, profile.offset_alignment)));
+    session.say("\n" + region_table(plan));
+}
+
+Json plan_json(const ShownPlan& shown, const yl::Findings& findings) {
+    const auto& [path, profile, plan, fitted] = shown;
+    Json batches = Json::array();
+    for (const yl::UploadBatch& batch : plan.batches) {
+        Json regions = Json::array();
+        for (const yl::UploadRegion& region : plan.regions_of(batch))
+            regions.push_back(region_json(region));
+        batches.push_back({{"bytes", batch.bytes}, {"regions", regions}});
+    }
+    return {{"texture", path},
+            {"profile", profile.name},
+            {"api", profile.api},
+            {"gpu_format", yl::info(plan.shape.format).name},
+            {"format_word", format_word(plan.shape.format, profile.api_kind)},
+            {"converted", plan.converts()},
+            {"swizzle", yl::swizzle_text(plan.swizzle)},
+            {"sampler", yl::sampler_text(fitted)},
+            {"sampler_words", sampler_words(fitted, profile.api_kind)},
+            {"staging_bytes", plan.staging_bytes},
+            {"greatest_batch", plan.greatest_batch},
+            {"batches", batches},
+            {"findings", findings_json(findings)}};
+}
+
+}  // namespace
+
 yl::Result<Exit> show_plan(const Session& session, const std::string& path,
                            const std::string& profile_name, const yl::PrepareOptions& options,
                            const InputOptions& inputs) {
@@ -207,51 +269,10 @@ yl::Result<Exit> show_plan(const Session& session, const std::string& path,
     yl::Findings changes;
     const yl::Sampler fitted = yl::fit_sampler(asked, *profile, changes);
 
-    session.say(fmt::format("{} for {} ({})", path, profile->name, profile->api));
-    session.say(row_text(
-        "texture",
-        fmt::format("{} {}, {} levels{}", yl::name(yl::kind_of(plan->shape)),
-                    side_text(plan->shape, 0), plan->shape.levels,
-                    plan->shape.layers > 1 ? fmt::format(", {} layers", plan->shape.layers) : "")));
-    session.say(row_text(
-        "format",
-        fmt::format("{}{}: {}", yl::info(plan->shape.format).name,
-                    plan->shape.format != plan->source_format
-                        ? fmt::format(", converted from {}", yl::info(plan->source_format).name)
-                        : "",
-                    format_word(plan->shape.format, profile->api_kind))));
-    session.say(row_text("swizzle", yl::swizzle_text(plan->swizzle)));
-    session.say(row_text("sampler", yl::sampler_text(fitted)));
-    session.say(
-        row_text("staging",
-                 fmt::format("{} in {} {}, at most {} at once", byte_text(plan->staging_bytes),
-                             plan->batches.size(), plan->batches.size() == 1 ? "batch" : "batches",
-                             byte_text(plan->greatest_batch))));
-    session.say(row_text(
-        "alignment", fmt::format("rows to {} bytes, regions to {}", profile->row_pitch_alignment,
-                                 profile->offset_alignment)));
-    session.say("\n" + region_table(*plan));
+    const ShownPlan shown{path, *profile, *plan, fitted};
+    say_plan(session, shown);
     session.warn(findings, path);
-    Json batches = Json::array();
-    for (const yl::UploadBatch& batch : plan->batches) {
-        Json regions = Json::array();
-        for (const yl::UploadRegion& region : plan->regions_of(batch))
-            regions.push_back(region_json(region));
-        batches.push_back({{"bytes", batch.bytes}, {"regions", regions}});
-    }
-    session.give({{"texture", path},
-                  {"profile", profile->name},
-                  {"api", profile->api},
-                  {"gpu_format", yl::info(plan->shape.format).name},
-                  {"format_word", format_word(plan->shape.format, profile->api_kind)},
-                  {"converted", plan->converts()},
-                  {"swizzle", yl::swizzle_text(plan->swizzle)},
-                  {"sampler", yl::sampler_text(fitted)},
-                  {"sampler_words", sampler_words(fitted, profile->api_kind)},
-                  {"staging_bytes", plan->staging_bytes},
-                  {"greatest_batch", plan->greatest_batch},
-                  {"batches", batches},
-                  {"findings", findings_json(findings)}});
+    session.give(plan_json(shown, findings));
     return session.outcome();
 }
 

@@ -17,13 +17,16 @@ enum class CubeLayout : std::uint8_t {
     column,            ///< 1 x 6 faces, the same order downwards
     panorama,     ///< 2 x 1, equirectangular: the middle column is the front, the top row the top
     angular_map,  ///< a disc: the front in its middle, the distance from it the angle
-    mirror_ball,  ///< a disc: a photograph of a polished ball, taken by a camera that looks to the
-                  ///< front; the back is in its middle, and its rim shows what is ahead
-    half_panorama,    ///< 4 x 1: the upper half of a panorama, whose bottom row is the horizon
-    octahedral,       ///< square: the octahedron |x| + |y| + |z| = 1 unfolded (Cigolle and others, 2014);
-                      ///< the top is in the middle, the bottom at the corners, ahead at the upper edge
-    dual_paraboloid,  ///< 2 x 1: two paraboloids, the front on the left, the back on the right, each
-                      ///< going on in its corners (Heidrich and Seidel, 1998)
+    /// A disc: a photograph of a polished ball, taken by a camera that looks to the front. The back
+    /// is in its middle, and its rim shows what is ahead.
+    mirror_ball,
+    half_panorama,  ///< 4 x 1: the upper half of a panorama, whose bottom row is the horizon
+    /// Square: the octahedron |x| + |y| + |z| = 1 unfolded (Cigolle and others, 2014).
+    /// The top is in the middle, the bottom at the corners, ahead at the upper edge.
+    octahedral,
+    /// 2 x 1: two paraboloids, the front on the left, the back on the right, each going on in its
+    /// corners (Heidrich and Seidel, 1998).
+    dual_paraboloid,
 };
 
 /// Of every layout.
@@ -56,8 +59,8 @@ struct CubeLayoutGuess {
 
 struct CubeSourceOptions {
     std::optional<CubeLayout> layout = {};  ///< the likeliest one when left out
-    /// Texels; crosses, rows and columns have one already. When left out a quarter of the width of a
-    /// panorama or of two paraboloids, or half of a disc's or an octahedron's.
+    /// Texels; crosses, rows and columns have one already. When left out a quarter of the width of
+    /// a panorama or of two paraboloids, or half of a disc's or an octahedron's.
     std::optional<std::uint32_t> face_size = {};
 };
 
@@ -74,8 +77,8 @@ struct CubeSourceOptions {
                                             std::optional<std::uint32_t> width = {});
 
 /// Where in a picture of this layout a direction lies, from 0 to 1 across and down; and back, where
-/// nothing lies outside a disc. For all layouts that are not cut. Below the horizon of half a panorama its
-/// last row goes on.
+/// nothing lies outside a disc. For all layouts that are not cut. Below the horizon of half a
+/// panorama its last row goes on.
 [[nodiscard]] std::array<double, 2> place_of_direction(CubeLayout layout,
                                                        const Direction& direction);
 [[nodiscard]] std::optional<Direction> direction_of_place(CubeLayout layout,

@@ -242,7 +242,7 @@ Result<Image> fitted_to_size(const Subject& subject, const BakeOptions& options,
 
 Result<Baked> bake(const Picture& picture, const BakeOptions& options) {
     YL_TRY(Subject subject, subject_of(picture, options));
-    Baked baked{.role = subject.role};
+    Baked baked{.role = subject.role, .is_opaque = subject.use.is_opaque};
     const Format wanted = options.format.value_or(
         options.compressed ? block_format_for(subject.use, subject.role)
                            : plain_format_for(subject.image, subject.use, subject.role));

@@ -160,8 +160,8 @@ void decode_planes(BitSource bits, std::byte* texels, std::size_t stride) {
                     << 24;
     const unsigned place = rotation == 0 ? 24 : 8 * (rotation - 1);
     for (std::size_t i = 0; i < 16; ++i) {
-        std::uint32_t texel = colors[color & ((1U << color_bits) - 1U)] |
-                              alphas[alpha & ((1U << alpha_bits) - 1U)];
+        std::uint32_t texel =
+            colors[color & ((1U << color_bits) - 1U)] | alphas[alpha & ((1U << alpha_bits) - 1U)];
         color >>= color_bits;
         alpha >>= alpha_bits;
         if (rotation != 0) {

@@ -91,10 +91,8 @@ void settle_anchors(Bc7Choice& choice, const Bc7Mode& mode) {
 std::uint64_t closed_up(std::uint64_t nibbles, unsigned bits) {
     const unsigned gap = 4 - bits;
     nibbles = (nibbles & 0x0F0F'0F0F'0F0F'0F0FU) | (nibbles & 0xF0F0'F0F0'F0F0'F0F0U) >> gap;
-    nibbles =
-        (nibbles & 0x00FF'00FF'00FF'00FFU) | (nibbles & 0xFF00'FF00'FF00'FF00U) >> 2 * gap;
-    nibbles =
-        (nibbles & 0x0000'FFFF'0000'FFFFU) | (nibbles & 0xFFFF'0000'FFFF'0000U) >> 4 * gap;
+    nibbles = (nibbles & 0x00FF'00FF'00FF'00FFU) | (nibbles & 0xFF00'FF00'FF00'FF00U) >> 2 * gap;
+    nibbles = (nibbles & 0x0000'FFFF'0000'FFFFU) | (nibbles & 0xFFFF'0000'FFFF'0000U) >> 4 * gap;
     return (nibbles & 0xFFFF'FFFFU) | nibbles >> 32 << (32 - 8 * gap);
 }
 

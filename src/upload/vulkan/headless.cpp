@@ -188,52 +188,71 @@ bool has_extension(VkPhysicalDevice device, const char* wanted) {
 }
 
 /// Everything that textures gain by and the device has, switched on.
-Status make_device(HeadlessParts& parts) {
-    DeviceHandles& handles = parts.handles;
-    const VkPhysicalDevice physical = handles.physical_device;
-    const bool has_borders = has_extension(physical, VK_EXT_CUSTOM_BORDER_COLOR_EXTENSION_NAME);
+/// The structures in which Vulkan says and is told features, chained.
+struct FeatureChain {
     VkPhysicalDeviceCustomBorderColorFeaturesEXT borders{};
-    borders.sType = VK_STRUCTURE_TYPE_PHYSICAL_DEVICE_CUSTOM_BORDER_COLOR_FEATURES_EXT;
-    VkPhysicalDeviceVulkan12Features has12{};
-    has12.sType = VK_STRUCTURE_TYPE_PHYSICAL_DEVICE_VULKAN_1_2_FEATURES;
-    has12.pNext = has_borders ? &borders : nullptr;
-    VkPhysicalDeviceFeatures2 has{};
-    has.sType = VK_STRUCTURE_TYPE_PHYSICAL_DEVICE_FEATURES_2;
-    has.pNext = &has12;
-    vkGetPhysicalDeviceFeatures2(physical, &has);
+    VkPhysicalDeviceVulkan12Features vulkan12{};
+    VkPhysicalDeviceFeatures2 core{};
 
-    EnabledFeatures& features = handles.features;
-    features.sampler_anisotropy = has.features.samplerAnisotropy == VK_TRUE;
-    features.image_cube_array = has.features.imageCubeArray == VK_TRUE;
-    features.texture_compression_bc = has.features.textureCompressionBC == VK_TRUE;
+    explicit FeatureChain(bool has_borders) {
+        borders.sType = VK_STRUCTURE_TYPE_PHYSICAL_DEVICE_CUSTOM_BORDER_COLOR_FEATURES_EXT;
+        vulkan12.sType = VK_STRUCTURE_TYPE_PHYSICAL_DEVICE_VULKAN_1_2_FEATURES;
+        vulkan12.pNext = has_borders ? &borders : nullptr;
+        core.sType = VK_STRUCTURE_TYPE_PHYSICAL_DEVICE_FEATURES_2;
+        core.pNext = &vulkan12;
+    }
+    FeatureChain(const FeatureChain&) = delete;
+    FeatureChain& operator=(const FeatureChain&) = delete;
+};
+
+/// Of what the library can use, what the device has.
+EnabledFeatures features_of(const FeatureChain& has, bool has_borders) {
+    const auto& has12 = has.vulkan12;
+    EnabledFeatures features;
+    features.sampler_anisotropy = has.core.features.samplerAnisotropy == VK_TRUE;
+    features.image_cube_array = has.core.features.imageCubeArray == VK_TRUE;
+    features.texture_compression_bc = has.core.features.textureCompressionBC == VK_TRUE;
     features.sampler_mirror_clamp_to_edge = has12.samplerMirrorClampToEdge == VK_TRUE;
-    features.custom_border_colors = has_borders && borders.customBorderColors == VK_TRUE &&
-                                    borders.customBorderColorWithoutFormat == VK_TRUE;
+    features.custom_border_colors = has_borders && has.borders.customBorderColors == VK_TRUE &&
+                                    has.borders.customBorderColorWithoutFormat == VK_TRUE;
     features.descriptor_indexing = has12.descriptorIndexing == VK_TRUE &&
                                    has12.runtimeDescriptorArray == VK_TRUE &&
                                    has12.descriptorBindingPartiallyBound == VK_TRUE &&
                                    has12.descriptorBindingSampledImageUpdateAfterBind == VK_TRUE &&
                                    has12.descriptorBindingUpdateUnusedWhilePending == VK_TRUE &&
                                    has12.shaderSampledImageArrayNonUniformIndexing == VK_TRUE;
+    return features;
+}
 
-    VkPhysicalDeviceCustomBorderColorFeaturesEXT wanted_borders = borders;
-    wanted_borders.pNext = nullptr;
-    VkPhysicalDeviceVulkan12Features wanted12{};
-    wanted12.sType = VK_STRUCTURE_TYPE_PHYSICAL_DEVICE_VULKAN_1_2_FEATURES;
-    wanted12.pNext = features.custom_border_colors ? &wanted_borders : nullptr;
-    wanted12.samplerMirrorClampToEdge = has12.samplerMirrorClampToEdge;
-    if (features.descriptor_indexing)
-        wanted12.descriptorIndexing = wanted12.runtimeDescriptorArray =
-            wanted12.descriptorBindingPartiallyBound =
-                wanted12.descriptorBindingSampledImageUpdateAfterBind =
-                    wanted12.descriptorBindingUpdateUnusedWhilePending =
-                        wanted12.shaderSampledImageArrayNonUniformIndexing = VK_TRUE;
-    VkPhysicalDeviceFeatures2 wanted{};
-    wanted.sType = VK_STRUCTURE_TYPE_PHYSICAL_DEVICE_FEATURES_2;
-    wanted.pNext = &wanted12;
-    wanted.features.samplerAnisotropy = has.features.samplerAnisotropy;
-    wanted.features.imageCubeArray = has.features.imageCubeArray;
-    wanted.features.textureCompressionBC = has.features.textureCompressionBC;
+/// Asks for the features that are to be enabled.
+void ask_for(const EnabledFeatures& features, const FeatureChain& has, FeatureChain& wanted) {
+    const auto flag = [](bool is_on) -> VkBool32 { return is_on ? VK_TRUE : VK_FALSE; };
+    if (features.custom_border_colors) {
+        wanted.borders = has.borders;
+        wanted.borders.pNext = nullptr;
+    }
+    wanted.vulkan12.samplerMirrorClampToEdge = flag(features.sampler_mirror_clamp_to_edge);
+    wanted.vulkan12.descriptorIndexing = wanted.vulkan12.runtimeDescriptorArray =
+        wanted.vulkan12.descriptorBindingPartiallyBound =
+            wanted.vulkan12.descriptorBindingSampledImageUpdateAfterBind =
+                wanted.vulkan12.descriptorBindingUpdateUnusedWhilePending =
+                    wanted.vulkan12.shaderSampledImageArrayNonUniformIndexing =
+                        flag(features.descriptor_indexing);
+    wanted.core.features.samplerAnisotropy = flag(features.sampler_anisotropy);
+    wanted.core.features.imageCubeArray = flag(features.image_cube_array);
+    wanted.core.features.textureCompressionBC = flag(features.texture_compression_bc);
+}
+
+Status make_device(HeadlessParts& parts) {
+    DeviceHandles& handles = parts.handles;
+    const VkPhysicalDevice physical = handles.physical_device;
+    const bool has_borders = has_extension(physical, VK_EXT_CUSTOM_BORDER_COLOR_EXTENSION_NAME);
+    FeatureChain has(has_borders);
+    vkGetPhysicalDeviceFeatures2(physical, &has.core);
+    EnabledFeatures& features = handles.features;
+    features = features_of(has, has_borders);
+    FeatureChain wanted(features.custom_border_colors);
+    ask_for(features, has, wanted);
 
     YL_TRY(handles.queue_family, graphics_family(physical));
     const float priority = 1;
@@ -245,7 +264,7 @@ Status make_device(HeadlessParts& parts) {
     const char* const extension = VK_EXT_CUSTOM_BORDER_COLOR_EXTENSION_NAME;
     VkDeviceCreateInfo info{};
     info.sType = VK_STRUCTURE_TYPE_DEVICE_CREATE_INFO;
-    info.pNext = &wanted;
+    info.pNext = &wanted.core;
     info.queueCreateInfoCount = 1;
     info.pQueueCreateInfos = &queue;
     info.enabledExtensionCount = features.custom_border_colors ? 1 : 0;
