@@ -158,5 +158,6 @@ int main(int argc, char** argv) {
     for (const Row& row : rows)
         std::printf("%9.1f %8.1f %8.1f %8.1f %8.1f\n", row.distance, row.truth, row.plain,
                     row.aware, row.by_variance);
-    return yl::write_picture(argv[2], plot(rows).view()) ? 0 : 4;
+    const yl::Image picture = plot(rows);
+    return yl::write_picture(argv[2], picture.view()) ? 0 : 4;
 }

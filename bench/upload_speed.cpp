@@ -52,7 +52,7 @@ void measure(const char* name, yl::TextureDevice& device, const yl::Texture& tex
     const double staging = best_seconds(9, [&] {
         std::vector<std::byte>& memory = copy;
         for (const yl::UploadBatch& batch : prepared.plan.batches)
-            yl::fill_staging(prepared.plan, batch, texture, memory);
+            static_cast<void>(yl::fill_staging(prepared.plan, batch, texture, memory));
     });
     const double megabytes = static_cast<double>(texture.shape().total_bytes()) / 1e6;
     fmt::print(

@@ -2,7 +2,11 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cctype>
 #include <charconv>
+#include <cmath>
+#include <filesystem>
 
 namespace ylat {
 namespace {
@@ -35,6 +39,40 @@ std::optional<std::array<std::uint32_t, 2>> parse_pair(std::string_view text,
 }
 
 }  // namespace
+
+namespace {
+
+CLI::Validator number_that(bool (*fits)(double, double, double), double min, double max,
+                           std::string bounds) {
+    return {[=](const std::string& text) {
+                double number = 0;
+                const auto [end, error] =
+                    std::from_chars(text.data(), text.data() + text.size(), number);
+                const bool is_number = error == std::errc{} && end == text.data() + text.size();
+                return is_number && fits(number, min, max)
+                           ? std::string()
+                           : fmt::format("'{}' is not understood; it takes a number {}", text,
+                                         bounds);
+            },
+            ""};
+}
+
+}  // namespace
+
+CLI::Validator in_range(double min, double max) {
+    return number_that([](double n, double low, double high) { return n >= low && n <= high; }, min,
+                       max, fmt::format("from {} to {}", min, max));
+}
+
+CLI::Validator not_negative() {
+    return number_that([](double n, double, double) { return n >= 0 && std::isfinite(n); }, 0, 0,
+                       "from 0 on");
+}
+
+CLI::Validator positive() {
+    return number_that([](double n, double, double) { return n > 0 && std::isfinite(n); }, 0, 0,
+                       "above 0");
+}
 
 yl::PowerOfTwo named_power_of_two(const std::string& text) {
     return text == "nearest" ? yl::PowerOfTwo::nearest
@@ -142,6 +180,41 @@ yl::Result<yl::LevelRange> parse_level_range(const std::string& text, const char
     if (!pair || (*pair)[0] > (*pair)[1])
         return wrong(option, text, "a range such as 0..1000");
     return yl::LevelRange{(*pair)[0], (*pair)[1]};
+}
+
+std::string lower_case_ending(const std::string& path) {
+    std::string ending = std::filesystem::path(path).extension().string();
+    ending.erase(0, 1);
+    for (char& letter : ending)
+        letter = static_cast<char>(std::tolower(static_cast<unsigned char>(letter)));
+    return ending;
+}
+
+yl::Result<float> parse_number(const std::string& text, const char* option, float min, float max,
+                               const std::string& expected) {
+    float number = 0;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), number);
+    if (error != std::errc{} || end != text.data() + text.size() ||
+        !(number >= min && number <= max))
+        return wrong(option, text, expected);
+    return number;
+}
+
+yl::Result<std::uint64_t> parse_bytes(const std::string& text, const char* option) {
+    static constexpr std::pair<char, unsigned> units[] = {
+        {'k', 10}, {'K', 10}, {'M', 20}, {'G', 30}};
+    std::uint64_t number = 0;
+    const char* const last = text.data() + text.size();
+    auto [end, error] = std::from_chars(text.data(), last, number);
+    unsigned shift = 0;
+    for (const auto& [letter, bits] : units)
+        if (error == std::errc{} && end + 1 == last && *end == letter) {
+            shift = bits;
+            end = last;
+        }
+    if (error != std::errc{} || end != last || number == 0 || number > ~std::uint64_t{0} >> shift)
+        return wrong(option, text, "a number of bytes such as 65536, 64k, 16M or 1G");
+    return number << shift;
 }
 
 yl::Result<std::array<std::uint32_t, 2>> parse_size(const std::string& text) {

@@ -1,6 +1,7 @@
 // Option values that several commands take: roles, formats, samplers, textures.
 #pragma once
 
+#include <CLI/CLI.hpp>
 #include <string>
 #include <yl/yl.hpp>
 
@@ -21,6 +22,13 @@ namespace ylat {
 /// "0..1000"
 [[nodiscard]] yl::Result<yl::LevelRange> parse_level_range(const std::string& text,
                                                            const char* option);
+/// What a file's name ends in, in small letters and without its point.
+[[nodiscard]] std::string lower_case_ending(const std::string& path);
+/// A finite number, all of the text; `expected` says which ones the option takes.
+[[nodiscard]] yl::Result<float> parse_number(const std::string& text, const char* option, float min,
+                                             float max, const std::string& expected);
+/// A number of bytes, with k, M or G (1024 of what comes before) if wanted.
+[[nodiscard]] yl::Result<std::uint64_t> parse_bytes(const std::string& text, const char* option);
 /// "1280x800"
 [[nodiscard]] yl::Result<std::array<std::uint32_t, 2>> parse_size(const std::string& text);
 
@@ -42,6 +50,11 @@ template <class T, class U>
 
 /// "nearest", "up" or "down"; anything else lets sizes be.
 [[nodiscard]] yl::PowerOfTwo named_power_of_two(const std::string& text);
+
+/// Finite numbers from `min` to `max`, both included; from 0 on; above 0. Refusals say the bounds.
+[[nodiscard]] CLI::Validator in_range(double min, double max);
+[[nodiscard]] CLI::Validator not_negative();
+[[nodiscard]] CLI::Validator positive();
 
 /// All names, for help texts.
 [[nodiscard]] std::string role_names();

@@ -9,9 +9,69 @@
 #include "blocks.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
+#include "option_rules.hpp"
+#include "outputs.hpp"
 
 namespace ylat {
 namespace {
+
+enum BakeFact : Facts {
+    to_dds = 1U << 0U,
+    to_ktx2 = 1U << 13U,
+    role_of_numbers = 1U << 1U,    ///< data or mask
+    makes_levels = 1U << 3U,       ///< smaller than level 0
+    makes_many_levels = 1U << 4U,  ///< two and more of them
+    filters = 1U << 5U,            ///< levels, or a picture on its way to another size
+    rings = 1U << 6U,              ///< by a kernel that can
+    rounds = 1U << 7U,             ///< to integers
+    encodes_blocks = 1U << 8U,
+    encodes_colors = 1U << 9U,     ///< blocks whose channels can be weighed
+    encodes_hard_bc1 = 1U << 10U,  ///< at an effort that looks for black
+    has_alpha = 1U << 11U,         ///< that is not 1 everywhere
+    tests_alpha = 1U << 12U,       ///< or the first channel of what has none
+    is_light = 1U << 2U,
+    role_matters = 1U << 14U,
+    looks_beyond = 1U << 15U,  ///< the edges, by a kernel wider than a box
+    averages_by_role = 1U << 16U,
+};
+
+constexpr OptionRule refused_by_bake[] = {
+    {"--normals", role_of_numbers,
+     "it widens roughness, which is no colour: add --role data or --role mask"},
+    {"--supercompress", to_ktx2, "a DDS file is not packed: write .ktx2"},
+    {"--old-header", to_dds, "the output is no DDS file, which alone has an old header"},
+};
+
+constexpr const char* one_level = "there is one level alone, and nothing is filtered";
+
+constexpr OptionRule idle_in_bake[] = {
+    {"--role", role_matters, "the texels and what is said of them stay as they are"},
+    {"--alpha", has_alpha, "the texture has no alpha that is not 1"},
+    {"--effort", encodes_blocks, "no blocks are encoded"},
+    {"--weights", encodes_colors, "no blocks of colours are encoded"},
+    {"--thrift", encodes_blocks, "no blocks are encoded"},
+    {"--bc1-black", encodes_hard_bc1, "no bc1 is encoded at effort 8 or more"},
+    {"--filter", filters, one_level},
+    {"--edge", looks_beyond, "nothing is filtered, or by a box, which stays within the edges"},
+    {"--reduce", makes_levels, one_level},
+    {"--sharpen", makes_levels, one_level},
+    {"--fade", makes_levels, one_level},
+    {"--plain-chain", averages_by_role, "the numbers are averaged as they are stored anyway"},
+    {"--normals", makes_levels, one_level},
+    {"--from-top", makes_many_levels, "there is no third level"},
+    {"--limit-ringing", rings, "the kernel does not ring, or is limited already"},
+    {"--dither", rounds, "floating point is not rounded to codes"},
+    {"--dim-fireflies", is_light, "the input is not in floating point"},
+    {"--coverage", tests_alpha, "alpha is 1 everywhere, or there is one level alone"},
+};
+
+/// A texture, and what became of those of an input that is one.
+struct Made {
+    yl::Baked baked = {};
+    bool is_texture = false;
+    bool keeps_texels = false;
+    bool is_relabelled = false;  ///< says something else of its texels
+};
 
 struct Bake {
     Session& session;
@@ -147,12 +207,18 @@ struct Bake {
     }
 
     /// A texture file in another container, format or order of rows, or with other levels.
-    yl::Result<yl::Baked> store_anew(const std::string& path,
-                                     const yl::BakeOptions& bake_options) const {
+    yl::Result<Made> store_anew(const std::string& path,
+                                const yl::BakeOptions& bake_options) const {
         auto file = yl::read_texture(path, {.role = bake_options.role.value_or(yl::Role::color),
                                             .transfer = bake_options.transfer});
         if (!file)
             return yl::fail_at(file.error(), path);
+        const yl::TextureShape& shape = file->texture.shape();
+        const bool keeps_size = shape.faces == 6 || shape.depth > 1;
+        for (const char* option : {"--max-size", "--pow2"})
+            if (keeps_size && command->count(option) > 0)
+                return yl::fail_at({yl::ErrorKind::usage, "volumes and cubes keep their size"},
+                                   option);
         yl::RebakeOptions rebake{.bake = bake_options, .new_levels = wants_new_levels()};
         if (command->count("--origin") > 0)
             rebake.origin = bake_options.origin;
@@ -161,34 +227,94 @@ struct Bake {
             return yl::fail_at(baked.error(), path);
         const yl::Findings odd = file_findings(file->info);
         baked->findings.insert(baked->findings.begin(), odd.begin(), odd.end());
-        return baked;
+        Made made{.is_texture = true};
+        made.keeps_texels = !rebake.new_levels && !bake_options.compressed &&
+                            baked->texture.shape() == file->texture.shape() &&
+                            baked->texture.traits.origin == file->texture.traits.origin;
+        made.is_relabelled = baked->texture.traits.alpha != file->texture.traits.alpha;
+        made.baked = std::move(*baked);
+        return made;
+    }
+
+    yl::Result<Made> make(const yl::BakeOptions& bake_options) const {
+        const auto top = top_picture();
+        if (!top)
+            return tl::unexpected(top.error());
+        const auto kind = file_kind(*top);  // whoever reads it says what is wrong
+        if (kind && *kind == FileKind::texture)
+            return store_anew(*top, bake_options);
+        auto baked = yl::bake_file(*top, bake_options);
+        if (!baked)
+            return tl::unexpected(baked.error());
+        return Made{.baked = std::move(*baked)};
+    }
+
+    /// What is known before anything is read.
+    [[nodiscard]] Facts early_facts(const yl::BakeOptions& chosen) const {
+        const yl::Role role = chosen.role.value_or(yl::Role::color);
+        const bool is_dds = lower_case_ending(output) == "dds";
+        return when(is_dds, to_dds) | when(!is_dds, to_ktx2) |
+               when(role == yl::Role::data || role == yl::Role::mask, role_of_numbers);
+    }
+
+    /// What is known of the texture that was made.
+    [[nodiscard]] Facts facts_of(const Made& made, const yl::BakeOptions& chosen) const {
+        const yl::Baked& baked = made.baked;
+        const yl::TextureShape& shape = baked.texture.shape();
+        const yl::FormatInfo& f = yl::info(shape.format);
+        const std::uint32_t whole = first_level + shape.levels;
+        const bool makes = !made.keeps_texels;
+        const bool makes_chain = makes && (!made.is_texture || wants_new_levels());
+        const bool resizes = makes_chain && (max_size || power_of_two != "any");
+        const auto kernel = chosen.mips.kernel.value_or(yl::default_kernel(baked.role)).kind;
+        const bool can_ring =
+            kernel != yl::Kernel::Kind::box && kernel != yl::Kernel::Kind::triangle;
+        const bool blocks_made = makes && f.is_block();
+        const bool is_bc1 = f.name.starts_with("bc1-");
+        const bool shows_alpha = f.has(yl::Channel::alpha) && !baked.is_opaque;
+        const bool by_role = baked.role == yl::Role::color || baked.role == yl::Role::normal;
+        const bool sharpens = mips.sharpen > 0 || mips.guard_fireflies;
+        const bool filters_now = (makes_chain && whole > 1) || resizes;
+        return when(makes_chain && whole > 1, makes_levels) |
+               when(makes_chain && whole > 2, makes_many_levels) | when(filters_now, filters) |
+               when(filters_now && can_ring && (chosen.mips.kernel || plain_chain), rings) |
+               when(filters_now && (kernel != yl::Kernel::Kind::box || sharpens), looks_beyond) |
+               when(makes_chain && whole > 1 && (by_role || shows_alpha), averages_by_role) |
+               when(!f.is_float(), rounds) | when(blocks_made, encodes_blocks) |
+               when(blocks_made && !f.is_float() && f.channel_count > 2, encodes_colors) |
+               when(blocks_made && is_bc1 && blocks.effort >= 8, encodes_hard_bc1) |
+               when(shows_alpha, has_alpha) |
+               when(makes_chain && whole > 1 && (shows_alpha || f.channel_count <= 2),
+                    tests_alpha) |
+               when(f.is_float(), is_light) | when(makes || made.is_relabelled, role_matters);
     }
 
     yl::Result<Exit> run() const {
         const auto bake_options = options();
         if (!bake_options)
             return tl::unexpected(bake_options.error());
+        if (auto sound = refuse_options(*command, refused_by_bake, early_facts(*bake_options));
+            !sound)
+            return tl::unexpected(sound.error());
         auto write_options = parse_supercompression(supercompression);
         if (!write_options)
             return tl::unexpected(write_options.error());
         write_options->legacy_header = old_header;
-        const auto top = top_picture();
-        if (!top)
-            return tl::unexpected(top.error());
-        const auto kind = file_kind(*top);  // whoever reads it says what is wrong
-        const bool is_texture = kind && *kind == FileKind::texture;
-        auto baked =
-            is_texture ? store_anew(*top, *bake_options) : yl::bake_file(*top, *bake_options);
-        if (!baked)
-            return tl::unexpected(baked.error());
-        const auto written = yl::write_texture(output, baked->texture, *write_options);
+        auto made = make(*bake_options);
+        if (!made)
+            return tl::unexpected(made.error());
+        yl::Baked& baked = made->baked;
+        const auto written = save(output, baked.texture, *write_options);
         if (!written)
             return tl::unexpected(written.error());
-        for (yl::Finding& loss : yl::losses_in_file(output, baked->texture.traits,
-                                                    baked->texture.shape().format, *write_options))
-            baked->findings.push_back(std::move(loss));
-        session.warn(baked->findings, *top);
-        report(*top, *baked, write_options->supercompression);
+        for (const yl::Findings& more :
+             {idle_options(*command, idle_in_bake, facts_of(*made, *bake_options)),
+              yl::losses_in_file(output, baked.texture.traits, baked.texture.shape().format,
+                                 *write_options)})
+            baked.findings.insert(baked.findings.end(), more.begin(), more.end());
+        const std::string top = *top_picture();
+        session.warn(baked.findings, top);
+        report(top, baked, write_options->supercompression);
         return session.outcome();
     }
 
@@ -200,8 +326,9 @@ struct Bake {
         const std::string_view alpha = !has_alpha        ? "none"
                                        : baked.is_opaque ? "1 everywhere"
                                                          : alpha_text(traits.alpha);
-        std::error_code unknown;
-        const std::uint64_t disk_bytes = std::filesystem::file_size(output, unknown);
+        std::error_code error;
+        const std::uint64_t size = std::filesystem::file_size(output, error);
+        const std::uint64_t disk_bytes = error ? 0 : size;  // of what went to standard output
         session.say(fmt::format("{} -> {}", top, output));
         session.say(row_text("texture",
                              fmt::format("{}, {}, {} levels", size_text(shape.width, shape.height),
@@ -302,7 +429,7 @@ void add_content_options(CLI::App& command, Bake& bake) {
         ->group(group);
     command.add_option("--max-size", bake.max_size, "Make larger pictures smaller")
         ->option_text("TEXELS")
-        ->check(CLI::Range(1, 65536))
+        ->check(in_range(1, 65536))
         ->group(group);
     command.add_option("--pow2", bake.power_of_two, "Resize to powers of two: nearest, up or down")
         ->check(CLI::IsMember({"any", "nearest", "up", "down"}))
@@ -322,11 +449,12 @@ void add_bake(CLI::App& app, Session& session) {
     CLI::App* command = add_command(app, session, "bake", "Make a texture file of a picture file",
                                     [bake] { return bake->run(); });
     bake->command = command;
-    command->add_option(
-        "INPUT", bake->input,
-        "A picture file; or a texture file, whose levels stay unless an option asks "
-        "for others");
-    command->add_option("-o", bake->output, "The texture file to write (.ktx2, .dds)")
+    takes_pipes(command->add_option(
+                    "INPUT", bake->input,
+                    "A picture file, or - for standard input; or a texture file, whose levels stay "
+                    "unless an option asks for others"),
+                session);
+    add_output_option(*command, session, bake->output, "The texture file to write (.ktx2, .dds)")
         ->required()
         ->option_text("OUT");
     add_input_options(*command, bake->inputs);

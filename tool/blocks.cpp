@@ -47,7 +47,7 @@ void add_block_options(CLI::App& command, BlockChoices& choices) {
     command
         .add_option("--effort", choices.effort,
                     "How hard to look for the best blocks: 0 (fast) to 10 (everything)")
-        ->check(CLI::Range(0, 10))
+        ->check(in_range(0, 10))
         ->option_text("0..10")
         ->group(group);
     command
@@ -65,7 +65,7 @@ void add_block_options(CLI::App& command, BlockChoices& choices) {
     command
         .add_option("--thrift", choices.thrift,
                     "Blocks that pack better: how much squared error a saved bit is worth")
-        ->check(CLI::NonNegativeNumber)
+        ->check(not_negative())
         ->option_text("LAMBDA")
         ->group(group);
 }

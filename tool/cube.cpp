@@ -9,6 +9,8 @@
 #include "blocks.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
+#include "option_rules.hpp"
+#include "outputs.hpp"
 
 namespace ylat {
 namespace {
@@ -51,8 +53,68 @@ std::vector<std::string> split_at_commas(const std::string& text) {
     return parts;
 }
 
+enum CubeFact : Facts {
+    makes_cube = 1U << 0U,  ///< and no table
+    one_picture = 1U << 1U,
+    six_pictures = 1U << 2U,
+    sized_picture = 1U << 3U,  ///< whose layout leaves the size of a face open
+    makes_levels = 1U << 4U,   ///< by a filter
+    prefilters = 1U << 5U,
+    by_roughness = 1U << 6U,
+    encodes_blocks = 1U << 7U,
+    encodes_colors = 1U << 8U,
+    encodes_hard_bc1 = 1U << 9U,
+    rounds = 1U << 10U,  ///< to integers
+    has_alpha = 1U << 11U,
+    makes_table = 1U << 12U,
+    has_levels = 1U << 13U,
+    to_ktx2 = 1U << 14U,
+};
+
+constexpr const char* no_picture = "a table for --lookup is made of no picture";
+
+constexpr OptionRule refused_by_cube[] = {
+    {"--role", makes_cube, no_picture},
+    {"--alpha", makes_cube, no_picture},
+    {"--transfer", makes_cube, no_picture},
+    {"--layout", makes_cube, no_picture},
+    {"--layout", one_picture, "six pictures are faces: a layout is of one picture"},
+    {"--convention", makes_cube, no_picture},
+    {"--turn", makes_cube, no_picture},
+    {"--reorder", six_pictures, "it goes with six pictures"},
+    {"--top", six_pictures, "it goes with six pictures"},
+    {"--front", six_pictures, "it goes with six pictures"},
+    {"--levels", makes_cube, no_picture},
+    {"--levels", has_levels, "what matt surfaces see has one level"},
+    {"--dither", makes_cube, no_picture},
+    {"--effort", makes_cube, no_picture},
+    {"--weights", makes_cube, no_picture},
+    {"--thrift", makes_cube, no_picture},
+    {"--bc1-black", makes_cube, no_picture},
+    {"--supercompress", to_ktx2, "a DDS file is not packed: write .ktx2"},
+    {"--level", makes_levels, "it goes with levels that are filtered, not with --prefilter"},
+    {"--filter", makes_levels, "it goes with levels that are filtered, not with --prefilter"},
+    {"--join-edges", makes_levels, "it goes with levels that are filtered, not with --prefilter"},
+    {"--prefilter", makes_cube, no_picture},
+    {"--samples", by_roughness, "it goes with --prefilter specular"},
+    {"--roughness", by_roughness, "it goes with --prefilter specular"},
+    {"--sampler", makes_cube, no_picture},
+    {"--face-size", sized_picture | six_pictures | prefilters | makes_table,
+     "the faces of a cross, a row or a column have a size already"},
+};
+
+constexpr OptionRule idle_in_cube[] = {
+    {"--effort", encodes_blocks, "no blocks are encoded"},
+    {"--weights", encodes_colors, "no blocks of colours are encoded"},
+    {"--thrift", encodes_blocks, "no blocks are encoded"},
+    {"--bc1-black", encodes_hard_bc1, "no bc1 is encoded at effort 8 or more"},
+    {"--dither", rounds, "floating point is not rounded to codes"},
+    {"--alpha", has_alpha, "the texture has no alpha"},
+};
+
 struct Cube {
     Session& session;
+    CLI::App* command = nullptr;
     std::vector<std::string> inputs = {};
     std::string output = {};
     InputChoices choices = {};
@@ -137,7 +199,7 @@ struct Cube {
                                                     "commas between them",
                                                     text));
             for (const std::string& path : split_at_commas(text.substr(equals + 1))) {
-                auto picture = yl::read_picture(path);
+                auto picture = picture_of(session, path);
                 if (!picture)
                     return tl::unexpected(picture.error());
                 level.pictures.push_back(std::make_shared<const yl::Picture>(std::move(*picture)));
@@ -183,7 +245,7 @@ struct Cube {
         const auto table = yl::split_sum_table(face_size.value_or(128), *chosen);
         if (!table)
             return tl::unexpected(table.error());
-        if (const auto written = yl::write_texture(output, *table, *write_options); !written)
+        if (const auto written = save(output, *table, *write_options); !written)
             return tl::unexpected(written.error());
         const yl::TextureShape& shape = table->shape();
         const std::string& mapping = table->traits.notes.at(yl::split_sum_note);
@@ -198,7 +260,29 @@ struct Cube {
         return Exit::done;
     }
 
+    [[nodiscard]] Facts early_facts() const {
+        const auto named = yl::find_cube_layout(layout);
+        const bool is_cut = named && yl::is_cut_layout(*named);
+        return when(!lookup, makes_cube) | when(lookup, makes_table) |
+               when(inputs.size() == 1, one_picture) | when(inputs.size() == 6, six_pictures) |
+               when(inputs.size() == 1 && !is_cut, sized_picture) |
+               when(!lookup && prefilter == "none", makes_levels) |
+               when(prefilter != "none", prefilters) | when(prefilter == "specular", by_roughness) |
+               when(prefilter != "diffuse", has_levels) |
+               when(lower_case_ending(output) != "dds", to_ktx2);
+    }
+
+    [[nodiscard]] Facts facts_of(const yl::TextureShape& shape) const {
+        const yl::FormatInfo& f = yl::info(shape.format);
+        return when(f.is_block(), encodes_blocks) |
+               when(f.is_block() && !f.is_float() && f.channel_count > 2, encodes_colors) |
+               when(f.name.starts_with("bc1-") && blocks.effort >= 8, encodes_hard_bc1) |
+               when(!f.is_float(), rounds) | when(f.has(yl::Channel::alpha), has_alpha);
+    }
+
     yl::Result<Exit> run() const {
+        if (auto sound = refuse_options(*command, refused_by_cube, early_facts()); !sound)
+            return tl::unexpected(sound.error());
         if (lookup)
             return write_table();
         if (inputs.empty())
@@ -214,11 +298,7 @@ struct Cube {
         std::vector<std::string> names;
         for (const std::string& input : inputs) {
             const auto [face, path] = split_input(input);
-            auto picture =
-                yl::read_picture(path, {.role = bake_options->role.value_or(yl::Role::color),
-                                        .transfer = parse_inputs(choices)->transfer});
-            if (picture && parse_inputs(choices)->alpha)
-                picture->alpha = *parse_inputs(choices)->alpha;
+            auto picture = picture_of(session, path, *parse_inputs(choices));
             if (!picture)
                 return tl::unexpected(picture.error());
             pictures.push_back(std::move(*picture));
@@ -229,12 +309,14 @@ struct Cube {
         auto baked = yl::bake_cube(pointers, names, *bake_options);
         if (!baked)
             return yl::fail_at(baked.error(), pictures.size() == 1 ? inputs[0] : "cube");
-        const auto written = yl::write_texture(output, baked->texture, *write_options);
+        const auto written = save(output, baked->texture, *write_options);
         if (!written)
             return tl::unexpected(written.error());
-        for (yl::Finding& loss : yl::losses_in_file(output, baked->texture.traits,
-                                                    baked->texture.shape().format, *write_options))
-            baked->findings.push_back(std::move(loss));
+        const yl::TextureShape& shape = baked->texture.shape();
+        for (const yl::Findings& more :
+             {idle_options(*command, idle_in_cube, facts_of(shape)),
+              yl::losses_in_file(output, baked->texture.traits, shape.format, *write_options)})
+            baked->findings.insert(baked->findings.end(), more.begin(), more.end());
         session.warn(baked->findings, "cube");
         report(*baked);
         return session.outcome();
@@ -345,7 +427,7 @@ void add_source_options(CLI::App& command, Cube& cube) {
             "--face-size", cube.face_size,
             "Texels of a face: of a panorama or ball, of a prefiltered one, of six pictures that "
             "are resized to it, or of --lookup (128)")
-        ->check(CLI::Range(1, 16384))
+        ->check(in_range(1, 16384))
         ->group(group);
 }
 
@@ -370,7 +452,7 @@ void add_level_options(CLI::App& command, Cube& cube) {
         ->check(CLI::IsMember({"none", "specular", "diffuse"}))
         ->group(group);
     command.add_option("--samples", cube.samples, "specular: samples of each texel")
-        ->check(CLI::Range(1, 1 << 20))
+        ->check(in_range(1, 1 << 20))
         ->group(group);
     command.add_option("--roughness", cube.roughness, "specular: of each level, 0 to 1")
         ->delimiter(',')
@@ -388,13 +470,15 @@ void add_level_options(CLI::App& command, Cube& cube) {
 }  // namespace
 
 void add_cube(CLI::App& app, Session& session) {
-    auto cube = std::make_shared<Cube>(Cube{session});
+    auto cube = std::make_shared<Cube>(Cube{.session = session});
     CLI::App* command = add_command(app, session, "cube", "Make a cube map of one picture or six",
                                     [cube] { return cube->run(); });
-    command->add_option(
-        "INPUT", cube->inputs,
-        "A cross, row, column, panorama or ball; or six faces, as FILE or FACE=FILE");
-    command->add_option("-o", cube->output, "The texture file to write (.ktx2, .dds)")
+    cube->command = command;
+    takes_pipes(command->add_option(
+                    "INPUT", cube->inputs,
+                    "A cross, row, column, panorama or ball; or six faces, as FILE or FACE=FILE"),
+                session);
+    add_output_option(*command, session, cube->output, "The texture file to write (.ktx2, .dds)")
         ->required()
         ->option_text("OUT");
     add_input_options(*command, cube->choices);

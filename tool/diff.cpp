@@ -7,6 +7,8 @@
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
+#include "option_rules.hpp"
+#include "outputs.hpp"
 
 namespace ylat {
 namespace {
@@ -25,8 +27,16 @@ Json decibel_json(double psnr) {
     return std::isfinite(psnr) ? Json(psnr) : Json(nullptr);
 }
 
+enum DiffFact : Facts { draws = 1 };
+
+constexpr OptionRule refused_by_diff[] = {
+    {"--full", draws, "it goes with a picture of the differences: add -o"},
+    {"--level", draws, "it goes with a picture of the differences: add -o"},
+};
+
 struct Diff {
     Session& session;
+    CLI::App* command = nullptr;
     InputChoices inputs = {};
     std::string path_a = {}, path_b = {}, output = {};
     double tolerance = 0;
@@ -125,9 +135,13 @@ struct Diff {
     }
 
     yl::Result<Exit> run() const {
-        const auto chosen = parse_inputs(inputs);
+        auto chosen = parse_inputs(inputs);
         if (!chosen)
             return tl::unexpected(chosen.error());
+        chosen->uses_role = chosen->uses_alpha = true;
+        if (auto sound = refuse_options(*command, refused_by_diff, when(!output.empty(), draws));
+            !sound)
+            return tl::unexpected(sound.error());
         auto a = load(path_a, *chosen);
         if (!a)
             return tl::unexpected(a.error());
@@ -179,7 +193,7 @@ struct Diff {
             maps, 3, fmt::format("{} against {}", file_name(path_b), file_name(path_a)));
         if (!picture)
             return tl::unexpected(picture.error());
-        return yl::write_picture(output, picture->view());
+        return save(output, picture->view());
     }
 
     static std::string file_name(const std::string& path) {
@@ -196,7 +210,9 @@ struct Diff {
         std::uint64_t hidden = 0;
         for (std::size_t i = 0; i < all.size(); ++i) {
             const yl::ImageDifference& d = differences[i];
-            is_beyond = is_beyond || d.greatest > tolerance;
+            // Codes are told apart in floating point, which must not make 64 more than 64.
+            constexpr double rounding = 1e-6;
+            is_beyond = is_beyond || d.greatest > tolerance * (1 + rounding);
             hidden += d.hidden_texels;
             table.push_back(cells_of(all[i].name, d));
             surfaces.push_back(json_of(all[i].name, d));
@@ -267,21 +283,25 @@ struct Diff {
 }  // namespace
 
 void add_diff(CLI::App& app, Session& session) {
-    auto diff = std::make_shared<Diff>(Diff{session});
+    auto diff = std::make_shared<Diff>(Diff{.session = session});
     CLI::App* command = add_command(app, session, "diff",
                                     "Say how far two pictures or textures are apart, and where",
                                     [diff] { return diff->run(); });
-    command->add_option("A", diff->path_a, "A picture or texture file")->required();
-    command->add_option("B", diff->path_b, "Another one of the same size")->required();
-    command->add_option("-o", diff->output, "Draw the differences as colours into this picture")
+    diff->command = command;
+    takes_pipes(command->add_option("A", diff->path_a, "A picture or texture file"), session)
+        ->required();
+    takes_pipes(command->add_option("B", diff->path_b, "Another one of the same size"), session)
+        ->required();
+    add_output_option(*command, session, diff->output,
+                      "Draw the differences as colours into this picture")
         ->option_text("PNG");
     add_input_options(*command, diff->inputs);
     command
         ->add_option("--tolerance", diff->tolerance,
                      "Differences up to this are fine: codes of 8 bits, or stops of light")
-        ->check(CLI::NonNegativeNumber);
+        ->check(not_negative());
     command->add_option("--full", diff->full, "The difference that is drawn white")
-        ->check(CLI::PositiveNumber);
+        ->check(positive());
     command->add_option("--level", diff->level, "The level that is drawn")->option_text("N");
 }
 

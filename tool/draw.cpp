@@ -10,6 +10,8 @@
 #include "draw_mesh.hpp"
 #include "driver.hpp"
 #include "inputs.hpp"
+#include "option_rules.hpp"
+#include "outputs.hpp"
 #include "scene_options.hpp"
 
 namespace ylat {
@@ -24,6 +26,15 @@ struct Subject {
     [[nodiscard]] std::string file_name() const {
         return std::filesystem::path(path).filename().string();
     }
+};
+
+enum DrawFact : Facts { on_vulkan = 1, side_by_side = 2, is_lit = 4, is_unlit = 8 };
+
+constexpr OptionRule refused_by_draw[] = {
+    {"--device", on_vulkan, "devices are named by Vulkan: add --api vulkan"},
+    {"--columns", side_by_side, "there is one picture alone: give several textures or samplers"},
+    {"--cutout", is_unlit, "what is lit has no holes: leave out --lamp"},
+    {"--roughness", is_lit, "roughness shows under a lamp only: add --lamp"},
 };
 
 struct Draw {
@@ -75,6 +86,7 @@ struct Draw {
         choices.model = texture_paths[0];
         choices.output = output;
         choices.api = api;
+        choices.device = device;
         choices.view.pitch = pitch.value_or(choices.view.pitch);
         choices.view.yaw = yaw.value_or(choices.view.yaw);
         const auto pixels = parse_size(size);
@@ -161,6 +173,8 @@ struct Draw {
             return tl::unexpected(chosen.error());
         if (!chosen->role && !lamp.empty())
             chosen->role = yl::Role::normal;
+        chosen->uses_role = !lamp.empty();
+        chosen->uses_alpha = !shows_cube() && lamp.empty();
         std::vector<Subject> subjects;
         for (std::size_t i = 0; i < texture_paths.size(); ++i) {
             auto opened = shows_cube() ? open_cube(session, texture_paths[i], *chosen)
@@ -189,6 +203,14 @@ struct Draw {
     yl::Result<Exit> run(const CLI::App& command) const {
         if (auto checked = check_scene_options(command, scene_name); !checked)
             return tl::unexpected(checked.error());
+        const bool several = samplers.size() > 1 || texture_paths.size() > 1;
+        if (auto sound =
+                refuse_options(command, refused_by_draw,
+                               when(api == "vulkan", on_vulkan) | when(several, side_by_side) |
+                                   when(!lamp.empty() || scene_name == "ball", is_lit) |
+                                   when(lamp.empty(), is_unlit));
+            !sound)
+            return tl::unexpected(sound.error());
         if (scene_name == "mesh")
             return run_mesh();
         std::optional<yl::LevelRange> range;
@@ -204,8 +226,9 @@ struct Draw {
         std::unique_ptr<Driver> driver;
         if (api != "cpu") {
             if (!lamp.empty())
-                return yl::fail_at({yl::ErrorKind::usage, "lit scenes are drawn by the CPU"},
-                                   "--lamp");
+                return yl::fail_at(
+                    {yl::ErrorKind::usage, "lit scenes are drawn by the CPU: leave out --lamp"},
+                    "--api");
             auto opened = open_driver(api, device);
             if (!opened)
                 return tl::unexpected(opened.error());
@@ -272,7 +295,7 @@ struct Draw {
                 return tl::unexpected(arranged.error());
             result = std::move(*arranged);
         }
-        auto written = yl::write_picture(output, result.view());
+        auto written = save(output, result.view());
         if (!written)
             return written;
         session.say(fmt::format("{} -> {}", fmt::join(texture_paths, ", "), output));
@@ -311,7 +334,7 @@ void add_picture_options(CLI::App& command, Draw& draw) {
     add_input_options(command, draw.inputs);
     command.add_option("--size", draw.size, "Pixels of each picture")->option_text("WxH");
     command.add_option("--columns", draw.columns, "Pictures side by side in a row")
-        ->check(CLI::Range(1, 16));
+        ->check(in_range(1, 16));
     command
         .add_option("--declare-levels", draw.declared_levels,
                     "The levels that the program declares (OpenGL's own default is 0..1000); "
@@ -324,7 +347,7 @@ void add_surface_options(CLI::App& command, Draw& draw) {
     command
         .add_option("--cutout", draw.cutout,
                     "Alpha from this threshold on is solid, below it nothing")
-        ->check(CLI::Range(0.0, 1.0));
+        ->check(in_range(0.0, 1.0));
     command
         .add_option("--lamp", draw.lamp,
                     "The texture is a normal map, lit from there: along u, along the opposite of "
@@ -333,7 +356,7 @@ void add_surface_options(CLI::App& command, Draw& draw) {
         ->delimiter(',')
         ->option_text("U,V,AWAY");
     command.add_option("--roughness", draw.roughness, "Of the lit surface, or of the ball")
-        ->check(CLI::Range(0.0, 1.0));
+        ->check(in_range(0.0, 1.0));
     command
         .add_option("--roughness-map", draw.roughness_paths,
                     "Of the lit surface, in the first channel; one for each texture")
@@ -346,26 +369,26 @@ void add_view_options(CLI::App& command, Draw& draw) {
         ->expected(2)
         ->delimiter(',');
     command.add_option("--turn", draw.panel.turn, "panel: degrees about the vertical axis")
-        ->check(CLI::Range(-89, 89));
+        ->check(in_range(-89, 89));
     command.add_option("--tilt", draw.panel.tilt, "panel: degrees about the horizontal axis")
-        ->check(CLI::Range(-89, 89));
+        ->check(in_range(-89, 89));
     command.add_option("--repeats", draw.floor.repeats, "floor: repeats in one eye's height")
-        ->check(CLI::Range(0.001, 1000.0));
+        ->check(in_range(0.001, 1000.0));
     command
         .add_option("--pitch", draw.pitch,
                     "floor: degrees that the camera looks down (13 when left out); sky, ball: up; "
                     "mesh: above (20)")
-        ->check(CLI::Range(-90, 90));
+        ->check(in_range(-90, 90));
     command
         .add_option("--yaw", draw.yaw,
                     "sky, ball, mesh: degrees to the right of the front (mesh: 30)")
-        ->check(CLI::Range(-360, 360));
+        ->check(in_range(-360, 360));
     command.add_option("--fov", draw.cube.sky.field_of_view, "sky: vertical, in degrees")
-        ->check(CLI::Range(1, 170));
+        ->check(in_range(1, 170));
     command
         .add_option("--stops", draw.cube.sky.stops,
                     "sky, ball: of exposure; each doubles the light")
-        ->check(CLI::Range(-30, 30));
+        ->check(in_range(-30, 30));
     command.add_flag("--matt", draw.cube.matt, "ball: matt and white, lit by all of the sky");
 }
 
@@ -376,7 +399,7 @@ void add_mesh_options(CLI::App& command, Draw& draw) {
         ->check(CLI::IsMember({"lit", "uv", "normal", "slot", "level"}))
         ->option_text("WHAT");
     command.add_option("--zoom", draw.mesh.view.zoom, "mesh: beyond 1, larger")
-        ->check(CLI::Range(0.01, 100.0));
+        ->check(in_range(0.01, 100.0));
     command.add_flag("--allow-outside", draw.mesh.allow_outside,
                      "mesh: read images outside of the model's folder");
 }
@@ -394,12 +417,13 @@ void add_draw(CLI::App& app, Session& session) {
                      "a cube map), ball (that reflects one) or mesh (a model)")
         ->required()
         ->check(CLI::IsMember({"floor", "panel", "sky", "ball", "mesh"}));
-    command
-        ->add_option("TEXTURE", draw->texture_paths,
-                     "Texture files; a picture file is baked on the spot. The pictures of several "
-                     "stand side by side. mesh: a model file")
+    takes_pipes(command->add_option(
+                    "TEXTURE", draw->texture_paths,
+                    "Texture files; a picture file is baked on the spot. The pictures of several "
+                    "stand side by side. mesh: a model file"),
+                session)
         ->required();
-    command->add_option("-o", draw->output, "The picture file to write (.png)")
+    add_output_option(*command, session, draw->output, "The picture file to write (.png)")
         ->required()
         ->option_text("PNG");
     add_picture_options(*command, *draw);

@@ -6,6 +6,7 @@
 #include "describe.hpp"
 #include "driver.hpp"
 #include "models.hpp"
+#include "outputs.hpp"
 
 namespace ylat {
 namespace {
@@ -34,12 +35,12 @@ yl::Status change_samplers(yl::MeshScene& scene, const std::string& text) {
 }
 
 yl::Result<yl::Image> picture_of(const yl::MeshScene& scene, const yl::MeshView& view,
-                                 const std::string& api, std::string& drawn_by) {
-    if (api == "cpu") {
+                                 const MeshChoices& choices, std::string& drawn_by) {
+    if (choices.api == "cpu") {
         drawn_by = "CPU sampler";
         return yl::draw_mesh(scene, view, device_curve);
     }
-    const auto driver = open_driver(api);
+    const auto driver = open_driver(choices.api, choices.device);
     if (!driver)
         return tl::unexpected(driver.error());
     drawn_by = (*driver)->profile().name;
@@ -85,7 +86,7 @@ yl::Result<Exit> draw_mesh(const Session& session, const MeshChoices& choices) {
     yl::MeshView view = choices.view;
     view.show = yl::find_mesh_show(choices.show).value_or(yl::MeshShow::lit);
     std::string drawn_by;
-    auto picture = picture_of(*scene, view, choices.api, drawn_by);
+    auto picture = picture_of(*scene, view, choices, drawn_by);
     if (!picture)
         return tl::unexpected(picture.error());
     const auto keys = color_keys(*scene, view.show);
@@ -94,7 +95,7 @@ yl::Result<Exit> draw_mesh(const Session& session, const MeshChoices& choices) {
         if (!picture)
             return tl::unexpected(picture.error());
     }
-    const auto written = yl::write_picture(choices.output, picture->view());
+    const auto written = save(choices.output, picture->view());
     if (!written)
         return tl::unexpected(written.error());
     session.say(fmt::format("{} -> {}", choices.model, choices.output));

@@ -9,6 +9,7 @@ namespace ylat {
 struct MeshChoices {
     std::string model = {}, output = {};
     std::string api = "cpu";
+    std::string device = {};  ///< a part of its name
     std::string show = "lit";
     std::string sampler = {};  ///< parts that take the place of the model's own
     bool allow_outside = false;

@@ -2,8 +2,6 @@
 
 #include <fmt/format.h>
 
-#include <fstream>
-
 #include "arguments.hpp"
 
 namespace ylat {
@@ -38,33 +36,47 @@ yl::Result<InputOptions> parse_inputs(const InputChoices& choices) {
 }
 
 yl::Result<FileKind> file_kind(const std::string& path) {
-    const auto refuse = [&](yl::ErrorKind kind, std::string message) {
-        return yl::fail_at({kind, std::move(message)}, path);
-    };
-    std::error_code error;
-    const auto status = std::filesystem::status(path, error);
-    if (!std::filesystem::exists(status))
-        return refuse(yl::ErrorKind::io, "there is no such file");
-    if (std::filesystem::is_directory(status))
-        return refuse(yl::ErrorKind::io, "is a folder, not a file");
-    std::ifstream file(path, std::ios::binary);
-    if (!file)
-        return refuse(yl::ErrorKind::io, "cannot open the file");
-    std::array<std::byte, 64> bytes{};
-    file.read(reinterpret_cast<char*>(bytes.data()), bytes.size());
-    const auto start = std::span(bytes).first(static_cast<std::size_t>(file.gcount()));
-    if (start.empty())
-        return refuse(yl::ErrorKind::malformed, "the file is empty");
-    if (yl::looks_like_picture(start))
-        return FileKind::picture;
-    if (yl::looks_like_texture(start))
-        return FileKind::texture;
-    return refuse(yl::ErrorKind::unsupported,
-                  "this is neither a picture nor a texture file that can be read");
+    const auto content = yl::file_content(path);
+    if (!content)
+        return tl::unexpected(content.error());
+    if (*content == yl::FileContent::other)
+        return yl::fail_at({yl::ErrorKind::unsupported,
+                            "this is neither a picture nor a texture file that can be read"},
+                           path);
+    return *content == yl::FileContent::picture ? FileKind::picture : FileKind::texture;
 }
 
-yl::Result<yl::Picture> open_picture(const Session& session, const std::string& path,
-                                     const InputOptions& options) {
+namespace {
+
+/// Level 0 of a texture's first surface.
+yl::Result<yl::Picture> first_surface(const Session& session, const std::string& path,
+                                      const InputOptions& options) {
+    auto opened = open_texture(session, path, options);
+    if (!opened)
+        return tl::unexpected(opened.error());
+    const auto texture = upright(std::move(*opened));
+    if (!texture)
+        return yl::fail_at(texture.error(), path);
+    const yl::TextureShape& shape = texture->shape();
+    if (shape.layers > 1 || shape.faces > 1 || shape.depth > 1)
+        session.note({{fmt::format("the texture has {} layers, {} faces and {} slices: the first "
+                                   "alone is taken",
+                                   shape.layers, shape.faces, shape.depth),
+                       "take the others out with ylat unpack"}},
+                     path);
+    auto picture = yl::picture_of_surface(*texture, {0, 0, 0, 0});
+    if (!picture)
+        return yl::fail_at(picture.error(), path);
+    return picture;
+}
+
+}  // namespace
+
+yl::Result<yl::Picture> picture_of(const Session& session, const std::string& path,
+                                   const InputOptions& options) {
+    const auto kind = file_kind(path);  // whoever reads a picture says what is wrong
+    if (kind && *kind == FileKind::texture)
+        return first_surface(session, path, options);
     const yl::Role role = options.role.value_or(yl::Role::color);
     auto picture = yl::read_picture(path, {.role = role, .transfer = options.transfer});
     if (!picture)
@@ -72,7 +84,15 @@ yl::Result<yl::Picture> open_picture(const Session& session, const std::string& 
     if (options.alpha && !(*options.alpha == yl::AlphaMode::straight &&
                            picture->alpha == yl::AlphaMode::premultiplied))
         picture->alpha = *options.alpha;
-    session.note(yl::check_picture_info(picture->info, role), path);
+    return picture;
+}
+
+yl::Result<yl::Picture> open_picture(const Session& session, const std::string& path,
+                                     const InputOptions& options) {
+    auto picture = picture_of(session, path, options);
+    if (picture)
+        session.note(yl::check_picture_info(picture->info, options.role.value_or(yl::Role::color)),
+                     path);
     return picture;
 }
 
@@ -83,6 +103,27 @@ yl::Findings file_findings(const yl::TextureFileInfo& info) {
                             yl::FindingLevel::hint});
     return findings;
 }
+
+namespace {
+
+/// Options that a texture file leaves without effect.
+void note_idle(const Session& session, const std::string& path, const InputOptions& options,
+               const yl::TextureFile& file) {
+    if (options.alpha && !options.uses_alpha)
+        session.note({{"--alpha changes nothing: texels are taken as they are", "leave it out"}},
+                     path);
+    if (!options.role || options.uses_role || options.transfer)
+        return;
+    const auto otherwise = yl::TextureStream::open(path);
+    const bool is_same = otherwise && otherwise->shape() == file.texture.shape() &&
+                         otherwise->traits().transfer == file.texture.traits.transfer;
+    if (is_same)
+        session.note({{"--role changes nothing: the texture says itself what its texels are",
+                       "leave it out, or bake it anew in that role"}},
+                     path);
+}
+
+}  // namespace
 
 yl::Result<yl::Texture> open_texture(const Session& session, const std::string& path,
                                      const InputOptions& options) {
@@ -95,6 +136,9 @@ yl::Result<yl::Texture> open_texture(const Session& session, const std::string& 
         if (!baked)
             return tl::unexpected(baked.error());
         session.note(baked->findings, path);
+        if (options.alpha && baked->is_opaque)
+            session.note({{"--alpha changes nothing: alpha is 1 everywhere", "leave it out"}},
+                         path);
         return std::move(baked->texture);
     }
     auto file = yl::read_texture(
@@ -102,6 +146,7 @@ yl::Result<yl::Texture> open_texture(const Session& session, const std::string& 
     if (!file)
         return yl::fail_at(file.error(), path);
     session.note(file_findings(file->info), path);
+    note_idle(session, path, options, *file);
     yl::AlphaMode& alpha = file->texture.traits.alpha;
     if (options.alpha)
         alpha = *options.alpha;
@@ -120,6 +165,8 @@ yl::Result<yl::Texture> open_cube(const Session& session, const std::string& pat
             path, {.role = options.role.value_or(yl::Role::color), .transfer = options.transfer});
         if (!picture)
             return yl::fail_at(picture.error(), path);
+        if (options.alpha && !options.uses_alpha)
+            session.note({{"--alpha changes nothing: a sky has no alpha", "leave it out"}}, path);
         const yl::Picture* one = &*picture;
         auto baked = yl::bake_cube(std::span(&one, 1), {}, {.role = options.role});
         if (!baked)

@@ -16,6 +16,8 @@ struct InputOptions {
     std::optional<yl::Role> role = {};
     std::optional<yl::AlphaMode> alpha = {};
     std::optional<yl::Transfer> transfer = {};
+    /// Whether the command itself goes by them; texture files mostly say themselves what they hold.
+    bool uses_role = false, uses_alpha = false;
 };
 
 /// Adds --role, --alpha and --transfer.
@@ -31,6 +33,11 @@ enum class FileKind : std::uint8_t { picture, texture };
 /// A picture; what its file leaves open or says in vain is noted.
 [[nodiscard]] yl::Result<yl::Picture> open_picture(const Session& session, const std::string& path,
                                                    const InputOptions& options = {});
+
+/// The same; a picture inside of a texture file is level 0 of its first surface, which is noted
+/// when there are others. What a picture's file says is left to whoever uses it.
+[[nodiscard]] yl::Result<yl::Picture> picture_of(const Session& session, const std::string& path,
+                                                 const InputOptions& options = {});
 
 /// A texture file, or a picture that is baked on the spot by its role; what is odd is noted.
 [[nodiscard]] yl::Result<yl::Texture> open_texture(const Session& session, const std::string& path,

@@ -2,20 +2,35 @@
 #include <fmt/format.h>
 #include <tbb/global_control.h>
 
+#include <algorithm>
+#include <cerrno>
 #include <cstdio>
+#include <cstring>
 #include <exception>
+#include <new>
 #include <thread>
 
+#include "arguments.hpp"
 #include "session.hpp"
 
 namespace {
 
 using namespace ylat;
 
-int complain(Exit code, const std::string& sentence) {
-    std::fflush(stdout);
-    fmt::print(stderr, "ylat: {}\n", sentence);
+/// An error before there is a command, or after it.
+int complain(Session& session, Exit code, const yl::Error& error) {
+    session.complain(error);
     return static_cast<int>(code);
+}
+
+/// What is still to be written out, which fails where the disk is full or nobody listens.
+int written(Session& session, int code, bool has_output) {
+    const bool is_flushed = std::fflush(stdout) == 0 && std::ferror(stdout) == 0;
+    if (is_flushed && (has_output || !session.has_printed()))
+        return code;
+    const std::string why = has_output ? std::strerror(errno) : "it is closed";
+    fmt::print(stderr, "ylat: standard output: cannot write: {}\n", why);
+    return static_cast<int>(Exit::io);
 }
 
 /// What to say of a command line that makes no sense.
@@ -32,53 +47,94 @@ std::string parse_problem(const CLI::App& app, const CLI::ParseError& error, int
     return fmt::format("a command is missing; the commands are {}", commands);
 }
 
-int run(int argc, char** argv) {
-    CLI::App app("Image files to textures: reads, bakes, draws and uploads them.", "ylat");
-    app.set_version_flag("--version", fmt::format("ylat {}", yl::version));
-    app.require_subcommand(1);
-    Session session;
-    app.add_flag("--json", session.json, "Print the result as JSON");
+void add_common_options(CLI::App& app, Session& session) {
+    app.add_flag("--json", session.json, "Print the result, findings and errors as JSON");
     app.add_flag("--quiet", session.quiet, "Print nothing but errors");
     app.add_flag("--strict", session.strict, "Fail with exit code 1 when there are findings");
     app.add_option("--threads", session.threads,
                    "Threads to work with (all processors when left out)")
-        ->check(CLI::Range(1, 1024));
-    add_peek(app, session);
-    add_rework(app, session);
-    add_bake(app, session);
-    add_cube(app, session);
-    add_unpack(app, session);
-    add_sheet(app, session);
-    add_draw(app, session);
-    add_diff(app, session);
-    add_upload(app, session);
-    add_mesh(app, session);
-    add_demo(app, session);
-    try {
-        app.parse(argc, argv);
-    } catch (const CLI::Success& wish) {  // --help and --version
-        return app.exit(wish);
-    } catch (const CLI::ParseError& error) {
-        return complain(Exit::usage, parse_problem(app, error, argc, argv));
-    }
+        ->check(in_range(1, 1024));
+}
+
+void add_commands(CLI::App& app, Session& session) {
+    for (const auto add : {add_peek, add_rework, add_bake, add_cube, add_unpack, add_sheet,
+                           add_draw, add_diff, add_upload, add_mesh, add_demo})
+        add(app, session);
+}
+
+/// `ylat help` and `ylat help COMMAND`.
+void add_help(CLI::App& app, Session& session, std::string& topic) {
+    CLI::App* help = add_command(app, session, "help", "Say what a command takes", {});
+    help->add_option("COMMAND", topic, "A command; all of them in short when left out");
+    help->callback([&app, &session, &topic] {
+        session.command = [&app, &topic]() -> yl::Result<Exit> {
+            const CLI::App* about = topic.empty() ? &app : nullptr;
+            for (const CLI::App* command : app.get_subcommands({}))
+                about = command->get_name() == topic ? command : about;
+            if (about == nullptr)
+                return yl::fail_at(
+                    {yl::ErrorKind::usage, "there is no such command (see ylat help)"}, topic);
+            fmt::print("{}", about->help());
+            return Exit::done;
+        };
+    });
+}
+
+int run_command(Session& session) {
+    if (session.json && session.sends_file)
+        return complain(session, Exit::usage,
+                        {yl::ErrorKind::usage,
+                         "the file that is made and JSON cannot both go to standard output", "-o"});
     const auto threads = static_cast<std::size_t>(
         session.threads > 0 ? session.threads
                             : static_cast<int>(std::thread::hardware_concurrency()));
     const tbb::global_control limit(tbb::global_control::max_allowed_parallelism,
                                     std::max<std::size_t>(threads, 1));
-    const auto exit = session.command();
-    if (exit)
-        return static_cast<int>(*exit);
-    session.complain(exit.error());
-    return static_cast<int>(exit_for(exit.error().kind));
+    try {
+        const auto exit = session.command();
+        if (exit)
+            return static_cast<int>(*exit);
+        return complain(session, exit_for(exit.error().kind), exit.error());
+    } catch (const std::bad_alloc&) {
+        return complain(session, Exit::io,
+                        {yl::ErrorKind::memory, "there is not enough memory for this"});
+    }
+}
+
+int run(int argc, char** argv, Session& session) {
+    CLI::App app("Image files to textures: reads, bakes, draws and uploads them.", "ylat");
+    app.set_version_flag("--version", fmt::format("ylat {}", yl::version));
+    app.require_subcommand(1);
+    add_common_options(app, session);
+    add_commands(app, session);
+    std::string topic;
+    add_help(app, session, topic);
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::Success& wish) {  // --help and --version
+        return app.exit(wish);
+    } catch (const CLI::ParseError& error) {
+        session.json =
+            std::any_of(argv, argv + argc, [](std::string_view word) { return word == "--json"; });
+        return complain(session, Exit::usage,
+                        {yl::ErrorKind::usage, parse_problem(app, error, argc, argv)});
+    }
+    return run_command(session);
 }
 
 }  // namespace
 
 int main(int argc, char** argv) {
+    const bool has_output = hold_standard_streams();
+    Session session;
+    int code = static_cast<int>(Exit::io);
     try {
-        return run(argc, argv);
-    } catch (const std::exception& error) {  // out of memory in a container, say
-        return complain(Exit::io, error.what());
+        code = run(argc, argv, session);
+        return written(session, code, has_output);
+    } catch (const std::exception& error) {  // out of memory while something is said, say
+        std::fputs("ylat: ", stderr);
+        std::fputs(error.what(), stderr);
+        std::fputs("\n", stderr);
+        return static_cast<int>(Exit::io);
     }
 }

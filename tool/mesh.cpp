@@ -7,18 +7,38 @@
 #include "mesh_bake.hpp"
 #include "mesh_tables.hpp"
 #include "models.hpp"
+#include "option_rules.hpp"
 
 namespace ylat {
 namespace {
 
+enum MeshFact : Facts { bakes = 1, lists = 2 };
+
+constexpr const char* for_baking = "it goes with --bake";
+
+constexpr OptionRule refused_by_mesh[] = {
+    {"--keep-png", bakes, for_baking},
+    {"--as", bakes, for_baking},
+    {"--effort", bakes, for_baking},
+    {"--max-size", bakes, for_baking},
+    {"--pow2", bakes, for_baking},
+    {"--supercompress", bakes, for_baking},
+    {"--plan", lists, "it goes with the list of a model's textures, not with --bake"},
+};
+
 struct Mesh {
     Session& session;
+    CLI::App* command = nullptr;
     std::string path = {};
     bool allow_outside = false;
     std::string profile = {};
     MeshBakeChoices bake = {};
 
     yl::Result<Exit> run() const {
+        if (auto sound =
+                refuse_options(*command, refused_by_mesh, bake.output.empty() ? lists : bakes);
+            !sound)
+            return tl::unexpected(sound.error());
         yl::mesh::ModelReadOptions options;
         options.allow_outside = allow_outside;
         options.look_into_images = bake.output.empty();
@@ -27,15 +47,17 @@ struct Mesh {
             return tl::unexpected(model.error());
         if (!bake.output.empty())
             return bake_mesh(session, path, *model, bake);
-        if (bake.keep_pictures)
-            return yl::fail_at({yl::ErrorKind::usage, "it goes with --bake"}, "--keep-png");
         if (!profile.empty()) {
             const auto device = yl::find_profile(profile);
             if (!device)
                 return yl::fail_at(device.error(), "--plan");
-            for (yl::Finding& finding :
-                 check_bindings(*model, yl::mesh::bindings_of(*model), *device))
-                model->findings.push_back(std::move(finding));
+            yl::Findings findings = check_bindings(*model, yl::mesh::bindings_of(*model), *device);
+            if (findings.empty())
+                session.say(
+                    fmt::format("{}: every material's textures can be bound at once, in "
+                                "their full size",
+                                device->name));
+            model->findings.insert(model->findings.end(), findings.begin(), findings.end());
         }
         show(*model);
         return session.outcome();
@@ -59,10 +81,11 @@ struct Mesh {
 }  // namespace
 
 void add_mesh(CLI::App& app, Session& session) {
-    auto mesh = std::make_shared<Mesh>(Mesh{session});
+    auto mesh = std::make_shared<Mesh>(Mesh{.session = session});
     CLI::App* command =
         add_command(app, session, "mesh", "List the textures of a model, or bake them",
                     [mesh] { return mesh->run(); });
+    mesh->command = command;
     command->add_option("MODEL", mesh->path, "A model file: .gltf, .glb and others")->required();
     command->add_flag("--allow-outside", mesh->allow_outside,
                       "Read images outside of the model's folder, if it asks for them");

@@ -158,7 +158,7 @@ void add_bake_options(CLI::App& command, MeshBakeChoices& choices) {
         ->group(group);
     command.add_option("--max-size", choices.greatest_side, "Make larger textures smaller")
         ->option_text("TEXELS")
-        ->check(CLI::Range(1, 65536))
+        ->check(in_range(1, 65536))
         ->group(group);
     command
         .add_option("--pow2", choices.power_of_two,

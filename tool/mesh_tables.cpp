@@ -24,8 +24,13 @@ std::string trouble_of(const ModelImage& image) {
     if (!image.error)
         return "";
     switch (image.error->kind) {
-        case yl::ErrorKind::io:
+        case yl::ErrorKind::missing:
             return "missing";
+        case yl::ErrorKind::memory:
+        case yl::ErrorKind::forbidden:
+        case yl::ErrorKind::interrupted:
+        case yl::ErrorKind::io:
+            return "unreadable";
         case yl::ErrorKind::usage:
             return "refused";
         default:

@@ -277,22 +277,25 @@ struct Peek {
         std::vector<std::vector<std::string>> table = {columns};
         for (std::size_t i = 0; i < entries.size(); ++i) {
             if (!entries[i]) {
-                if (failure)
+                if (failure && !session.json)
                     session.complain(*failure);
                 failure = entries[i].error();
+                all.push_back({{"file", paths[i]}, {"error", error_json(*failure)}});
                 continue;
             }
             if (paths.size() == 1 || in_full)
-                say_in_full(paths[i], *entries[i], !all.empty());
+                say_in_full(paths[i], *entries[i], i > 0);
             table.push_back(entries[i]->cells);
             all.push_back(entries[i]->json);
         }
         if (paths.size() > 1 && !in_full && table.size() > 1)
             session.say(table_text(table));
         session.give(all);
+        if (failure && session.json)
+            return exit_for(failure->kind);
         if (failure)
             return tl::unexpected(*failure);
-        return Exit::done;
+        return session.outcome();
     }
 
     /// Pictures at the same time, textures one by one.
@@ -336,7 +339,8 @@ void add_peek(CLI::App& app, Session& session) {
     auto peek = std::make_shared<Peek>(Peek{session, {}});
     CLI::App* command = add_command(app, session, "peek", "Say what picture or texture files hold",
                                     [peek] { return peek->run(); });
-    command->add_option("FILE", peek->paths, "Picture or texture files")->required();
+    takes_pipes(command->add_option("FILE", peek->paths, "Picture or texture files"), session)
+        ->required();
     command->add_flag(
         "--forgive", peek->forgives,
         "Read texture files that break rules which change no texel, and remark on it");

@@ -131,10 +131,15 @@ std::string region_table(const yl::UploadPlan& plan) {
 
 }  // namespace
 
-yl::UploadWish PlanChoices::wish() const {
+yl::Result<yl::UploadWish> PlanChoices::wish() const {
     yl::UploadWish wish;
     wish.levels.first = first_level.value_or(0);
-    wish.staging_budget = staging.value_or(wish.staging_budget);
+    if (!staging.empty()) {
+        const auto bytes = parse_bytes(staging, "--staging");
+        if (!bytes)
+            return tl::unexpected(bytes.error());
+        wish.staging_budget = *bytes;
+    }
     wish.smallest_first = smallest_first;
     return wish;
 }
@@ -155,8 +160,7 @@ void add_plan_options(CLI::App& command, PlanChoices& choices) {
         ->option_text("N")
         ->group(group);
     command.add_option("--staging", choices.staging, "Copy in batches of at most so many bytes")
-        ->check(CLI::PositiveNumber)
-        ->option_text("BYTES")
+        ->option_text("BYTES[k|M|G]")
         ->group(group);
     command.add_flag("--smallest-first", choices.smallest_first, "Begin with the smallest level")
         ->group(group);

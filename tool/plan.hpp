@@ -9,10 +9,10 @@ namespace ylat {
 struct PlanChoices {
     std::string profile = {};  ///< of a built-in device; empty for a real one
     std::optional<std::uint32_t> first_level = {};
-    std::optional<std::uint64_t> staging = {};  ///< bytes
+    std::string staging = {};  ///< bytes, as they are written
     bool smallest_first = false;
 
-    [[nodiscard]] yl::UploadWish wish() const;
+    [[nodiscard]] yl::Result<yl::UploadWish> wish() const;
 };
 
 void add_plan_options(CLI::App& command, PlanChoices& choices);

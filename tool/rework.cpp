@@ -1,13 +1,17 @@
 // ylat rework: a picture changed step by step, and written as another.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <charconv>
+#include <cmath>
 #include <map>
 #include <memory>
 
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
+#include "option_rules.hpp"
+#include "outputs.hpp"
 
 namespace ylat {
 namespace {
@@ -71,6 +75,51 @@ void settle_swizzle(yl::Picture& picture) {
                                       : yl::identity_swizzle;
 }
 
+enum ReworkFact : Facts {
+    resizes = 1U << 0U,
+    looks_beyond_edges = 1U << 1U,
+    packs_file = 1U << 2U,
+    has_alpha = 1U << 3U,
+    rounds = 1U << 4U,
+    weighs_alpha = 1U << 5U,
+    says_transfer = 1U << 6U,
+    holds_codes = 1U << 7U,
+    role_matters = 1U << 8U,
+};
+
+constexpr OptionRule refused_by_rework[] = {
+    {"--filter", resizes, "it goes with --resize"},
+    {"--limit-ringing", resizes, "it goes with --resize"},
+    {"--edge", looks_beyond_edges, "it goes with --resize or --normals"},
+    {"--effort", packs_file, "only PNG and EXR files are packed"},
+};
+
+constexpr const char* no_alpha = "the picture has no alpha that is not 1";
+
+constexpr OptionRule idle_in_rework[] = {
+    {"--alpha", has_alpha, no_alpha},
+    {"--lay-over", has_alpha, no_alpha},
+    {"--premultiply", has_alpha, no_alpha},
+    {"--unpremultiply", has_alpha, no_alpha},
+    {"--bleed", has_alpha, no_alpha},
+    {"--role", role_matters, "the picture and its file are the same in that role"},
+    {"--alpha", weighs_alpha, "no step goes by what alpha means, and the file cannot say it"},
+    {"--transfer", says_transfer, "the file cannot say it, and no step goes by it"},
+    {"--dither", rounds, "nothing is rounded that was not before"},
+    {"--bits", holds_codes, "the file holds floating point"},
+};
+
+/// Picture files that say how their colours are encoded.
+bool says_transfer_in_file(const std::string& ending) {
+    static constexpr std::string_view endings[] = {"png", "exr", "hdr", "pfm", "qoi"};
+    return std::ranges::find(endings, ending) != std::end(endings);
+}
+
+bool has_alpha_channel(const yl::Picture& picture) {
+    return yl::info(picture.image.format()).has(yl::Channel::alpha) ||
+           picture.swizzle == yl::gray_alpha_swizzle;
+}
+
 struct Rework {
     Session& session;
     CLI::App* command = nullptr;
@@ -85,13 +134,24 @@ struct Rework {
     using Step = yl::Status (Rework::*)(yl::Picture&, const std::string&) const;
 
     yl::Result<Exit> run() const {
+        const auto given = [&](const char* name) { return command->count(name) > 0; };
+        const std::string ending = output == "-" ? "png" : lower_case_ending(output);
+        if (auto sound = refuse_options(
+                *command, refused_by_rework,
+                when(given("--resize"), resizes) |
+                    when(given("--resize") || given("--normals"), looks_beyond_edges) |
+                    when(ending == "png" || ending == "exr", packs_file));
+            !sound)
+            return tl::unexpected(sound.error());
         auto picture = open();
         if (!picture)
             return tl::unexpected(picture.error());
+        const bool had_alpha =
+            has_alpha_channel(*picture) &&
+            !yl::analyse_channels(std::as_const(picture->image).view(), picture->swizzle).is_opaque;
         if (auto status = take_steps(*picture); !status)
             return tl::unexpected(status.error());
-        const std::string ending = std::filesystem::path(output).extension().string();
-        auto fitted = yl::fitted_to(ending.empty() ? ending : ending.substr(1), *picture, dither);
+        auto fitted = yl::fitted_to(ending, *picture, dither);
         if (!fitted)
             return yl::fail_at(fitted.error(), output);
         const yl::ConstImageView image = std::as_const(fitted->image).view();
@@ -101,7 +161,8 @@ struct Rework {
                                        yl::info(image.format).name),
                            "write .exr or .hdr to keep it"}},
                          output);
-        auto written = yl::write_picture(output, *fitted, effort);
+        note_idle_options(*picture, *fitted, had_alpha);
+        auto written = save(output, *fitted, effort);
         if (!written)
             return tl::unexpected(written.error());
         session.say(fmt::format("{}: {}, {}", output, size_text(image.width, image.height),
@@ -112,6 +173,37 @@ struct Rework {
                       {"format", yl::info(image.format).name},
                       {"transfer", transfer_text(fitted->transfer)}});
         return session.outcome();
+    }
+
+    void note_idle_options(const yl::Picture& made, const yl::Picture& fitted,
+                           bool had_alpha) const {
+        const auto given = [&](const char* name) { return command->count(name) > 0; };
+        const yl::FormatInfo& from = yl::info(made.image.format());
+        const yl::FormatInfo& to = yl::info(fitted.image.format());
+        const bool computes = given("--resize") || given("--lay-over") || given("--premultiply") ||
+                              given("--unpremultiply");
+        const bool is_reduced = !to.is_float() && from.channels[0].bits > to.channels[0].bits;
+        if (is_reduced && given("--bits"))
+            session.note({{fmt::format("--bits changes nothing: the file holds {} bits a channel",
+                                       to.channels[0].bits),
+                           "write .png to keep more"}},
+                         output);
+        const std::string ending = output == "-" ? "png" : lower_case_ending(output);
+        const yl::Transfer usual = made.info.declared_transfer.value_or(
+            from.is_float() ? yl::Transfer::linear : yl::Transfer::srgb);
+        const bool weighs = given("--resize") || given("--bleed");
+        const bool reads_otherwise =
+            (made.transfer != usual && (computes || says_transfer_in_file(ending))) ||
+            (weighs && had_alpha) || given("--bits") || given("--normals") || !pack.empty();
+        session.note(
+            idle_options(
+                *command, idle_in_rework,
+                when(had_alpha || given("--mask") || given("--channels"), has_alpha) |
+                    when(weighs, weighs_alpha) | when(reads_otherwise, role_matters) |
+                    when(computes || says_transfer_in_file(ending), says_transfer) |
+                    when(!to.is_float(), holds_codes) |
+                    when(!to.is_float() && (is_reduced || computes || given("--bits")), rounds)),
+            output);
     }
 
     yl::Result<yl::Picture> open() const {
@@ -155,8 +247,8 @@ struct Rework {
         return picture;
     }
 
-    static yl::Result<yl::ChannelSource> pack_source(std::string text, yl::Role meaning,
-                                                     std::map<std::string, yl::Picture>& pictures) {
+    yl::Result<yl::ChannelSource> pack_source(std::string text, yl::Role meaning,
+                                              std::map<std::string, yl::Picture>& pictures) const {
         if (const auto number = parse_numbers<float>(text, ""); number.size() == 1) {
             if (number[0] < 0 || number[0] > 1)
                 return wrong("--pack", text, "a number from 0 to 1");
@@ -175,7 +267,7 @@ struct Rework {
             }
         }
         if (!pictures.contains(text)) {
-            auto picture = yl::read_picture(text, {.role = meaning});
+            auto picture = open_picture(session, text, {.role = meaning});
             if (!picture)
                 return tl::unexpected(picture.error());
             pictures.emplace(text, std::move(*picture));
@@ -309,7 +401,8 @@ struct Rework {
 
     yl::Status lay_over(yl::Picture& picture, const std::string& text) const {
         const auto numbers = parse_numbers<float>(text, ",");
-        if (numbers.size() != 3)
+        const auto in_range = [](float number) { return number >= 0 && number <= 1; };
+        if (numbers.size() != 3 || !std::ranges::all_of(numbers, in_range))
             return wrong("--lay-over", text,
                          "RED,GREEN,BLUE from 0 to 1, as the picture is encoded");
         std::array<float, 3> color{};
@@ -353,7 +446,7 @@ struct Rework {
     }
 
     yl::Status mask(yl::Picture& picture, const std::string& path) const {
-        const auto mask = yl::read_picture(path, {.role = yl::Role::mask});
+        const auto mask = open_picture(session, path, {.role = yl::Role::mask});
         if (!mask)
             return tl::unexpected(mask.error());
         auto status = widen(picture);
@@ -363,7 +456,7 @@ struct Rework {
     yl::Status normals(yl::Picture& picture, const std::string& text) const {
         const auto height = parse_numbers<float>(text, "");
         const auto edge = yl::parse_edges(edges);
-        if (height.size() != 1)
+        if (height.size() != 1 || !std::isfinite(height[0]))
             return wrong("--normals", text, "how many pixels white stands above black");
         if (!edge)
             return yl::fail_at(edge.error(), "--edge");
@@ -400,9 +493,12 @@ void add_rework(CLI::App& app, Session& session) {
     const auto plain_step = [&](const char* name, const std::string& meaning) {
         command->add_flag(name, meaning)->group("Steps, taken in the order in which they stand");
     };
-    text("INPUT", rework->input, "A picture file", "");
-    text("-o", rework->output, "The picture file to write; its ending tells the format", "OUT")
-        ->required();
+    takes_pipes(text("INPUT", rework->input, "A picture file, or - for standard input", ""),
+                session);
+    add_output_option(*command, session, rework->output,
+                      "The picture file to write; its ending tells the format")
+        ->required()
+        ->option_text("OUT");
     command
         ->add_option("--pack", rework->pack,
                      "Begin with channels of several files: r=FILE g=FILE:b b=FILE:-a a=1")
@@ -415,7 +511,7 @@ void add_rework(CLI::App& app, Session& session) {
                       "For --resize: no pixel leaves the range of those that it covers");
     command->add_flag("--dither", rework->dither, "Spread rounding errors as fine noise");
     command->add_option("--effort", rework->effort, "0 to 10: how hard to look for a smaller file")
-        ->check(CLI::Range(0, 10));
+        ->check(in_range(0, 10));
     step("--turn", rework->turns, "right, left, half, mirror, flip or transpose", "TURN");
     step("--crop", rework->crops, "Keep a part", "X,Y,WxH");
     step("--resize", rework->sizes, "Resize in linear light", "WxH|N%");

@@ -14,8 +14,11 @@ struct SceneOption {
 
 // Those that all scenes have are left out.
 constexpr SceneOption options[] = {
+    {"--role", floor | panel | sky | ball},
+    {"--alpha", floor | panel | sky | ball},
+    {"--transfer", floor | panel | sky | ball},
     {"--columns", floor | panel | sky | ball},
-    {"--declare-levels", floor | panel | sky | ball},
+    {"--declare-levels", floor | panel},
     {"--cutout", floor | panel},
     {"--lamp", floor | panel},
     {"--roughness", floor | panel | ball},

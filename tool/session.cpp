@@ -22,6 +22,11 @@ Exit exit_for(yl::ErrorKind kind) {
         case yl::ErrorKind::unsupported:
         case yl::ErrorKind::limit:
             return Exit::bad_input;
+        case yl::ErrorKind::memory:
+        case yl::ErrorKind::missing:
+        case yl::ErrorKind::forbidden:
+        case yl::ErrorKind::full:
+        case yl::ErrorKind::interrupted:
         case yl::ErrorKind::io:
         case yl::ErrorKind::cancelled:
             return Exit::io;
@@ -32,8 +37,16 @@ Exit exit_for(yl::ErrorKind kind) {
 }
 
 void Session::say(const std::string& line) const {
-    if (!json && !quiet)
-        fmt::print("{}\n", line);
+    if (json || quiet)
+        return;
+    has_printed_ = has_printed_ || !sends_file;
+    fmt::print(sends_file ? stderr : stdout, "{}\n", pipes.with_own_names(line));
+}
+
+void Session::print(const Json& document) const {
+    fmt::print("{}\n",
+               pipes.with_own_names(document.dump(2, ' ', false, Json::error_handler_t::replace)));
+    has_given_ = has_printed_ = true;
 }
 
 void Session::give(const Json& result) const {
@@ -45,23 +58,27 @@ void Session::give(const Json& result) const {
         findings = findings.is_null() ? Json::array() : findings;
         findings.insert(findings.end(), noted_.begin(), noted_.end());
     }
-    fmt::print("{}\n", whole.dump(2, ' ', false, Json::error_handler_t::replace));
+    print(whole);
 }
 
 void Session::complain(const yl::Error& error) const {
+    if (json && !has_given_)
+        return print({{"error", error_json(error)}, {"findings", noted_}});
     std::fflush(stdout);
-    fmt::print(stderr, "ylat: {}\n", error.sentence());
+    fmt::print(stderr, "ylat: {}\n", pipes.with_own_names(error.sentence()));
 }
 
 void Session::warn(const yl::Findings& findings, const std::string& about) const {
     for (const yl::Finding& finding : findings)
         warnings_ += finding.level == yl::FindingLevel::warning ? 1 : 0;
-    if (quiet)
+    if (quiet || json)
         return;
     std::fflush(stdout);
     for (const yl::Finding& finding : findings)
-        fmt::print(stderr, "{}: {}: {}; {}\n", about, level_text(finding.level), finding.problem,
-                   finding.remedy);
+        fmt::print(
+            stderr, "{}\n",
+            pipes.with_own_names(fmt::format("{}: {}: {}; {}", about, level_text(finding.level),
+                                             finding.problem, finding.remedy)));
 }
 
 void Session::note(const yl::Findings& findings, const std::string& about) const {
@@ -76,6 +93,15 @@ Exit Session::outcome() const {
     return strict && warnings_ > 0 ? Exit::findings : Exit::done;
 }
 
+Json error_json(const yl::Error& error) {
+    Json json = {{"kind", yl::name(error.kind)}, {"sentence", error.sentence()}};
+    if (!error.place.empty())
+        json["place"] = error.place;
+    if (error.offset)
+        json["offset"] = *error.offset;
+    return json;
+}
+
 Json findings_json(const yl::Findings& findings) {
     Json json = Json::array();
     for (const yl::Finding& finding : findings)
@@ -83,6 +109,19 @@ Json findings_json(const yl::Findings& findings) {
                         {"problem", finding.problem},
                         {"remedy", finding.remedy}});
     return json;
+}
+
+CLI::Option* takes_pipes(CLI::Option* option, Session& session) {
+    const auto copy_pipe = [&session](std::string& path) -> std::string {
+        if (!Pipes::is_pipe(path))
+            return "";
+        const auto copy = session.pipes.copy_of(path);
+        if (!copy)
+            return copy.error().sentence();
+        path = *copy;
+        return "";
+    };
+    return option->transform(CLI::Validator(copy_pipe, ""));
 }
 
 CLI::App* add_command(CLI::App& app, Session& session, const char* name, const char* description,

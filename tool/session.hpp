@@ -9,6 +9,8 @@
 #include <vector>
 #include <yl/yl.hpp>
 
+#include "pipes.hpp"
+
 namespace ylat {
 
 using Json = nlohmann::ordered_json;
@@ -23,29 +25,45 @@ struct Session {
     bool json = false;
     bool quiet = false;
     bool strict = false;
-    int threads = 0;  ///< 0: all
+    int threads = 0;          ///< 0: all
+    bool sends_file = false;  ///< standard output is the file that is made
+    Pipes pipes = {};         ///< what came through pipes
     std::function<yl::Result<Exit>()> command;
+
+    Session() = default;
+    Session(const Session&) = delete;
+    Session& operator=(const Session&) = delete;
 
     /// A line for people, on standard output; silent with --json or --quiet.
     void say(const std::string& line) const;
     /// The result for programs, with --json.
     void give(const Json& result) const;
-    /// An error for people, on standard error.
+    /// An error: for people on standard error, for programs in the one document.
     void complain(const yl::Error& error) const;
-    /// Findings for people, on standard error, each with its remedy. They count under --strict.
+    /// Findings for people, on standard error, each with its remedy. They count under --strict; for
+    /// programs they stand in the result.
     void warn(const yl::Findings& findings, const std::string& about) const;
     /// The same, and they go into the result for programs: for what is not in it yet.
     void note(const yl::Findings& findings, const std::string& about) const;
+    /// Whether anything went to standard output.
+    [[nodiscard]] bool has_printed() const { return has_printed_; }
     /// How a command ends whose work is done: findings alone fail only under --strict.
     [[nodiscard]] Exit outcome() const;
 
  private:
+    void print(const Json& document) const;
+
     mutable std::size_t warnings_ = 0;
     mutable Json noted_ = Json::array();
+    mutable bool has_given_ = false, has_printed_ = false;
 };
 
-/// Findings for programs.
+/// Errors and findings for programs.
+[[nodiscard]] Json error_json(const yl::Error& error);
 [[nodiscard]] Json findings_json(const yl::Findings& findings);
+
+/// An input file's option: pipes are read into memory first.
+CLI::Option* takes_pipes(CLI::Option* option, Session& session);
 
 /// Adds a command whose work is done by `run` once its options are parsed.
 CLI::App* add_command(CLI::App& app, Session& session, const char* name, const char* description,

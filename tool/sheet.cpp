@@ -6,12 +6,22 @@
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
+#include "option_rules.hpp"
+#include "outputs.hpp"
 
 namespace ylat {
 namespace {
 
+enum SheetFact : Facts { shows_light = 1, enlarges = 2 };
+
+constexpr OptionRule refused_by_sheet[] = {
+    {"--stops", shows_light, "the texture is not in floating point: there is no exposure"},
+    {"--columns", enlarges, "levels stand side by side with --enlarge alone"},
+};
+
 struct Sheet {
     Session& session;
+    CLI::App* command = nullptr;
     std::string texture_path = {};
     InputChoices inputs = {};
     std::string output = {};
@@ -28,6 +38,12 @@ struct Sheet {
         if (!texture)
             return yl::fail_at(texture.error(), texture_path);
         const yl::TextureShape& shape = texture->shape();
+        const bool is_light = yl::info(shape.format).is_float();
+        if (auto sound =
+                refuse_options(*command, refused_by_sheet,
+                               when(is_light, shows_light) | when(options.enlarged, enlarges));
+            !sound)
+            return tl::unexpected(sound.error());
         const std::string file = std::filesystem::path(texture_path).filename().string();
         const auto picture = yl::level_sheet(
             *texture,
@@ -35,7 +51,7 @@ struct Sheet {
             options);
         if (!picture)
             return yl::fail_at(picture.error(), texture_path);
-        const auto written = yl::write_picture(output, picture->view());
+        const auto written = save(output, picture->view());
         if (!written)
             return tl::unexpected(written.error());
         session.say(fmt::format("{} -> {}", texture_path, output));
@@ -56,15 +72,16 @@ struct Sheet {
 }  // namespace
 
 void add_sheet(CLI::App& app, Session& session) {
-    auto sheet = std::make_shared<Sheet>(Sheet{session});
+    auto sheet = std::make_shared<Sheet>(Sheet{.session = session});
     CLI::App* command = add_command(app, session, "sheet",
                                     "Lay out every level, layer and face in one labelled picture",
                                     [sheet] { return sheet->run(); });
-    command
-        ->add_option("TEXTURE", sheet->texture_path,
-                     "A texture file; a picture file is baked on the spot")
+    sheet->command = command;
+    takes_pipes(command->add_option("TEXTURE", sheet->texture_path,
+                                    "A texture file; a picture file is baked on the spot"),
+                session)
         ->required();
-    command->add_option("-o", sheet->output, "The picture file to write (.png)")
+    add_output_option(*command, session, sheet->output, "The picture file to write (.png)")
         ->required()
         ->option_text("PNG");
     add_input_options(*command, sheet->inputs);
@@ -73,13 +90,13 @@ void add_sheet(CLI::App& app, Session& session) {
     command
         ->add_option("--max-size", sheet->options.greatest_side,
                      "Show larger levels made smaller (1024 when left out)")
-        ->check(CLI::Range(16, 8192));
+        ->check(in_range(16, 8192));
     command
         ->add_option("--stops", sheet->options.stops,
                      "Of exposure, for floating point; each doubles the light")
-        ->check(CLI::Range(-30, 30));
+        ->check(in_range(-30, 30));
     command->add_option("--columns", sheet->options.columns, "Enlarged levels side by side")
-        ->check(CLI::Range(1, 16));
+        ->check(in_range(1, 16));
 }
 
 }  // namespace ylat

@@ -6,12 +6,24 @@
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
+#include "option_rules.hpp"
 
 namespace ylat {
 namespace {
 
+enum UnpackFact : Facts { is_cube = 1, sized_picture = 2 };
+
+constexpr const char* for_cubes = "the texture is no cube map";
+
+constexpr OptionRule refused_by_unpack[] = {
+    {"--layout", is_cube, for_cubes},
+    {"--convention", is_cube, for_cubes},
+    {"--width", sized_picture, "it goes with a --layout whose size is open, such as panorama"},
+};
+
 struct Unpack {
     Session& session;
+    CLI::App* command = nullptr;
     std::string texture_path = {};
     InputChoices inputs = {};
     bool rebuild_z = false;
@@ -34,6 +46,13 @@ struct Unpack {
         if (!opened)
             return tl::unexpected(opened.error());
         yl::Texture texture = std::move(*opened);
+        const auto wanted_layout = yl::find_cube_layout(layout);
+        const bool is_sized = wanted_layout && !yl::is_cut_layout(*wanted_layout);
+        if (auto sound = refuse_options(
+                *command, refused_by_unpack,
+                when(texture.shape().faces == 6, is_cube) | when(is_sized, sized_picture));
+            !sound)
+            return tl::unexpected(sound.error());
         const yl::TextureShape& shape = texture.shape();
         if (only_level && *only_level >= shape.levels)
             return yl::fail_at({yl::ErrorKind::usage,
@@ -48,7 +67,7 @@ struct Unpack {
                 return yl::fail_at(stored.error(), "--convention");
             texture = std::move(*stored);
         }
-        const auto chosen = yl::find_cube_layout(layout);
+        const auto& chosen = wanted_layout;
         if (layout != "faces" && !chosen)
             return yl::fail_at(
                 {yl::ErrorKind::usage,
@@ -74,9 +93,10 @@ struct Unpack {
     /// The texture as pictures hold it: decoded, row 0 at the top, directions biased where the role
     /// is normal.
     yl::Result<yl::Texture> texels() const {
-        const auto chosen = parse_inputs(inputs);
+        auto chosen = parse_inputs(inputs);
         if (!chosen)
             return tl::unexpected(chosen.error());
+        chosen->uses_role = chosen->role == yl::Role::normal;
         const auto texture = open_texture(session, texture_path, *chosen);
         if (!texture)
             return tl::unexpected(texture.error());
@@ -94,10 +114,13 @@ struct Unpack {
                                 fmt::format("{} has {} channels; a third one is rebuilt of two",
                                             f.name, f.channel_count)},
                                "--rebuild-z");
-        if (has_third && yl::normal_encoding(f.format) == yl::NormalEncoding::biased)
+        const bool is_biased = yl::normal_encoding(f.format) == yl::NormalEncoding::biased;
+        if ((has_third && is_biased) || (!has_third && !rebuild_z)) {
+            session.note({{"--role changes nothing: the components are written as they are stored",
+                           "leave it out; --rebuild-z makes the third of two"}},
+                         texture_path);
             return turned;
-        if (!has_third && !rebuild_z)
-            return turned;
+        }
         return yl::texture_in_format(
             *turned, f.channels[0].bits > 8 ? yl::Format::rgba16_unorm : yl::Format::rgba8_unorm,
             yl::Role::normal);
@@ -109,7 +132,7 @@ struct Unpack {
 
     [[nodiscard]] std::string chosen_ending(const yl::Texture& texture) const {
         if (!ending.empty())
-            return ending;
+            return ending.starts_with('.') ? ending.substr(1) : ending;
         return yl::info(texture.shape().format).is_float() ? "exr" : "png";
     }
 
@@ -124,9 +147,17 @@ struct Unpack {
         return status;
     }
 
-    /// "level2_layer0_right.png", as far as there are several.
-    static std::string name_of(const yl::TextureShape& shape, const yl::SurfacePlace& place) {
-        std::string name = fmt::format("level{}", place.level);
+    /// "slate_level2", with the texture's own name, so that those of several can lie in one folder.
+    [[nodiscard]] std::string name_of_level(std::uint32_t level) const {
+        const std::string stem = std::filesystem::path(texture_path).stem().string();
+        const bool is_pipe = session.pipes.with_own_names(texture_path) != texture_path;
+        return fmt::format("{}_level{}", is_pipe ? "input" : stem, level);
+    }
+
+    /// "sky_level2_layer0_right", as far as there are several.
+    [[nodiscard]] std::string name_of(const yl::TextureShape& shape,
+                                      const yl::SurfacePlace& place) const {
+        std::string name = name_of_level(place.level);
         if (shape.is_array || shape.layers > 1)
             name += fmt::format("_layer{}", place.layer);
         if (shape.faces == 6)
@@ -166,7 +197,7 @@ struct Unpack {
                 const auto picture = yl::picture_with_traits(std::move(*image), texture.traits);
                 if (!picture)
                     return tl::unexpected(picture.error());
-                std::string name = fmt::format("level{}", level);
+                std::string name = name_of_level(level);
                 if (shape.is_array || shape.layers > 1)
                     name += fmt::format("_layer{}", layer);
                 auto status =
@@ -182,11 +213,13 @@ struct Unpack {
 }  // namespace
 
 void add_unpack(CLI::App& app, Session& session) {
-    auto unpack = std::make_shared<Unpack>(Unpack{session});
+    auto unpack = std::make_shared<Unpack>(Unpack{.session = session});
     CLI::App* command = add_command(app, session, "unpack",
                                     "Write a texture's levels, layers and faces as pictures",
                                     [unpack] { return unpack->run(); });
-    command->add_option("TEXTURE", unpack->texture_path, "A texture file")->required();
+    unpack->command = command;
+    takes_pipes(command->add_option("TEXTURE", unpack->texture_path, "A texture file"), session)
+        ->required();
     command->add_option("-o", unpack->folder, "The folder to write into")
         ->required()
         ->option_text("DIR");
@@ -201,7 +234,7 @@ void add_unpack(CLI::App& app, Session& session) {
                       "Of normals in two channels: make the third");
     command->add_option("--level", unpack->only_level, "This level alone");
     command->add_option("--width", unpack->width, "Pixels of a panorama or ball")
-        ->check(CLI::Range(1, 32768));
+        ->check(in_range(1, 32768));
     command->add_option("--ending", unpack->ending,
                         "The kind of picture file: png, exr, hdr, tga ... (exr for floating point, "
                         "else png)");

@@ -8,13 +8,23 @@
 #include "describe.hpp"
 #include "driver.hpp"
 #include "inputs.hpp"
+#include "option_rules.hpp"
 #include "plan.hpp"
 
 namespace ylat {
 namespace {
 
+enum UploadFact : Facts { on_vulkan = 1, on_device = 2 };
+
+constexpr OptionRule refused_by_upload[] = {
+    {"--alpha", on_device, "a plan goes by sizes and formats alone"},
+    {"--api", on_device, "--plan needs no device, and names its own API"},
+    {"--device", on_vulkan, "devices are named by Vulkan: add --api vulkan"},
+};
+
 struct Upload {
     Session& session;
+    CLI::App* command = nullptr;
     std::string texture_path = {};
     std::string api = "gl", device = {};
     std::string sampler = {};
@@ -23,7 +33,10 @@ struct Upload {
 
     yl::Result<yl::PrepareOptions> options() const {
         yl::PrepareOptions result;
-        result.wish = plan.wish();
+        const auto wish = plan.wish();
+        if (!wish)
+            return tl::unexpected(wish.error());
+        result.wish = *wish;
         result.label = std::filesystem::path(texture_path).filename().string();
         if (!sampler.empty()) {
             const auto parsed = yl::parse_sampler(sampler);
@@ -39,10 +52,16 @@ struct Upload {
     }
 
     yl::Result<Exit> run() const {
+        const bool is_real = plan.profile.empty();
+        if (auto sound = refuse_options(
+                *command, refused_by_upload,
+                when(is_real, on_device) | when(is_real && api == "vulkan", on_vulkan));
+            !sound)
+            return tl::unexpected(sound.error());
         const auto chosen = options();
         if (!chosen)
             return tl::unexpected(chosen.error());
-        if (!plan.profile.empty())
+        if (!is_real)
             return show_plan(session, texture_path, plan.profile, *chosen, *parse_inputs(inputs));
         const auto texture = open_texture(session, texture_path, *parse_inputs(inputs));
         if (!texture)
@@ -154,14 +173,15 @@ struct Upload {
 }  // namespace
 
 void add_upload(CLI::App& app, Session& session) {
-    auto upload = std::make_shared<Upload>(Upload{session});
+    auto upload = std::make_shared<Upload>(Upload{.session = session});
     CLI::App* command = add_command(app, session, "upload",
                                     "Upload a texture to a real device, read it back, compare; or "
                                     "plan it for one that is not here",
                                     [upload] { return upload->run(); });
-    command
-        ->add_option("TEXTURE", upload->texture_path,
-                     "A texture file; a picture file is baked on the spot")
+    upload->command = command;
+    takes_pipes(command->add_option("TEXTURE", upload->texture_path,
+                                    "A texture file; a picture file is baked on the spot"),
+                session)
         ->required();
     command->add_option("--api", upload->api, "The graphics API: gl, gles or vulkan")
         ->check(CLI::IsMember({"gl", "gles", "vulkan"}))

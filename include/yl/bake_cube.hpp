@@ -22,7 +22,8 @@ struct GivenCubeLevel {
 
 /// Every part may be left out.
 struct CubeBakeOptions {
-    std::optional<Role> role = {};         ///< hdr for pictures in floating point, else color
+    std::optional<Role> role =
+        {};  ///< hdr for pictures in floating point, else color; not normal or height
     std::optional<Format> format = {};     ///< of the texture; the role's when left out
     bool compressed = false;               ///< without a format: BC6H for light, BC7 for colours
     BlockOptions blocks = BlockOptions();  ///< of block formats

@@ -4,6 +4,7 @@
 #include <cstddef>
 #include <memory>
 #include <span>
+#include <utility>
 #include <yl/result.hpp>
 
 namespace yl {
@@ -14,9 +15,20 @@ class Buffer {
     static constexpr std::size_t alignment = 64;
 
     Buffer() = default;
+    /// A buffer that was moved from is empty.
+    Buffer(Buffer&& other) noexcept
+        : bytes_(std::move(other.bytes_)), size_(std::exchange(other.size_, 0)) {}
+    Buffer& operator=(Buffer&& other) noexcept {
+        bytes_ = std::move(other.bytes_);
+        size_ = std::exchange(other.size_, 0);
+        return *this;
+    }
 
-    /// The bytes are not set. Fails with `ErrorKind::limit` when there is no such memory.
+    /// The bytes are not set. Fails with `ErrorKind::memory` when there is no such memory.
     [[nodiscard]] static Result<Buffer> allocate(std::uint64_t size);
+
+    /// Forgets the bytes from `size` on; no effect where there are fewer.
+    void shrink(std::size_t size) { size_ = size < size_ ? size : size_; }
 
     [[nodiscard]] std::size_t size() const { return size_; }
     [[nodiscard]] std::byte* data() { return bytes_.get(); }

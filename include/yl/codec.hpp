@@ -121,6 +121,9 @@ struct WriteOptions {
                                                             ConstImageView image,
                                                             const WriteOptions& options = {});
 
+[[nodiscard]] Result<std::vector<std::byte>> encode_picture(std::string_view file_format,
+                                                            const Picture& picture, int effort = 5);
+
 /// The picture in the nearest pixel format that a file format holds: channels that it lacks are
 /// spread or dropped, depths widened or cut. `file_format` is the ending without its dot.
 [[nodiscard]] Result<Picture> fitted_to(std::string_view file_format, const Picture& picture,

@@ -51,16 +51,22 @@ struct TextureFile {
 [[nodiscard]] Result<TextureFile> read_texture(std::span<const std::byte> bytes,
                                                const TextureReadOptions& options = {});
 
-class MappedFile;
 struct TextureLayout;
+
+/// How a stream gets at its file's bytes.
+enum class FileAccess : std::uint8_t { copy, map };
 
 /// A texture file of which only the header has been read. Levels are read one by one, in any order:
 /// the smallest first, for something to show at once. Safe to use from several threads.
 class TextureStream {
  public:
-    /// Maps the file; its bytes are read when they are asked for.
+    /// Reads the file into memory. With `FileAccess::map` it is mapped instead, and its bytes are
+    /// read when they are asked for: faster for large files of which few levels are wanted, but
+    /// only for files that nobody rewrites in place meanwhile, since a map of a file that gets
+    /// shorter ends the program (SIGBUS).
     [[nodiscard]] static Result<TextureStream> open(const std::filesystem::path& path,
-                                                    const TextureReadOptions& options = {});
+                                                    const TextureReadOptions& options = {},
+                                                    FileAccess access = FileAccess::copy);
     /// `bytes` must outlive the stream.
     [[nodiscard]] static Result<TextureStream> open(std::span<const std::byte> bytes,
                                                     const TextureReadOptions& options = {});
@@ -70,11 +76,14 @@ class TextureStream {
     [[nodiscard]] const TextureFileInfo& info() const;
 
     /// One surface as it lies in the file, without a copy; valid as long as the stream or a copy of
-    /// it lives. Fails with `ErrorKind::unsupported` where the file's bytes are not the texture's:
-    /// with supercompression, and in legacy formats that have to be widened.
+    /// it lives, and not of a temporary. Fails with `ErrorKind::unsupported` where the file's bytes
+    /// are not the texture's: with supercompression, and in legacy formats that have to be widened.
     [[nodiscard]] Result<ConstImageView> surface(std::uint32_t level, std::uint32_t layer = 0,
                                                  std::uint32_t face = 0,
-                                                 std::uint32_t slice = 0) const;
+                                                 std::uint32_t slice = 0) const&;
+    Result<ConstImageView> surface(std::uint32_t level, std::uint32_t layer = 0,
+                                   std::uint32_t face = 0,
+                                   std::uint32_t slice = 0) const&& = delete;
 
     /// A whole level into `target`, which has `shape().level_bytes(level)` bytes: layer by layer,
     /// face by face, slice by slice.
@@ -86,7 +95,7 @@ class TextureStream {
  private:
     TextureStream() = default;
 
-    std::shared_ptr<const MappedFile> file_ = {};
+    std::shared_ptr<const void> file_ = {};
     std::span<const std::byte> bytes_ = {};
     std::shared_ptr<const TextureLayout> layout_ = {};
 };
@@ -105,6 +114,12 @@ class TextureStream {
 /// The same into memory; `file_format` is the ending without its dot.
 [[nodiscard]] Result<std::vector<std::byte>> encode_texture(
     std::string_view file_format, const Texture& texture, const TextureWriteOptions& options = {});
+
+/// What a file holds, by its first bytes.
+enum class FileContent : std::uint8_t { picture, texture, other };
+
+/// Fails where the file cannot be read, is a folder, a pipe or a device, or is empty.
+[[nodiscard]] Result<FileContent> file_content(const std::filesystem::path& path);
 
 /// Whether the bytes begin like a texture file that can be read.
 [[nodiscard]] bool looks_like_texture(std::span<const std::byte> bytes);

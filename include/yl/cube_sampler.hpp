@@ -26,6 +26,10 @@ class CubeSampler {
                                                     LevelRange range,
                                                     LevelCurve curve = LevelCurve::exact,
                                                     bool is_seamless = true);
+    /// A temporary would be gone when the sampler reads it.
+    static Result<CubeSampler> create(const Texture&& cube, const Sampler& sampler,
+                                      LevelRange range, LevelCurve curve = LevelCurve::exact,
+                                      bool is_seamless = true) = delete;
 
     using Ray = std::array<float, 3>;  ///< of any length but 0
 

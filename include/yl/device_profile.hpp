@@ -45,9 +45,16 @@ struct DeviceProfile {
     std::uint32_t greatest_3d_side = 0;
     std::uint32_t greatest_cube_side = 0;
     std::uint32_t greatest_layers = 1;  ///< of arrays; cubes count six times
+    /// What every device of the kind has, where the limits above are those of nearly all; 0 where
+    /// there is no difference. A texture between the two is a finding.
+    std::uint32_t guaranteed_2d_side = 0;  ///< of cubes and textures of one side, too
+    std::uint32_t guaranteed_3d_side = 0;
+    std::uint32_t guaranteed_layers = 0;
     bool has_cube_arrays = false;
-    bool has_1d_levels = true;        ///< textures of one side may have mip levels
-    bool needs_whole_blocks = false;  ///< sides of level 0 are multiples of the block's
+    bool has_1d_levels = true;  ///< textures of one side may have mip levels
+    bool has_1d_arrays = true;  ///< and layers
+    /// Sides of level 0 are multiples of the block's, and copies take whole blocks.
+    bool needs_whole_blocks = false;
     bool needs_power_of_two = false;  ///< for mip levels, and for wraps but clamp-to-edge
     bool has_swizzle = true;          ///< channels can be reordered when sampling
 
@@ -68,7 +75,8 @@ struct DeviceProfile {
     [[nodiscard]] bool supports(Format format) const { return find(format) != nullptr; }
 };
 
-/// Typical devices, by what every one of their kind has; the sources are the APIs' standards:
+/// Typical devices: what nearly all of their kind have, and beside it what every one has; the
+/// sources are the APIs' standards:
 /// `gl33`, `gles30`, `webgl2`, `webgpu`, `vulkan-desktop`, `vulkan-mobile`, `d3d12`, `metal`.
 /// Where block formats are an extension that nearly all have (desktop), they are there.
 [[nodiscard]] std::span<const DeviceProfile> built_in_profiles();

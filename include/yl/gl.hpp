@@ -41,7 +41,8 @@ class GpuTexture final : public DeviceTexture {
 
     /// Binds texture and sampler to a texture unit, and leaves the active unit as it was.
     void bind(std::uint32_t unit) const;
-    /// The same with another sampler, within the device's limits: one texture serves many materials.
+    /// The same with another sampler, within the device's limits: one texture serves many
+    /// materials.
     void bind(std::uint32_t unit, const Sampler& sampler) const;
 
     [[nodiscard]] std::uint32_t texture_name() const { return texture_; }

@@ -44,6 +44,19 @@ using ConstImageView = BasicImageView<const std::byte>;
 class Image {
  public:
     Image() = default;
+    /// An image that was moved from is empty.
+    Image(Image&& other) noexcept
+        : pixels_(std::move(other.pixels_)),
+          format_(std::exchange(other.format_, Format::undefined)),
+          width_(std::exchange(other.width_, 0)),
+          height_(std::exchange(other.height_, 0)) {}
+    Image& operator=(Image&& other) noexcept {
+        pixels_ = std::move(other.pixels_);
+        format_ = std::exchange(other.format_, Format::undefined);
+        width_ = std::exchange(other.width_, 0);
+        height_ = std::exchange(other.height_, 0);
+        return *this;
+    }
 
     /// Pixels that are not set yet. Fails with `ErrorKind::usage` on a zero side and with
     /// `ErrorKind::limit` beyond `limits`.
@@ -54,11 +67,13 @@ class Image {
     [[nodiscard]] static Result<Image> adopt(Buffer pixels, Format format, std::uint32_t width,
                                              std::uint32_t height);
 
+    /// A copy of all of it. Fails with `ErrorKind::memory`.
+    [[nodiscard]] Result<Image> clone() const;
+
     /// The memory itself; the image is empty afterwards.
     [[nodiscard]] Buffer release() && {
-        format_ = Format::undefined;
-        width_ = height_ = 0;
-        return std::move(pixels_);
+        Image taken = std::move(*this);
+        return std::move(taken.pixels_);
     }
 
     [[nodiscard]] Format format() const { return format_; }
@@ -66,12 +81,14 @@ class Image {
     [[nodiscard]] std::uint32_t height() const { return height_; }
     [[nodiscard]] std::size_t row_stride() const;
 
-    [[nodiscard]] ImageView view() {
+    /// Valid as long as the image is; not of a temporary, whose pixels would be gone.
+    [[nodiscard]] ImageView view() & {
         return {pixels_.data(), format_, width_, height_, row_stride()};
     }
-    [[nodiscard]] ConstImageView view() const {
+    [[nodiscard]] ConstImageView view() const& {
         return {pixels_.data(), format_, width_, height_, row_stride()};
     }
+    ConstImageView view() const&& = delete;
 
  private:
     Buffer pixels_;

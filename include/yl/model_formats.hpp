@@ -2,6 +2,7 @@
 // Needs YellowLattice::formats.
 #pragma once
 
+#include <chrono>
 #include <yl/mesh.hpp>
 
 namespace yl::mesh {
@@ -11,7 +12,24 @@ namespace yl::mesh {
 /// before it. Their files are looked for by either kind of slash, in the model's folder, with other
 /// upper and lower case, and, where a path is of somebody else's machine, by its last parts; how a
 /// file was found is said. Files outside of the model's folder are read only if that is allowed.
+/// For files that are trusted: damaged ones can end the program inside of Assimp
+/// (`read_untrusted_model`).
 [[nodiscard]] Result<Model> read_any_model(const std::filesystem::path& path,
                                            const ModelReadOptions& options = {});
+
+/// What reading a model may take.
+struct ImportLimits {
+    std::chrono::seconds time = std::chrono::seconds(60);
+    std::uint64_t bytes = std::uint64_t{4} << 30;  ///< of memory
+};
+
+/// The same for files that nobody vouches for. Assimp, which reads all formats but glTF, ends the
+/// program over some damaged files; so the file is read in a child process first, and by this one
+/// only when that one has lived. Fails with `ErrorKind::malformed` where it has not, and with
+/// `ErrorKind::limit` where it took too long or too much memory. To be called where no other
+/// thread holds a lock that reading needs: the child is a fork.
+[[nodiscard]] Result<Model> read_untrusted_model(const std::filesystem::path& path,
+                                                 const ModelReadOptions& options = {},
+                                                 const ImportLimits& limits = {});
 
 }  // namespace yl::mesh

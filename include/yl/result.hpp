@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <tl/expected.hpp>
 #include <utility>
 
@@ -14,11 +15,22 @@ enum class ErrorKind {
     usage,        ///< the caller's arguments do not fit together
     malformed,    ///< the bytes break the rules of their file format
     unsupported,  ///< well formed, but a variant that is not handled
-    limit,        ///< larger than `ReadLimits` or the memory at hand allow
-    io,           ///< a file cannot be opened, read or written
+    limit,        ///< larger than `ReadLimits` or a device allow
+    memory,       ///< the system or the device has no memory left
+    missing,      ///< there is no such file or folder
+    forbidden,    ///< a file that may not be read or written
+    full,         ///< no room left on the disk, or in the quota
+    interrupted,  ///< a signal came in between
+    io,           ///< any other failure to open, read or write a file
     device,       ///< no such device, or the device refused
     cancelled,    ///< the program's own callback said so
 };
+
+/// "usage", "malformed" ...
+[[nodiscard]] std::string_view name(ErrorKind kind);
+
+/// Whether the file system failed: `missing`, `forbidden`, `full`, `interrupted` or `io`.
+[[nodiscard]] bool is_file_error(ErrorKind kind);
 
 /// One error: a sentence, and where it happened.
 struct Error {

@@ -79,6 +79,9 @@ struct TextureTraits {
 class Texture {
  public:
     Texture() = default;
+    /// A texture that was moved from is empty.
+    Texture(Texture&& other) noexcept;
+    Texture& operator=(Texture&& other) noexcept;
 
     /// Memory for the shape, not set yet.
     [[nodiscard]] static Result<Texture> create(const TextureShape& shape,
@@ -86,21 +89,35 @@ class Texture {
 
     [[nodiscard]] const TextureShape& shape() const { return shape_; }
 
-    /// One surface; of a 3D texture, its first slice. The indices must lie within the shape.
-    [[nodiscard]] ImageView image(std::uint32_t level, std::uint32_t layer = 0,
-                                  std::uint32_t face = 0);
-    [[nodiscard]] ConstImageView image(std::uint32_t level, std::uint32_t layer = 0,
-                                       std::uint32_t face = 0) const;
+    /// A copy of all of it. Fails with `ErrorKind::memory`.
+    [[nodiscard]] Result<Texture> clone() const;
 
-    /// A level's bytes: layer by layer, in each face by face, slice by slice, row by row.
-    [[nodiscard]] std::span<std::byte> level(std::uint32_t level);
-    [[nodiscard]] std::span<const std::byte> level(std::uint32_t level) const;
+    /// Whether there are no texels: of a texture not made yet, or moved from.
+    [[nodiscard]] bool is_empty() const { return pixels_.size() == 0; }
+
+    /// One surface; of a 3D texture, its first slice. Valid as long as the texture is, and not of a
+    /// temporary. Empty where the texture has no such surface, which every function that takes a
+    /// view refuses with `ErrorKind::usage`.
+    [[nodiscard]] ImageView image(std::uint32_t level, std::uint32_t layer = 0,
+                                  std::uint32_t face = 0) &;
+    [[nodiscard]] ConstImageView image(std::uint32_t level, std::uint32_t layer = 0,
+                                       std::uint32_t face = 0) const&;
+    ConstImageView image(std::uint32_t level, std::uint32_t layer = 0,
+                         std::uint32_t face = 0) const&& = delete;
+
+    /// A level's bytes: layer by layer, in each face by face, slice by slice, row by row. Empty
+    /// where there is no such level.
+    [[nodiscard]] std::span<std::byte> level(std::uint32_t level) &;
+    [[nodiscard]] std::span<const std::byte> level(std::uint32_t level) const&;
+    std::span<const std::byte> level(std::uint32_t level) const&& = delete;
 
     TextureTraits traits;
 
  private:
-    [[nodiscard]] std::size_t surface_offset(std::uint32_t level, std::uint32_t layer,
-                                             std::uint32_t face) const;
+    /// Nothing where there is no such surface.
+    [[nodiscard]] std::optional<std::size_t> surface_offset(std::uint32_t level,
+                                                            std::uint32_t layer,
+                                                            std::uint32_t face) const;
 
     TextureShape shape_ = {};
     std::vector<std::size_t> level_offsets_ = {};

@@ -34,6 +34,10 @@ class TextureSampler {
     [[nodiscard]] static Result<TextureSampler> create(const Texture& texture,
                                                        const Sampler& sampler, LevelRange range,
                                                        LevelCurve curve = LevelCurve::exact);
+    /// A temporary would be gone when the sampler reads it.
+    static Result<TextureSampler> create(const Texture&& texture, const Sampler& sampler,
+                                         LevelRange range,
+                                         LevelCurve curve = LevelCurve::exact) = delete;
 
     /// Coordinates run from 0 to 1 over the image, v downwards from row 0.
     [[nodiscard]] Rgba sample(float u, float v, const Footprint& footprint) const;

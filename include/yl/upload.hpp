@@ -109,9 +109,10 @@ struct UploadPlan {
 /// The texture as the plan stores it on the device: the same, or converted to the plan's format.
 [[nodiscard]] Result<Texture> converted_for(const UploadPlan& plan, const Texture& texture);
 
-/// Lays the batch's texels into its staging memory, which has at least `batch.bytes` bytes. The
-/// texture is in the plan's format; of an update, it is the box.
-void fill_staging(const UploadPlan& plan, const UploadBatch& batch, const Texture& texture,
-                  std::span<std::byte> staging);
+/// Lays the batch's texels into its staging memory. The texture is in the plan's format; of an
+/// update, it is the box. Fails with `ErrorKind::usage` for a texture that the plan was not made
+/// for, or fewer than `batch.bytes` bytes of memory.
+[[nodiscard]] Status fill_staging(const UploadPlan& plan, const UploadBatch& batch,
+                                  const Texture& texture, std::span<std::byte> staging);
 
 }  // namespace yl

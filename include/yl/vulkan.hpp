@@ -13,6 +13,7 @@ namespace yl::vulkan {
 
 struct Context;  // the program's device with its functions; src/upload/vulkan/context.hpp
 struct ImageParts;
+struct Recording;
 class SharedSampler;
 
 /// What the program switched on when it made its device; nobody can ask a VkDevice for it.
@@ -21,9 +22,15 @@ struct EnabledFeatures {
     bool image_cube_array = false;
     bool texture_compression_bc = false;
     bool sampler_mirror_clamp_to_edge = false;  ///< or VK_KHR_sampler_mirror_clamp_to_edge
+    /// Shader stages beside vertex, fragment and compute, which textures are made visible to.
+    bool geometry_shader = false;
+    bool tessellation_shader = false;
+    bool mesh_shader = false;  ///< VK_EXT_mesh_shader: taskShader and meshShader
+    bool ray_tracing = false;  ///< VK_KHR_ray_tracing_pipeline
     bool custom_border_colors = false;  ///< VK_EXT_custom_border_color, also without a format
     /// Of sampled images: runtimeDescriptorArray, descriptorBindingPartiallyBound,
-    /// descriptorBindingSampledImageUpdateAfterBind, shaderSampledImageArrayNonUniformIndexing.
+    /// descriptorBindingSampledImageUpdateAfterBind, descriptorBindingUpdateUnusedWhilePending,
+    /// shaderSampledImageArrayNonUniformIndexing.
     bool descriptor_indexing = false;
 };
 
@@ -37,7 +44,7 @@ struct MemoryPiece {
 
 /// A program's own allocator.
 struct MemoryAllocator {
-    /// Fails with `ErrorKind::limit` when there is no such memory.
+    /// Fails with `ErrorKind::memory` when there is no such memory.
     std::function<Result<MemoryPiece>(const VkMemoryRequirements&, VkMemoryPropertyFlags)> take;
     std::function<void(const MemoryPiece&)> give_back;
 };
@@ -80,7 +87,8 @@ class GpuTexture final : public DeviceTexture {
     [[nodiscard]] VkSampler sampler_handle() const;
     /// For a descriptor of the type COMBINED_IMAGE_SAMPLER, or SAMPLED_IMAGE and SAMPLER.
     [[nodiscard]] VkDescriptorImageInfo descriptor() const;
-    /// The same with another sampler, within the device's limits: one texture serves many materials.
+    /// The same with another sampler, within the device's limits: one texture serves many
+    /// materials.
     [[nodiscard]] Result<VkDescriptorImageInfo> descriptor(const Sampler& sampler) const;
     /// Writes it as a combined image sampler.
     void write_descriptor(VkDescriptorSet set, std::uint32_t binding,
@@ -108,6 +116,7 @@ class GpuTexture final : public DeviceTexture {
     friend class Device;
     GpuTexture() = default;
     void swap(GpuTexture& other) noexcept;
+    Status submit(std::uint64_t bytes, const std::function<void(const Recording&)>& record);
 
     std::shared_ptr<Context> context_ = {};
     std::shared_ptr<ImageParts> parts_ = {};

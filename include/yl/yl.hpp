@@ -51,5 +51,6 @@
 #include <yl/texture_sampler.hpp>
 #include <yl/turn.hpp>
 #include <yl/unpack.hpp>
+#include <yl/unwrap.hpp>
 #include <yl/upload.hpp>
 #include <yl/version.hpp>

@@ -15,6 +15,8 @@
 #include "bake/chain.hpp"
 #include "bake/formats.hpp"
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -217,6 +219,11 @@ Findings check_subject(const Subject& subject, const BakeOptions& options, const
     add(check_format(subject, f));
     if (options.mips.guard_fireflies) {
         const double lost = light_of_fireflies(subject.image, options.mips.edges);
+        if (lost == 0)
+            findings.push_back(
+                {"dimming fireflies changes nothing: no texel outshines its "
+                 "neighbours",
+                 "leave it out", FindingLevel::hint});
         if (lost > 0)
             findings.push_back(
                 {fmt::format("dimming fireflies takes {:.2g} % of the picture's light", 100 * lost),
@@ -240,7 +247,8 @@ Result<Image> fitted_to_size(const Subject& subject, const BakeOptions& options,
 
 }  // namespace
 
-Result<Baked> bake(const Picture& picture, const BakeOptions& options) {
+Result<Baked> bake(const Picture& picture, const BakeOptions& options) try {
+    YL_CHECK(check_view(picture.image.view(), "picture"));
     YL_TRY(Subject subject, subject_of(picture, options));
     Baked baked{.role = subject.role, .is_opaque = subject.use.is_opaque};
     const Format wanted = options.format.value_or(
@@ -276,16 +284,20 @@ Result<Baked> bake(const Picture& picture, const BakeOptions& options) {
     const Findings sizes = check_block_size(baked.texture.shape());
     baked.findings.insert(baked.findings.end(), sizes.begin(), sizes.end());
     return baked;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<Baked> bake_file(const std::filesystem::path& path, const BakeOptions& options,
-                        const ReadLimits& limits) {
+                        const ReadLimits& limits) try {
     YL_TRY(const Picture picture,
            read_picture(path, {.role = options.role.value_or(Role::color), .limits = limits}));
     auto baked = bake(picture, options);
     if (!baked)
         return fail_at(baked.error(), path.string());
     return baked;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -8,6 +8,8 @@
 #include <yl/resize.hpp>
 #include "bake/block_step.hpp"
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -38,6 +40,18 @@ std::string joined(const std::vector<std::string>& parts) {
     return text;
 }
 
+Format plain_for(Role role) {
+    return role == Role::hdr     ? Format::rgba16_float
+           : role == Role::color ? Format::rgba8_srgb
+                                 : Format::rgba8_unorm;
+}
+
+Format blocks_for(Role role) {
+    return role == Role::hdr     ? Format::bc6h_ufloat
+           : role == Role::color ? Format::bc7_srgb
+                                 : Format::bc7_unorm;
+}
+
 class CubeBaker {
  public:
     CubeBaker(std::span<const Picture* const> pictures, std::span<const std::string> names,
@@ -50,9 +64,14 @@ class CubeBaker {
                 ErrorKind::usage,
                 fmt::format("a cube is made of one picture or of six, not of {}", sources_.size()));
         const Role role = options_.role.value_or(is_light(*sources_[0]) ? Role::hdr : Role::color);
-        const Format plain = role == Role::hdr ? Format::rgba16_float : Format::rgba8_srgb;
-        const Format blocks = role == Role::hdr ? Format::bc6h_ufloat : Format::bc7_srgb;
-        const Format wanted = options_.format.value_or(options_.compressed ? blocks : plain);
+        if (role == Role::normal || role == Role::height)
+            return fail_at({ErrorKind::usage,
+                            fmt::format("a cube map holds color, light or data, not {}: what is "
+                                        "seen in all directions lies on no surface",
+                                        info(role).name)},
+                           "role");
+        const Format wanted =
+            options_.format.value_or(options_.compressed ? blocks_for(role) : plain_for(role));
         format_ = format_of_chain(wanted);
         for (const Picture* source : sources_) {
             YL_TRY(Picture picture, prepared(*source, format_));
@@ -439,8 +458,16 @@ class CubeBaker {
 }  // namespace
 
 Result<BakedCube> bake_cube(std::span<const Picture* const> pictures,
-                            std::span<const std::string> names, const CubeBakeOptions& options) {
+                            std::span<const std::string> names,
+                            const CubeBakeOptions& options) try {
+    for (const Picture* picture : pictures) {
+        if (picture == nullptr)
+            return fail_at({ErrorKind::usage, "a picture is null"}, "pictures");
+        YL_CHECK(check_view(picture->image.view(), "pictures"));
+    }
     return CubeBaker(pictures, names, options).run();
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

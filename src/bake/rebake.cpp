@@ -8,6 +8,8 @@
 #include "bake/chain.hpp"
 #include "bake/formats.hpp"
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -68,7 +70,8 @@ Result<Texture> with_new_levels(const Texture& texture, const BakeOptions& optio
 
 }  // namespace
 
-Result<Baked> rebake(const Texture& texture, const RebakeOptions& options) {
+Result<Baked> rebake(const Texture& texture, const RebakeOptions& options) try {
+    YL_CHECK(check_texture(texture, "texture"));
     const BakeOptions& bake = options.bake;
     Baked baked{.role = role_of(texture, bake)};
     const Format present = texture.shape().format;
@@ -108,6 +111,8 @@ Result<Baked> rebake(const Texture& texture, const RebakeOptions& options) {
     const Findings sizes = check_block_size(baked.texture.shape());
     baked.findings.insert(baked.findings.end(), sizes.begin(), sizes.end());
     return baked;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -4,10 +4,12 @@
 
 #include <yl/block.hpp>
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 
-Result<Picture> picture_with_traits(Image image, const TextureTraits& traits) {
+Result<Picture> picture_with_traits(Image image, const TextureTraits& traits) try {
     const FormatInfo& f = info(image.format());
     if (f.block_width != 1 || f.block_height != 1)
         return fail(ErrorKind::unsupported,
@@ -18,9 +20,12 @@ Result<Picture> picture_with_traits(Image image, const TextureTraits& traits) {
     picture.swizzle = traits.swizzle;
     picture.image = std::move(image);
     return picture;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<Picture> picture_of_surface(const Texture& texture, const SurfacePlace& place) {
+Result<Picture> picture_of_surface(const Texture& texture, const SurfacePlace& place) try {
+    YL_CHECK(check_texture(texture, "texture"));
     const TextureShape& shape = texture.shape();
     if (place.level >= shape.levels || place.layer >= shape.layers || place.face >= shape.faces ||
         place.slice >= shape.depth_at(place.level))
@@ -38,6 +43,8 @@ Result<Picture> picture_of_surface(const Texture& texture, const SurfacePlace& p
     for (std::uint32_t y = 0; y < view.height; ++y)
         std::copy_n(view.row(y).data(), view.row_bytes(), target.row(y).data());
     return picture_with_traits(std::move(image), texture.traits);
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

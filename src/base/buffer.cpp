@@ -38,7 +38,7 @@ Result<Buffer> Buffer::allocate(std::uint64_t size) {
     auto* bytes = static_cast<std::byte*>(::operator new[](
         static_cast<std::size_t>(size), std::align_val_t{aligned_to}, std::nothrow));
     if (bytes == nullptr)
-        return fail(ErrorKind::limit, fmt::format("no memory for {} bytes", size));
+        return fail(ErrorKind::memory, fmt::format("no memory for {} bytes", size));
     if (is_large)
         ask_for_large_pages(bytes, static_cast<std::size_t>(size));
     buffer.bytes_ = std::unique_ptr<std::byte[], Free>(bytes, Free{aligned_to});

@@ -4,6 +4,41 @@
 
 namespace yl {
 
+std::string_view name(ErrorKind kind) {
+    switch (kind) {
+        case ErrorKind::usage:
+            return "usage";
+        case ErrorKind::malformed:
+            return "malformed";
+        case ErrorKind::unsupported:
+            return "unsupported";
+        case ErrorKind::limit:
+            return "limit";
+        case ErrorKind::memory:
+            return "memory";
+        case ErrorKind::missing:
+            return "missing";
+        case ErrorKind::forbidden:
+            return "forbidden";
+        case ErrorKind::full:
+            return "full";
+        case ErrorKind::interrupted:
+            return "interrupted";
+        case ErrorKind::io:
+            return "io";
+        case ErrorKind::device:
+            return "device";
+        case ErrorKind::cancelled:
+            return "cancelled";
+    }
+    return "unknown";
+}
+
+bool is_file_error(ErrorKind kind) {
+    return kind == ErrorKind::missing || kind == ErrorKind::forbidden || kind == ErrorKind::full ||
+           kind == ErrorKind::interrupted || kind == ErrorKind::io;
+}
+
 std::string Error::sentence() const {
     std::string text;
     if (!place.empty())

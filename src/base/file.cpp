@@ -2,12 +2,15 @@
 
 #include <fcntl.h>
 #include <fmt/format.h>
+#include <pthread.h>
+#include <signal.h>
 #include <sys/mman.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
 #include <cerrno>
 #include <cstring>
+#include <ctime>
 
 #include "base/attempt.hpp"
 
@@ -24,6 +27,8 @@ class Descriptor {
     }
     Descriptor(const Descriptor&) = delete;
     Descriptor& operator=(const Descriptor&) = delete;
+    Descriptor(Descriptor&& other) noexcept : number_(std::exchange(other.number_, -1)) {}
+    Descriptor& operator=(Descriptor&&) = delete;
     [[nodiscard]] int get() const { return number_; }
     [[nodiscard]] bool valid() const { return number_ >= 0; }
     [[nodiscard]] bool close() { return ::close(std::exchange(number_, -1)) == 0; }
@@ -49,8 +54,45 @@ class Leftover {
 };
 
 tl::unexpected<Error> io_error(const char* what, const std::filesystem::path& path) {
-    return fail_at({ErrorKind::io, fmt::format("{}: {}", what, std::strerror(errno))},
+    const int number = errno;
+    return fail_at({file_error_kind(number), fmt::format("{}: {}", what, std::strerror(number))},
                    path.string());
+}
+
+/// Holds back signals that end the program while files change their names.
+class SignalsHeldBack {
+ public:
+    SignalsHeldBack() {
+        sigset_t all;
+        ::sigfillset(&all);
+        ::pthread_sigmask(SIG_BLOCK, &all, &before_);
+    }
+    ~SignalsHeldBack() { ::pthread_sigmask(SIG_SETMASK, &before_, nullptr); }
+    SignalsHeldBack(const SignalsHeldBack&) = delete;
+    SignalsHeldBack& operator=(const SignalsHeldBack&) = delete;
+
+ private:
+    sigset_t before_{};
+};
+
+struct OpenFile {
+    Descriptor descriptor;
+    std::uint64_t size;
+};
+
+/// For reading. A pipe that nobody writes to would keep the program waiting for ever.
+Result<OpenFile> open_regular(const std::filesystem::path& path) {
+    Descriptor file(::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK | O_NOCTTY));
+    if (!file.valid())
+        return io_error("cannot open", path);
+    struct stat info {};
+    if (::fstat(file.get(), &info) != 0)
+        return io_error("cannot read", path);
+    if (!S_ISREG(info.st_mode))
+        return fail_at({ErrorKind::io, S_ISDIR(info.st_mode) ? "is a folder, not a file"
+                                                             : "is a pipe or a device, not a file"},
+                       path.string());
+    return OpenFile{std::move(file), static_cast<std::uint64_t>(info.st_size)};
 }
 
 Status write_all(int descriptor, std::span<const ByteSpan> pieces,
@@ -68,11 +110,30 @@ Status write_all(int descriptor, std::span<const ByteSpan> pieces,
     return {};
 }
 
+/// Until the target is full or the file ends, which may be sooner than its size said.
+Result<std::size_t> read_into(int descriptor, std::span<std::byte> target,
+                              const std::filesystem::path& path) {
+    std::size_t at = 0;
+    while (at < target.size()) {
+        const ssize_t got = ::read(descriptor, target.data() + at, target.size() - at);
+        if (got < 0 && errno == EINTR)
+            continue;
+        if (got < 0)
+            return io_error("cannot read", path);
+        if (got == 0)
+            break;
+        at += static_cast<std::size_t>(got);
+    }
+    return at;
+}
+
+/// Short, so that a name of any length has one beside it.
 std::string name_beside(const std::filesystem::path& path) {
-    static constexpr int digits = 100000;
+    static constexpr int digits = 1000000;
     timespec now{};
     ::clock_gettime(CLOCK_MONOTONIC, &now);
-    return fmt::format("{}.{}-{}.part", path.string(), ::getpid(), now.tv_nsec % digits);
+    return (path.parent_path() / fmt::format(".{}-{}.part", ::getpid(), now.tv_nsec % digits))
+        .string();
 }
 
 /// Gives the nameless file `descriptor` a name beside `path`.
@@ -88,17 +149,39 @@ Result<std::string> name_file(int descriptor, const std::filesystem::path& path)
     return io_error("cannot write", path);
 }
 
-Status replace_file(const std::filesystem::path& path, std::span<const ByteSpan> pieces) {
+/// All of it, on the disk, with what the file before it had.
+Status fill(int descriptor, std::span<const ByteSpan> pieces, const struct stat* before,
+            const std::filesystem::path& path) {
+    YL_CHECK(write_all(descriptor, pieces, path));
+    if (before != nullptr) {
+        // Who may not give a file away keeps it; its mode is set afterwards, as that clears bits.
+        if (::fchown(descriptor, before->st_uid, before->st_gid) != 0 && errno != EPERM)
+            return io_error("cannot keep the owner", path);
+        if (::fchmod(descriptor, before->st_mode & 07777) != 0)
+            return io_error("cannot keep the mode", path);
+    }
+    if (::fsync(descriptor) != 0 && errno != EINVAL && errno != EROFS)
+        return io_error("cannot write", path);
+    return {};
+}
+
+Status take_place(const std::string& name, const std::filesystem::path& path) {
+    Leftover leftover(name);
+    if (::rename(name.c_str(), path.c_str()) != 0)
+        return io_error("cannot write", path);
+    leftover.keep();
+    return {};
+}
+
+Status replace_file(const std::filesystem::path& path, std::span<const ByteSpan> pieces,
+                    const struct stat* before) {
     const std::string folder = path.has_parent_path() ? path.parent_path().string() : ".";
     Descriptor nameless(::open(folder.c_str(), O_TMPFILE | O_WRONLY | O_CLOEXEC, 0666));
     if (nameless.valid()) {
-        YL_CHECK(write_all(nameless.get(), pieces, path));
+        YL_CHECK(fill(nameless.get(), pieces, before, path));
+        const SignalsHeldBack held;
         YL_TRY(const std::string name, name_file(nameless.get(), path));
-        Leftover leftover(name);
-        if (::rename(name.c_str(), path.c_str()) != 0)
-            return io_error("cannot write", path);
-        leftover.keep();
-        return {};
+        return take_place(name, path);
     }
     // Some file systems know no nameless files; there the temporary has a name from the start.
     const std::string name = name_beside(path);
@@ -106,30 +189,57 @@ Status replace_file(const std::filesystem::path& path, std::span<const ByteSpan>
     if (!named.valid())
         return io_error("cannot write", path);
     Leftover leftover(name);
-    YL_CHECK(write_all(named.get(), pieces, path));
-    if (!named.close() || ::rename(name.c_str(), path.c_str()) != 0)
+    YL_CHECK(fill(named.get(), pieces, before, path));
+    if (!named.close())
         return io_error("cannot write", path);
     leftover.keep();
-    return {};
+    return take_place(name, path);
+}
+
+/// A pipe or a device, which cannot be replaced.
+Status write_stream(const std::filesystem::path& path, std::span<const ByteSpan> pieces) {
+    // Without a reader, opening a pipe would wait for one.
+    Descriptor stream(::open(path.c_str(), O_WRONLY | O_CLOEXEC | O_NONBLOCK | O_NOCTTY));
+    if (!stream.valid())
+        return errno == ENXIO
+                   ? Status(fail_at({ErrorKind::io, "nobody reads from this pipe"}, path.string()))
+                   : Status(io_error("cannot write", path));
+    const int flags = ::fcntl(stream.get(), F_GETFL);
+    if (flags < 0 || ::fcntl(stream.get(), F_SETFL, flags & ~O_NONBLOCK) != 0)
+        return io_error("cannot write", path);
+    return write_all(stream.get(), pieces, path);
 }
 
 }  // namespace
 
+ErrorKind file_error_kind(int error_number) {
+    switch (error_number) {
+        case ENOENT:
+        case ENOTDIR:
+            return ErrorKind::missing;
+        case EACCES:
+        case EPERM:
+        case EROFS:
+            return ErrorKind::forbidden;
+        case ENOSPC:
+        case EDQUOT:
+        case EFBIG:
+            return ErrorKind::full;
+        case ENOMEM:
+            return ErrorKind::memory;
+        case EINTR:
+            return ErrorKind::interrupted;
+        default:
+            return ErrorKind::io;
+    }
+}
+
 Result<MappedFile> MappedFile::open(const std::filesystem::path& path) {
-    Descriptor file(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
-    if (!file.valid())
-        return io_error("cannot open", path);
-    struct stat info {};
-    if (::fstat(file.get(), &info) != 0)
-        return io_error("cannot read", path);
-    if (!S_ISREG(info.st_mode))
-        return fail_at({ErrorKind::io, S_ISDIR(info.st_mode) ? "is a folder, not a file"
-                                                             : "is not a regular file"},
-                       path.string());
-    if (info.st_size == 0)
+    YL_TRY(const OpenFile file, open_regular(path));
+    if (file.size == 0)
         return MappedFile({});
-    const auto size = static_cast<std::size_t>(info.st_size);
-    void* map = ::mmap(nullptr, size, PROT_READ, MAP_PRIVATE, file.get(), 0);
+    const auto size = static_cast<std::size_t>(file.size);
+    void* map = ::mmap(nullptr, size, PROT_READ, MAP_PRIVATE, file.descriptor.get(), 0);
     if (map == MAP_FAILED)
         return io_error("cannot read", path);
     return MappedFile({static_cast<const std::byte*>(map), size});
@@ -140,34 +250,25 @@ MappedFile::~MappedFile() {
         ::munmap(const_cast<std::byte*>(bytes_.data()), bytes_.size());
 }
 
-Result<std::vector<std::byte>> read_file(const std::filesystem::path& path, std::uint64_t most) {
-    const Descriptor file(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
-    if (!file.valid())
-        return io_error("cannot open the file", path);
-    struct stat status {};
-    if (::fstat(file.get(), &status) != 0)
-        return io_error("cannot read the file", path);
-    if (S_ISDIR(status.st_mode))
-        return fail_at({ErrorKind::io, "is a folder, not a file"}, path.string());
-    const auto size = static_cast<std::uint64_t>(std::max<off_t>(status.st_size, 0));
-    if (size > most)
+Result<Buffer> read_file(const std::filesystem::path& path, std::uint64_t most) {
+    YL_TRY(const OpenFile file, open_regular(path));
+    if (file.size > most)
         return fail_at(
-            {ErrorKind::limit, fmt::format("{} bytes exceed the limit of {}", size, most)},
+            {ErrorKind::limit, fmt::format("{} bytes exceed the limit of {}", file.size, most)},
             path.string());
-    std::vector<std::byte> bytes(size);
-    std::size_t at = 0;
-    while (at < bytes.size()) {
-        const ssize_t got = ::read(file.get(), bytes.data() + at, bytes.size() - at);
-        if (got < 0 && errno == EINTR)
-            continue;
-        if (got < 0)
-            return io_error("cannot read the file", path);
-        if (got == 0)
-            break;
-        at += static_cast<std::size_t>(got);
-    }
-    bytes.resize(at);
-    return bytes;
+    auto buffer = Buffer::allocate(file.size);
+    if (!buffer)
+        return fail_at(buffer.error(), path.string());
+    const auto at = read_into(file.descriptor.get(), buffer->bytes(), path);
+    if (!at)
+        return tl::unexpected(at.error());
+    buffer->shrink(*at);
+    return std::move(*buffer);
+}
+
+Result<std::size_t> read_start(const std::filesystem::path& path, std::span<std::byte> target) {
+    YL_TRY(const OpenFile file, open_regular(path));
+    return read_into(file.descriptor.get(), target, path);
 }
 
 Status write_file(const std::filesystem::path& path, std::span<const ByteSpan> pieces) {
@@ -175,19 +276,15 @@ Status write_file(const std::filesystem::path& path, std::span<const ByteSpan> p
     const bool exists = ::stat(path.c_str(), &info) == 0;
     if (exists && S_ISDIR(info.st_mode))
         return fail_at({ErrorKind::io, "is a folder; name a file to write"}, path.string());
-    if (exists && !S_ISREG(info.st_mode)) {  // a pipe or a terminal cannot be replaced
-        Descriptor stream(::open(path.c_str(), O_WRONLY | O_CLOEXEC));
-        if (!stream.valid())
-            return io_error("cannot write", path);
-        return write_all(stream.get(), pieces, path);
-    }
+    if (exists && !S_ISREG(info.st_mode))
+        return write_stream(path, pieces);
     if (!exists)
-        return replace_file(path, pieces);
+        return replace_file(path, pieces, nullptr);
     if (::access(path.c_str(), W_OK) != 0)
         return io_error("cannot write", path);
     std::error_code error;
     const auto target = std::filesystem::canonical(path, error);  // through a link to its file
-    return replace_file(error ? path : target, pieces);
+    return replace_file(error ? path : target, pieces, &info);
 }
 
 Status write_file(const std::filesystem::path& path, ByteSpan bytes) {

@@ -1,4 +1,4 @@
-// Files: read through a memory map, written whole or not at all.
+// Files: read whole, or through a map for those who ask; written whole or not at all.
 #pragma once
 
 #include <filesystem>
@@ -6,12 +6,26 @@
 #include <span>
 #include <vector>
 
+#include <yl/buffer.hpp>
 #include <yl/result.hpp>
 #include "base/bytes.hpp"
 
 namespace yl {
 
-/// A whole file, read-only, as memory.
+/// What a number of errno means.
+[[nodiscard]] ErrorKind file_error_kind(int error_number);
+
+/// A whole regular file in memory. Pipes and devices are refused, so that nothing waits for them.
+/// Fails with `ErrorKind::limit` when the file has more than `most` bytes.
+[[nodiscard]] Result<Buffer> read_file(const std::filesystem::path& path,
+                                       std::uint64_t most = ~std::uint64_t{0});
+
+/// The first bytes of a regular file, at most as many as `target` has; gives how many.
+[[nodiscard]] Result<std::size_t> read_start(const std::filesystem::path& path,
+                                             std::span<std::byte> target);
+
+/// A whole regular file as memory, without a copy. Where another program makes the file shorter
+/// meanwhile, reading from the map ends this program (SIGBUS): for files that nobody rewrites.
 class MappedFile {
  public:
     [[nodiscard]] static Result<MappedFile> open(const std::filesystem::path& path);
@@ -33,12 +47,11 @@ class MappedFile {
     ByteSpan bytes_;
 };
 
-/// A whole file as a copy. Fails with `ErrorKind::limit` when it has more than `most` bytes.
-[[nodiscard]] Result<std::vector<std::byte>> read_file(const std::filesystem::path& path,
-                                                       std::uint64_t most);
-
-/// Writes the pieces one after the other to a nameless file beside `path`, then puts it in the
-/// place of `path` in one step: whoever fails or is killed on the way leaves the old file whole.
+/// Writes the pieces one after the other to a nameless file beside `path` and, when all of it is on
+/// the disk, puts it in the place of `path` in one step: whoever fails or is killed on the way
+/// leaves the old file whole. A file that is replaced keeps its mode and, where the system allows
+/// it, its owner; a symbolic link stays, and what it points to is replaced. Pipes and devices are
+/// written to as they are.
 [[nodiscard]] Status write_file(const std::filesystem::path& path,
                                 std::span<const ByteSpan> pieces);
 [[nodiscard]] Status write_file(const std::filesystem::path& path, ByteSpan bytes);

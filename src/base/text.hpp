@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <filesystem>
 #include <string>
 #include <string_view>
 
@@ -27,6 +28,20 @@ namespace yl {
     if (begin == std::string_view::npos)
         return {};
     return text.substr(begin, text.find_last_not_of(" \t\r") - begin + 1);
+}
+
+/// `text` with the capitals of ASCII made small.
+[[nodiscard]] inline std::string lower_case(std::string text) {
+    for (char& letter : text)
+        if (letter >= 'A' && letter <= 'Z')
+            letter = static_cast<char>(letter - 'A' + 'a');
+    return text;
+}
+
+/// What a file's name ends in, in small letters and without its point.
+[[nodiscard]] inline std::string ending_of(const std::filesystem::path& path) {
+    const std::string ending = path.extension().string();
+    return ending.empty() ? ending : lower_case(ending.substr(1));
 }
 
 /// Numbers as people write them may begin with a plus sign, which std::from_chars refuses.

@@ -31,7 +31,7 @@ Result<std::vector<std::byte>> pack_zlib(ByteSpan bytes, int level) {
     const std::unique_ptr<libdeflate_compressor, Free> compressor(
         libdeflate_alloc_compressor(std::clamp(level, 1, 12)));
     if (!compressor)
-        return fail(ErrorKind::limit, "no memory for compression");
+        return fail(ErrorKind::memory, "no memory for compression");
     std::vector<std::byte> packed(libdeflate_zlib_compress_bound(compressor.get(), bytes.size()));
     packed.resize(libdeflate_zlib_compress(compressor.get(), bytes.data(), bytes.size(),
                                            packed.data(), packed.size()));
@@ -42,7 +42,7 @@ Status unpack_zlib(ByteSpan packed, std::span<std::byte> target) {
     std::size_t size = 0;
     const auto outcome = decompress(packed, target, size);
     if (!outcome)
-        return fail(ErrorKind::limit, "no memory for decompression");
+        return fail(ErrorKind::memory, "no memory for decompression");
     if (outcome == LIBDEFLATE_INSUFFICIENT_SPACE)
         return fail(
             ErrorKind::malformed,

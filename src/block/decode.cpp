@@ -7,9 +7,11 @@
 #include <yl/block.hpp>
 #include "base/attempt.hpp"
 #include "base/bytes.hpp"
+#include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "block/decoders.hpp"
 #include "block/surfaces.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -86,7 +88,9 @@ std::optional<Format> decoded_format(Format format) {
     return f.transfer == Transfer::srgb ? Format::rgba8_srgb : Format::rgba8_unorm;
 }
 
-Status decode_blocks(ConstImageView blocks, ImageView pixels) {
+Status decode_blocks(ConstImageView blocks, ImageView pixels) try {
+    YL_CHECK(check_view(blocks, "blocks"));
+    YL_CHECK(check_view(pixels, "pixels"));
     const auto format = decoded_format(blocks.format);
     if (!format)
         return fail(ErrorKind::usage,
@@ -104,13 +108,18 @@ Status decode_blocks(ConstImageView blocks, ImageView pixels) {
                             decode_row(blocks, pixels, static_cast<std::uint32_t>(y), decode);
                     });
     return {};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<Image> decode_blocks(ConstImageView blocks) {
+Result<Image> decode_blocks(ConstImageView blocks) try {
+    YL_CHECK(check_view(blocks, "blocks"));
     YL_TRY(Image image, Image::create(decoded_format(blocks.format).value_or(blocks.format),
                                       blocks.width, blocks.height));
     YL_CHECK(decode_blocks(blocks, image.view()));
     return image;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 std::uint64_t count_blocks_with_black_of_three(const Texture& texture) {
@@ -131,13 +140,16 @@ std::uint64_t count_blocks_with_black_of_three(const Texture& texture) {
     return count;
 }
 
-Result<Texture> decode_texture(const Texture& texture) {
+Result<Texture> decode_texture(const Texture& texture) try {
+    YL_CHECK(check_texture(texture, "texture"));
     const auto format = decoded_format(texture.shape().format);
     if (!format)
         return with_each_surface(texture, texture.shape().format, copy_rows);
     return with_each_surface(texture, *format, [](ConstImageView from, ImageView to) {
         return decode_blocks(from, to);
     });
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -10,11 +10,13 @@
 
 #include "base/attempt.hpp"
 #include "base/bytes.hpp"
+#include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "block/bc/encode.hpp"
 #include "block/source_blocks.hpp"
 #include "block/surfaces.hpp"
 #include "block/thrift.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -241,7 +243,9 @@ std::uint64_t block_count(const TextureShape& shape) {
 
 }  // namespace
 
-Status encode_blocks(ConstImageView pixels, ImageView blocks, const BlockOptions& options) {
+Status encode_blocks(ConstImageView pixels, ImageView blocks, const BlockOptions& options) try {
+    YL_CHECK(check_view(pixels, "pixels"));
+    YL_CHECK(check_view(blocks, "blocks"));
     YL_CHECK(check(blocks.format, options));
     if (pixels.width != blocks.width || pixels.height != blocks.height)
         return fail(ErrorKind::usage,
@@ -250,16 +254,23 @@ Status encode_blocks(ConstImageView pixels, ImageView blocks, const BlockOptions
     Progress progress(options.progress, std::uint64_t{rows_of_blocks(blocks.height)} *
                                             (blocks.row_bytes() / info(blocks.format).block_bytes));
     return encode(pixels, blocks, options, progress);
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<Image> encode_blocks(ConstImageView pixels, Format format, const BlockOptions& options) {
+Result<Image> encode_blocks(ConstImageView pixels, Format format, const BlockOptions& options) try {
+    YL_CHECK(check_view(pixels, "pixels"));
     YL_CHECK(check(format, options));
     YL_TRY(Image blocks, Image::create(format, pixels.width, pixels.height));
     YL_CHECK(encode_blocks(pixels, blocks.view(), options));
     return blocks;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<Texture> encode_texture(const Texture& texture, Format format, const BlockOptions& options) {
+Result<Texture> encode_texture(const Texture& texture, Format format,
+                               const BlockOptions& options) try {
+    YL_CHECK(check_texture(texture, "texture"));
     YL_CHECK(check(format, options));
     TextureShape shape = texture.shape();
     shape.format = format;
@@ -273,10 +284,13 @@ Result<Texture> encode_texture(const Texture& texture, Format format, const Bloc
            }));
     result.traits.transfer = info(format).transfer;
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<Texture> texture_in_format(const Texture& texture, Format format, Role role,
-                                  const BlockOptions& options) {
+                                  const BlockOptions& options) try {
+    YL_CHECK(check_texture(texture, "texture"));
     if (texture.shape().format == format)
         return with_each_surface(texture, format, copy_rows);
     if (info(texture.shape().format).is_block()) {
@@ -315,6 +329,8 @@ Result<Texture> texture_in_format(const Texture& texture, Format format, Role ro
            }));
     result.traits.transfer = info(format).transfer;
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

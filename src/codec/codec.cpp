@@ -10,9 +10,12 @@
 
 #include "base/attempt.hpp"
 #include "base/file.hpp"
+#include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
+#include "base/text.hpp"
 #include "codec/picture_format.hpp"
 #include "pixel/channels.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -32,18 +35,12 @@ const PictureFormat* find_by_content(ByteSpan bytes) {
     return found != picture_formats().end() ? &*found : nullptr;
 }
 
-const PictureFormat* find_by_ending(std::string ending) {
-    std::transform(ending.begin(), ending.end(), ending.begin(),
-                   [](unsigned char letter) { return static_cast<char>(std::tolower(letter)); });
+const PictureFormat* find_by_ending(const std::string& given) {
+    const std::string ending = lower_case(given);
     for (const PictureFormat& format : picture_formats())
         if (std::find(format.endings.begin(), format.endings.end(), ending) != format.endings.end())
             return &format;
     return nullptr;
-}
-
-std::string ending_of(const std::filesystem::path& path) {
-    const std::string ending = path.extension().string();
-    return ending.empty() ? ending : ending.substr(1);
 }
 
 std::string known_endings() {
@@ -52,6 +49,19 @@ std::string known_endings() {
         for (const std::string_view ending : format.endings)
             text += fmt::format("{}.{}", text.empty() ? "" : ", ", ending);
     return text;
+}
+
+/// What begins like a file of another kind is called by its name.
+std::string problem_of_unknown(ByteSpan bytes) {
+    static constexpr std::pair<std::string_view, std::string_view> others[] = {
+        {"\xABKTX ", "a KTX texture file: read it with read_texture"},
+        {"DDS ", "a DDS texture file: read it with read_texture"},
+        {"glTF", "a model: read it with read_model"},
+    };
+    for (const auto& [start, what] : others)
+        if (as_text(bytes).starts_with(start))
+            return fmt::format("this is no picture, but {}", what);
+    return fmt::format("this is no picture that can be read (known: {})", known_endings());
 }
 
 }  // namespace
@@ -162,7 +172,7 @@ Result<Picture> finished(Result<Picture> picture, std::string_view reader,
 
 }  // namespace
 
-Result<Picture> read_picture(ByteSpan bytes, const ReadOptions& options) {
+Result<Picture> read_picture(ByteSpan bytes, const ReadOptions& options) try {
     if (bytes.empty())
         return fail(ErrorKind::malformed, "the file is empty");
     for (const PictureReader& reader : options.further_readers)
@@ -170,14 +180,14 @@ Result<Picture> read_picture(ByteSpan bytes, const ReadOptions& options) {
             return finished(reader.read(bytes, options), reader.name, options);
     const PictureFormat* format = find_by_content(bytes);
     if (format == nullptr)
-        return fail(
-            ErrorKind::unsupported,
-            fmt::format("this is no picture that can be read (known: {})", known_endings()));
+        return fail(ErrorKind::unsupported, problem_of_unknown(bytes));
     return finished(format->read(bytes, options), format->name, options);
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<Picture> read_picture(const std::filesystem::path& path, const ReadOptions& options) {
-    YL_TRY(const MappedFile file, MappedFile::open(path));
+Result<Picture> read_picture(const std::filesystem::path& path, const ReadOptions& options) try {
+    YL_TRY(const Buffer file, read_file(path));
     auto picture = read_picture(file.bytes(), options);
     if (!picture)
         return fail_at(picture.error(), path.string());
@@ -186,6 +196,8 @@ Result<Picture> read_picture(const std::filesystem::path& path, const ReadOption
         picture->info.remarks.push_back(fmt::format("the file's name says {}, but it holds {}",
                                                     named->name, picture->info.file_format));
     return picture;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 void read_pictures(std::span<const std::filesystem::path> paths, const PictureHandler& handler,
@@ -232,7 +244,8 @@ std::uint32_t seen_channels(std::uint32_t stored) {
 
 }  // namespace
 
-Result<Picture> fitted_to(std::string_view file_format, const Picture& picture, bool dither) {
+Result<Picture> fitted_to(std::string_view file_format, const Picture& picture, bool dither) try {
+    YL_CHECK(check_view(picture.image.view(), "picture"));
     const PictureFormat* format = find_by_ending(std::string(file_format));
     if (format == nullptr || format->write == nullptr)
         return fail(ErrorKind::usage,
@@ -266,10 +279,13 @@ Result<Picture> fitted_to(std::string_view file_format, const Picture& picture, 
                                   .dither = dither,
                                   .to_one_channel = ToOneChannel::luminance}));
     return fitted;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<std::vector<std::byte>> encode_picture(std::string_view file_format, ConstImageView image,
-                                              const WriteOptions& options) {
+                                              const WriteOptions& options) try {
+    YL_CHECK(check_view(image, "image"));
     const PictureFormat* format = find_by_ending(std::string(file_format));
     if (format == nullptr)
         return fail(ErrorKind::usage,
@@ -279,17 +295,23 @@ Result<std::vector<std::byte>> encode_picture(std::string_view file_format, Cons
         return fail(ErrorKind::usage,
                     fmt::format("{} files are read, but not written", format->name));
     return format->write(image, options);
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Status write_picture(const std::filesystem::path& path, ConstImageView image,
-                     const WriteOptions& options) {
+                     const WriteOptions& options) try {
+    YL_CHECK(check_view(image, "image"));
     const auto bytes = encode_picture(ending_of(path), image, options);
     if (!bytes)
         return fail_at(bytes.error(), path.string());
     return write_file(path, *bytes);
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<Picture> convert(const Picture& picture, Format format, bool dither) {
+Result<Picture> convert(const Picture& picture, Format format, bool dither) try {
+    YL_CHECK(check_view(picture.image.view(), "picture"));
     const FormatInfo& f = info(format);
     const bool is_spread = picture.swizzle != identity_swizzle;
     // One and two channels of gray stay as they are stored, and are seen so again.
@@ -309,6 +331,8 @@ Result<Picture> convert(const Picture& picture, Format format, bool dither) {
                         : f.channel_count == 1 ? gray_swizzle
                                                : identity_swizzle;
     return converted;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<Picture> read_picture_as(ByteSpan bytes, Format format, const ReadOptions& options) {
@@ -317,15 +341,20 @@ Result<Picture> read_picture_as(ByteSpan bytes, Format format, const ReadOptions
 }
 
 Result<Picture> read_picture_as(const std::filesystem::path& path, Format format,
-                                const ReadOptions& options) {
+                                const ReadOptions& options) try {
     YL_TRY(const Picture picture, read_picture(path, options));
     auto converted = convert(picture, format);
     if (!converted)
         return fail_at(converted.error(), path.string());
     return converted;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Status write_picture(const std::filesystem::path& path, const Picture& picture, int effort) {
+namespace {
+
+/// What a file is to say of a whole picture.
+WriteOptions options_for(const Picture& picture, int effort) {
     const PictureInfo& info = picture.info;
     WriteOptions options{.transfer = picture.transfer, .effort = effort};
     if (!info.unapplied.empty() && picture.transfer == Transfer::srgb) {
@@ -333,7 +362,24 @@ Status write_picture(const std::filesystem::path& path, const Picture& picture, 
         options.color_profile = info.color_profile;
         options.color_profile_name = info.color_profile_name;
     }
-    return write_picture(path, picture.image.view(), options);
+    return options;
+}
+
+}  // namespace
+
+Status write_picture(const std::filesystem::path& path, const Picture& picture, int effort) try {
+    YL_CHECK(check_view(picture.image.view(), "picture"));
+    return write_picture(path, picture.image.view(), options_for(picture, effort));
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Result<std::vector<std::byte>> encode_picture(std::string_view file_format, const Picture& picture,
+                                              int effort) try {
+    YL_CHECK(check_view(picture.image.view(), "picture"));
+    return encode_picture(file_format, picture.image.view(), options_for(picture, effort));
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 bool looks_like_picture(ByteSpan bytes) {

@@ -1,12 +1,19 @@
 #include <yl/container.hpp>
 
+#include <array>
+
+#include <yl/codec.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>
 
 #include "base/attempt.hpp"
 #include "base/file.hpp"
+#include "base/out_of_memory.hpp"
+#include "base/text.hpp"
 #include "container/texture_format.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -22,8 +29,9 @@ const TextureFormat* find_by_content(ByteSpan bytes) {
     return found != texture_formats().end() ? &*found : nullptr;
 }
 
-Result<EncodedFile> encode(std::string_view ending, const Texture& texture,
+Result<EncodedFile> encode(std::string_view given, const Texture& texture,
                            const TextureWriteOptions& options) {
+    const std::string ending = lower_case(std::string(given));
     std::string known;
     for (const TextureFormat& format : texture_formats()) {
         if (format.write == nullptr)
@@ -41,8 +49,10 @@ Status relabel(Transfer transfer, TextureLayout& layout) {
     const auto twin = with_transfer(layout.shape.format, transfer);
     const bool is_wide = f.kind == NumericKind::unorm && !f.is_block() && f.channels[0].bits > 8;
     if (!twin && !is_wide && f.transfer != transfer)
-        return fail(ErrorKind::usage, fmt::format("{} holds no {} values", f.name,
-                                                  transfer == Transfer::srgb ? "sRGB" : "linear"));
+        return fail_at(
+            {ErrorKind::usage, fmt::format("{} holds no {} values", f.name,
+                                           transfer == Transfer::srgb ? "sRGB" : "linear")},
+            "transfer");
     layout.shape.format = twin.value_or(layout.shape.format);
     layout.traits.transfer = transfer;
     return {};
@@ -50,12 +60,15 @@ Status relabel(Transfer transfer, TextureLayout& layout) {
 
 }  // namespace
 
-Result<TextureStream> TextureStream::open(ByteSpan bytes, const TextureReadOptions& options) {
+Result<TextureStream> TextureStream::open(ByteSpan bytes, const TextureReadOptions& options) try {
     if (bytes.empty())
         return fail(ErrorKind::malformed, "the file is empty");
     const TextureFormat* format = find_by_content(bytes);
     if (format == nullptr)
-        return fail(ErrorKind::unsupported, "this is no texture file that can be read");
+        return fail(ErrorKind::unsupported, looks_like_picture(bytes)
+                                                ? "this is a picture, not a texture file: read it "
+                                                  "with read_picture, or bake it"
+                                                : "this is no texture file that can be read");
     YL_TRY(TextureLayout layout, format->read_header(bytes, options));
     if (options.transfer)
         YL_CHECK(relabel(*options.transfer, layout));
@@ -65,17 +78,26 @@ Result<TextureStream> TextureStream::open(ByteSpan bytes, const TextureReadOptio
     stream.bytes_ = bytes;
     stream.layout_ = std::make_shared<const TextureLayout>(std::move(layout));
     return stream;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<TextureStream> TextureStream::open(const std::filesystem::path& path,
-                                          const TextureReadOptions& options) {
-    YL_TRY(MappedFile file, MappedFile::open(path));
-    auto kept = std::make_shared<const MappedFile>(std::move(file));
-    auto stream = open(kept->bytes(), options);
-    if (!stream)
-        return fail_at(stream.error(), path.string());
-    stream->file_ = std::move(kept);
-    return stream;
+                                          const TextureReadOptions& options,
+                                          FileAccess access) try {
+    const auto opened = [&](auto file) -> Result<TextureStream> {
+        if (!file)
+            return tl::unexpected(file.error());
+        auto kept = std::make_shared<const typename decltype(file)::value_type>(std::move(*file));
+        auto stream = open(kept->bytes(), options);
+        if (!stream)
+            return fail_at(stream.error(), path.string());
+        stream->file_ = std::move(kept);
+        return stream;
+    };
+    return access == FileAccess::map ? opened(MappedFile::open(path)) : opened(read_file(path));
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 namespace {
@@ -95,29 +117,35 @@ Result<TextureFile> read_texture(ByteSpan bytes, const TextureReadOptions& optio
 }
 
 Result<TextureFile> read_texture(const std::filesystem::path& path,
-                                 const TextureReadOptions& options) {
+                                 const TextureReadOptions& options) try {
     YL_TRY(const TextureStream stream, TextureStream::open(path, options));
     auto file = whole_file(stream);
     if (!file)
         return fail_at(file.error(), path.string());
     return file;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Status write_texture(const std::filesystem::path& path, const Texture& texture,
-                     const TextureWriteOptions& options) {
-    const std::string ending = path.extension().string();
-    const auto encoded =
-        encode(ending.empty() ? "" : std::string_view(ending).substr(1), texture, options);
+                     const TextureWriteOptions& options) try {
+    YL_CHECK(check_texture(texture, "texture"));
+    const auto encoded = encode(ending_of(path), texture, options);
     if (!encoded)
         return fail_at(encoded.error(), path.string());
     return write_file(path, encoded->pieces);
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Findings losses_in_file(const std::filesystem::path& path, const TextureTraits& traits,
                         Format format, const TextureWriteOptions& options) {
     Findings findings;
-    if (path.extension() != ".dds")
+    if (ending_of(path) != "dds")
         return findings;
+    if (traits.sampler)
+        findings.push_back(
+            {"DDS keeps no sampler", "write .ktx2, or set the sampler in the program"});
     if (traits.swizzle != identity_swizzle)
         findings.push_back(
             {fmt::format("DDS keeps no swizzle: what is seen as {} will be seen as rgba",
@@ -132,12 +160,29 @@ Findings losses_in_file(const std::filesystem::path& path, const TextureTraits& 
 }
 
 Result<std::vector<std::byte>> encode_texture(std::string_view file_format, const Texture& texture,
-                                              const TextureWriteOptions& options) {
+                                              const TextureWriteOptions& options) try {
+    YL_CHECK(check_texture(texture, "texture"));
     YL_TRY(const EncodedFile encoded, encode(file_format, texture, options));
     std::vector<std::byte> bytes;
     for (const ByteSpan piece : encoded.pieces)
         bytes.insert(bytes.end(), piece.begin(), piece.end());
     return bytes;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Result<FileContent> file_content(const std::filesystem::path& path) try {
+    constexpr std::size_t longest_start = 64;
+    std::array<std::byte, longest_start> bytes{};
+    YL_TRY(const std::size_t count, read_start(path, bytes));
+    const ByteSpan start = ByteSpan(bytes).first(count);
+    if (start.empty())
+        return fail_at({ErrorKind::malformed, "the file is empty"}, path.string());
+    return looks_like_picture(start)   ? FileContent::picture
+           : looks_like_texture(start) ? FileContent::texture
+                                       : FileContent::other;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 bool looks_like_texture(ByteSpan bytes) {

@@ -6,6 +6,7 @@
 
 #include "base/attempt.hpp"
 #include "base/file.hpp"
+#include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "container/texture_format.hpp"
 
@@ -80,7 +81,7 @@ const TextureFileInfo& TextureStream::info() const {
 }
 
 Result<ConstImageView> TextureStream::surface(std::uint32_t level, std::uint32_t layer,
-                                              std::uint32_t face, std::uint32_t slice) const {
+                                              std::uint32_t face, std::uint32_t slice) const& try {
     const TextureShape& shape = layout_->shape;
     if (level >= shape.levels || layer >= shape.layers || face >= shape.faces ||
         slice >= shape.depth_at(level))
@@ -97,9 +98,11 @@ Result<ConstImageView> TextureStream::surface(std::uint32_t level, std::uint32_t
                                  slice * place.slice_stride;
     return ConstImageView{bytes_.data() + offset, shape.format, shape.width_at(level),
                           shape.height_at(level), static_cast<std::size_t>(place.row_stride)};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Status TextureStream::read_level(std::uint32_t level, std::span<std::byte> target) const {
+Status TextureStream::read_level(std::uint32_t level, std::span<std::byte> target) const try {
     const TextureShape& shape = layout_->shape;
     if (level >= shape.levels || target.size() != shape.level_bytes(level))
         return fail(ErrorKind::usage,
@@ -129,9 +132,11 @@ Status TextureStream::read_level(std::uint32_t level, std::span<std::byte> targe
                 out += shape.surface_bytes(level);
             }
     return {};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<Texture> TextureStream::read_all() const {
+Result<Texture> TextureStream::read_all() const try {
     const TextureShape& shape = layout_->shape;
     YL_TRY(Texture texture,
            Texture::create(shape, {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}));
@@ -149,6 +154,8 @@ Result<Texture> TextureStream::read_all() const {
     for (const Status& status : read)
         YL_CHECK(status);
     return texture;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -5,7 +5,9 @@
 #include <algorithm>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "cube/frames.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -158,7 +160,7 @@ const CubeConvention& standard_cube_convention() {
     return all_cube_conventions().front();
 }
 
-Result<CubeConvention> parse_cube_convention(std::string_view text) {
+Result<CubeConvention> parse_cube_convention(std::string_view text) try {
     std::string names;
     for (const CubeConvention& known : all_cube_conventions()) {
         if (known.name == text)
@@ -193,6 +195,8 @@ Result<CubeConvention> parse_cube_convention(std::string_view text) {
         result.right_up_ahead = *axes;
     }
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 std::string cube_convention_text(const CubeConvention& convention) {
@@ -205,7 +209,8 @@ std::string cube_convention_text(const CubeConvention& convention) {
 }
 
 Result<Texture> with_convention(const Texture& cube, const CubeConvention& from,
-                                const CubeConvention& to) {
+                                const CubeConvention& to) try {
+    YL_CHECK(check_texture(cube, "cube"));
     const TextureShape& shape = cube.shape();
     if (shape.faces != 6)
         return fail(ErrorKind::usage, "this is no cube map");
@@ -231,6 +236,8 @@ Result<Texture> with_convention(const Texture& cube, const CubeConvention& from,
             YL_CHECK(turn_faces(cube, level, layer, before, after, result));
         }
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -5,6 +5,8 @@
 #include <cmath>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -69,7 +71,9 @@ double texel_solid_angle(std::uint32_t x, std::uint32_t y, std::uint32_t size) {
 }
 
 Result<Texture> cube_of_faces(std::span<const ConstImageView, 6> faces,
-                              const TextureTraits& traits) {
+                              const TextureTraits& traits) try {
+    for (const ConstImageView& face : faces)
+        YL_CHECK(check_view(face, "faces"));
     const ConstImageView& first = faces[0];
     for (std::size_t i = 0; i < faces.size(); ++i) {
         const ConstImageView& face = faces[i];
@@ -100,6 +104,8 @@ Result<Texture> cube_of_faces(std::span<const ConstImageView, 6> faces,
             std::copy_n(faces[i].row(y).data(), target.row_bytes(), target.row(y).data());
     }
     return cube;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -7,8 +7,10 @@
 
 #include <yl/cube_light.hpp>
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "cube/light_chain.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -68,7 +70,8 @@ std::array<double, 3> Harmonics::reflected(const Direction& normal) const {
     return result;
 }
 
-Result<Harmonics> project_to_harmonics(const Texture& cube, std::uint32_t layer) {
+Result<Harmonics> project_to_harmonics(const Texture& cube, std::uint32_t layer) try {
+    YL_CHECK(check_texture(cube, "cube"));
     YL_CHECK(check_light_source(cube));
     const LightCube light = LightCube::of(cube, 0, layer, working_format_of(cube));
     Harmonics result;
@@ -84,9 +87,12 @@ Result<Harmonics> project_to_harmonics(const Texture& cube, std::uint32_t layer)
                             basis[i] * angle * static_cast<double>(light.texel(face, x, y)[c]);
             }
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<Texture> prefilter_diffuse(const Texture& cube, std::uint32_t face_size) {
+Result<Texture> prefilter_diffuse(const Texture& cube, std::uint32_t face_size) try {
+    YL_CHECK(check_texture(cube, "cube"));
     YL_CHECK(check_light_source(cube));
     YL_TRY(Texture result, Texture::create({.format = cube.shape().format,
                                             .width = face_size,
@@ -121,6 +127,8 @@ Result<Texture> prefilter_diffuse(const Texture& cube, std::uint32_t face_size) 
         matt.store(result, 0, layer, working_format_of(result));
     }
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 std::string harmonics_text(const Harmonics& harmonics) {

@@ -7,7 +7,9 @@
 
 #include <yl/turn.hpp>
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "cube/resample.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -219,7 +221,8 @@ bool is_cut_layout(CubeLayout layout) {
     return cut_layout(layout) != nullptr;
 }
 
-Result<Texture> cube_of_picture(const Picture& picture, const CubeSourceOptions& options) {
+Result<Texture> cube_of_picture(const Picture& picture, const CubeSourceOptions& options) try {
+    YL_CHECK(check_view(picture.image.view(), "picture"));
     const ConstImageView image = picture.image.view();
     const auto possible = possible_cube_layouts(image.width, image.height);
     if (!options.layout && possible.empty())
@@ -248,10 +251,13 @@ Result<Texture> cube_of_picture(const Picture& picture, const CubeSourceOptions&
         YL_CHECK(resample_to_faces(image, layout, cube));
     }
     return cube;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<Image> picture_of_cube(const Texture& cube, CubeLayout layout, std::uint32_t level,
-                              std::uint32_t layer, std::optional<std::uint32_t> width) {
+                              std::uint32_t layer, std::optional<std::uint32_t> width) try {
+    YL_CHECK(check_texture(cube, "cube"));
     const TextureShape& shape = cube.shape();
     if (shape.faces != 6 || level >= shape.levels || layer >= shape.layers)
         return fail(ErrorKind::usage, "this is no level of a cube map");
@@ -267,6 +273,8 @@ Result<Image> picture_of_cube(const Texture& cube, CubeLayout layout, std::uint3
     YL_TRY(Image picture, Image::create(shape.format, across, across / columns * rows));
     YL_CHECK(resample_to_picture(cube, level, layer, layout, picture.view()));
     return picture;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 std::array<double, 2> place_of_direction(CubeLayout layout, const Direction& d) {

@@ -5,7 +5,9 @@
 #include <algorithm>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "cube/smaller.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -36,7 +38,8 @@ LightCube joined(const LightCube& light) {
 
 }  // namespace
 
-Status build_cube_mips(Texture& cube, const CubeMipOptions& options) {
+Status build_cube_mips(Texture& cube, const CubeMipOptions& options) try {
+    YL_CHECK(check_texture(cube, "cube"));
     const TextureShape& shape = cube.shape();
     if (shape.faces != 6)
         return fail(ErrorKind::usage, "this is no cube map; build_mips is for other textures");
@@ -60,6 +63,8 @@ Status build_cube_mips(Texture& cube, const CubeMipOptions& options) {
         }
     }
     return {};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -7,6 +7,7 @@
 #include <limits>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "cube/edge_strips.hpp"
 #include "cube/frames.hpp"
 
@@ -223,7 +224,7 @@ std::string the(CubeFace face) {
 }  // namespace
 
 Result<FaceOrder> find_face_order(std::span<const ConstImageView, 6> images, Transfer transfer,
-                                  const OrderHints& hints) {
+                                  const OrderHints& hints) try {
     YL_TRY(const EdgeStrips strips, EdgeStrips::of(images, transfer));
     const std::vector<Candidate> best = Search(strips).run();
     const double rival = best.size() > 1 ? best[1].cost : std::numeric_limits<double>::infinity();
@@ -237,6 +238,8 @@ Result<FaceOrder> find_face_order(std::span<const ConstImageView, 6> images, Tra
     const FaceOrder settled = measured(strips, order.faces);
     order.worst = settled.worst;
     return order;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<FaceOrder> check_face_order(std::span<const ConstImageView, 6> images, Transfer transfer,
@@ -272,7 +275,7 @@ std::vector<std::string> differences_in_words(const std::array<CubeFace, 6>& cla
 }
 
 Result<Texture> arranged_cube(std::span<const ConstImageView, 6> images,
-                              const FaceArrangement& arrangement, const TextureTraits& traits) {
+                              const FaceArrangement& arrangement, const TextureTraits& traits) try {
     std::array<Image, 6> turned_images;
     std::array<ConstImageView, 6> views;
     for (std::size_t face = 0; face < 6; ++face) {
@@ -281,6 +284,8 @@ Result<Texture> arranged_cube(std::span<const ConstImageView, 6> images,
         views[face] = std::as_const(turned_images[face]).view();
     }
     return cube_of_faces(views, traits);
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -2,7 +2,9 @@
 #include <cmath>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "cube/light_cube.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -29,7 +31,8 @@ struct Steps {
 }  // namespace
 
 Result<CubeSeams> measure_cube_seams(const Texture& cube, std::uint32_t level,
-                                     std::uint32_t layer) {
+                                     std::uint32_t layer) try {
+    YL_CHECK(check_texture(cube, "cube"));
     const TextureShape& shape = cube.shape();
     if (shape.faces != 6 || level >= shape.levels || layer >= shape.layers)
         return fail(ErrorKind::usage, "this is no level of a cube map");
@@ -54,6 +57,8 @@ Result<CubeSeams> measure_cube_seams(const Texture& cube, std::uint32_t level,
                     across.add(step_between(here, light.texel(face, x, -1)));
             }
     return CubeSeams{across.greatest, within.greatest, across.mean(), within.mean()};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

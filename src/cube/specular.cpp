@@ -9,9 +9,11 @@
 
 #include <yl/cube_light.hpp>
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "cube/light_chain.hpp"
 #include "cube/sun.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -257,7 +259,8 @@ std::uint32_t default_levels(std::uint32_t size) {
 
 }  // namespace
 
-Result<Texture> prefilter_specular(const Texture& cube, const SpecularOptions& options) {
+Result<Texture> prefilter_specular(const Texture& cube, const SpecularOptions& options) try {
+    YL_CHECK(check_texture(cube, "cube"));
     YL_CHECK(check_light_source(cube));
     const std::uint32_t size = options.face_size.value_or(cube.shape().width);
     const std::uint32_t levels = options.levels.value_or(default_levels(size));
@@ -303,6 +306,8 @@ Result<Texture> prefilter_specular(const Texture& cube, const SpecularOptions& o
         }
     }
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 std::vector<float> roughness_of_levels(const Texture& cube) {

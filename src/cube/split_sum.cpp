@@ -8,6 +8,7 @@
 #include <yl/numeric.hpp>
 #include "base/attempt.hpp"
 #include "base/bytes.hpp"
+#include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 
 namespace yl {
@@ -54,7 +55,7 @@ ScaleAndBias split_sum(double n_v, double roughness) {
     return {sum.scale / count, sum.bias / count};
 }
 
-Result<Texture> split_sum_table(std::uint32_t size, Format format) {
+Result<Texture> split_sum_table(std::uint32_t size, Format format) try {
     if (format != Format::rg16_float && format != Format::rg16_unorm)
         return fail(ErrorKind::usage, fmt::format("the table has two channels of 16 bits, not {}",
                                                   info(format).name));
@@ -83,6 +84,8 @@ Result<Texture> split_sum_table(std::uint32_t size, Format format) {
         }
     });
     return table;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

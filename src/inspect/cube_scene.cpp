@@ -5,6 +5,7 @@
 
 #include <numbers>
 
+#include "base/out_of_memory.hpp"
 #include "inspect/scene_walk.hpp"
 
 namespace yl {
@@ -144,10 +145,12 @@ float level_of_roughness(const Texture& cube, float roughness) {
     return static_cast<float>(levels - 1);
 }
 
-Result<Image> draw_cube_scene(const CubeScene& scene, const CubeSampler& sampler) {
+Result<Image> draw_cube_scene(const CubeScene& scene, const CubeSampler& sampler) try {
     return draw_pixels(scene, [&](std::uint32_t column, std::uint32_t row) {
         return pixel_color(scene, sampler, column, row);
     });
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

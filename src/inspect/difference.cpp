@@ -11,6 +11,8 @@
 #include <yl/normals.hpp>
 #include <yl/numeric.hpp>
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -219,7 +221,9 @@ struct Squares {
 }  // namespace
 
 Result<ImageDifference> measure_difference(ConstImageView a, ConstImageView b,
-                                           const DifferenceOptions& options) {
+                                           const DifferenceOptions& options) try {
+    YL_CHECK(check_view(a, "a"));
+    YL_CHECK(check_view(b, "b"));
     YL_TRY(const ComparedImages images, compared(a, b, options));
     ImageDifference result;
     result.channels = images.channels;
@@ -260,6 +264,8 @@ Result<ImageDifference> measure_difference(ConstImageView a, ConstImageView b,
     if (options.role == Role::normal)
         measure_angles(images, a, b, result);
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

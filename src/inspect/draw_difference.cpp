@@ -4,8 +4,10 @@
 #include <algorithm>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "inspect/canvas.hpp"
 #include "inspect/difference.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -50,7 +52,9 @@ void draw_legend(Canvas& canvas, std::uint32_t top, std::uint32_t width, double 
 }  // namespace
 
 Result<Image> draw_difference(ConstImageView a, ConstImageView b, double full,
-                              const DifferenceOptions& options) {
+                              const DifferenceOptions& options) try {
+    YL_CHECK(check_view(a, "a"));
+    YL_CHECK(check_view(b, "b"));
     if (!(full > 0))
         return fail(ErrorKind::usage, "the greatest difference shown has to be above 0");
     YL_TRY(const ComparedImages images, compared(a, b, options));
@@ -71,6 +75,8 @@ Result<Image> draw_difference(ConstImageView a, ConstImageView b, double full,
     canvas.place(0, 0, std::as_const(map).view());
     draw_legend(canvas, images.height + 6, width, full, images.is_light ? " stops" : " codes");
     return std::move(canvas).take();
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -1,5 +1,6 @@
 #include <algorithm>
 
+#include "base/out_of_memory.hpp"
 #include "inspect/light.hpp"
 #include "inspect/scene_walk.hpp"
 
@@ -36,12 +37,15 @@ Rgba lit_color(const Scene& scene, const TextureSampler& normals, const Lamp& la
     return color;
 }
 
-Result<Image> draw_lit_scene(const Scene& scene, const TextureSampler& normals, const Lamp& lamp) {
+Result<Image> draw_lit_scene(const Scene& scene, const TextureSampler& normals,
+                             const Lamp& lamp) try {
     return draw_pixels(scene, [&](std::uint32_t column, std::uint32_t row) {
         return is_seen(scene, coordinate_at(scene, column, row))
                    ? lit_color(scene, normals, lamp, column, row)
                    : backdrop_at(scene, row);
     });
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

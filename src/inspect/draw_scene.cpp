@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "base/out_of_memory.hpp"
 #include "inspect/scene_walk.hpp"
 
 namespace yl {
@@ -64,10 +65,12 @@ Rgba pixel_color(const Scene& scene, const TextureSampler& sampler, std::uint32_
 
 }  // namespace
 
-Result<Image> draw_scene(const Scene& scene, const TextureSampler& sampler) {
+Result<Image> draw_scene(const Scene& scene, const TextureSampler& sampler) try {
     return draw_pixels(scene, [&](std::uint32_t column, std::uint32_t row) {
         return pixel_color(scene, sampler, column, row);
     });
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -4,10 +4,15 @@
 
 #include <algorithm>
 #include <cstdlib>
+#include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 
-Result<PictureDifference> compare_pictures(ConstImageView a, ConstImageView b, int tolerance) {
+Result<PictureDifference> compare_pictures(ConstImageView a, ConstImageView b, int tolerance) try {
+    YL_CHECK(check_view(a, "a"));
+    YL_CHECK(check_view(b, "b"));
     const FormatInfo& f = info(a.format);
     if (a.width != b.width || a.height != b.height || a.format != b.format)
         return fail(ErrorKind::usage,
@@ -41,6 +46,8 @@ Result<PictureDifference> compare_pictures(ConstImageView a, ConstImageView b, i
     }
     result.mean = static_cast<double>(sum) / static_cast<double>(result.pixels * f.block_bytes);
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -4,7 +4,9 @@
 
 #include <yl/numeric.hpp>
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "inspect/canvas.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -52,7 +54,7 @@ Grid lay_out(const std::vector<LabelledPicture>& pictures, std::uint32_t columns
 }  // namespace
 
 Result<Image> arrange_panels(const std::vector<LabelledPicture>& pictures, std::uint32_t columns,
-                             const std::string& heading) {
+                             const std::string& heading) try {
     if (pictures.empty())
         return fail(ErrorKind::usage, "there are no pictures to arrange");
     for (const LabelledPicture& item : pictures)
@@ -82,9 +84,12 @@ Result<Image> arrange_panels(const std::vector<LabelledPicture>& pictures, std::
         write(grid.labels[i].note, note_ink);
     }
     return std::move(canvas).take();
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<Image> with_keys(ConstImageView picture, const std::vector<ColorKey>& keys) {
+Result<Image> with_keys(ConstImageView picture, const std::vector<ColorKey>& keys) try {
+    YL_CHECK(check_view(picture, "picture"));
     if (picture.format != Format::rgba8_srgb)
         return fail(ErrorKind::usage, "a picture with keys has to be rgba8-srgb");
     constexpr std::uint32_t patch = 14;
@@ -113,6 +118,8 @@ Result<Image> with_keys(ConstImageView picture, const std::vector<ColorKey>& key
                     title_ink);
     }
     return std::move(canvas).take();
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -12,7 +12,9 @@
 #include <yl/panels.hpp>
 #include <yl/resize.hpp>
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "inspect/canvas.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -199,7 +201,8 @@ Result<Image> true_size_sheet(const Texture& texture, const std::string& heading
 }  // namespace
 
 Result<Image> level_sheet(const Texture& texture, const std::string& heading,
-                          const SheetOptions& options) {
+                          const SheetOptions& options) try {
+    YL_CHECK(check_texture(texture, "texture"));
     if (info(texture.shape().format).is_block()) {
         YL_TRY(const Texture texels, decode_texture(texture));
         return level_sheet(texels, heading, options);
@@ -215,6 +218,8 @@ Result<Image> level_sheet(const Texture& texture, const std::string& heading,
             pictures.push_back({std::move(picture), label_of(surface, shape), ""});
         }
     return arrange_panels(pictures, options.columns, heading);
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -10,10 +10,10 @@
 
 namespace yl::mesh {
 
-/// Bytes in memory: a mapped file's, or decoded ones.
+/// Bytes in memory: a file's, or decoded ones.
 class HeldBytes {
  public:
-    explicit HeldBytes(MappedFile file) : file_(std::move(file)), bytes_(file_->bytes()) {}
+    explicit HeldBytes(Buffer file) : file_(std::move(file)), bytes_(file_.bytes()) {}
     explicit HeldBytes(std::vector<std::byte> decoded)
         : decoded_(std::move(decoded)), bytes_(decoded_) {}
     HeldBytes(const HeldBytes&) = delete;
@@ -22,12 +22,12 @@ class HeldBytes {
     [[nodiscard]] ByteSpan bytes() const { return bytes_; }
 
  private:
-    std::optional<MappedFile> file_ = {};
+    const Buffer file_ = {};
     std::vector<std::byte> decoded_ = {};
     ByteSpan bytes_ = {};
 };
 
-/// The file is mapped; one of more bytes than the limits allow is refused.
+/// The whole file; one of more bytes than the limits allow is refused.
 [[nodiscard]] Result<std::unique_ptr<HeldBytes>> open_bytes(const std::filesystem::path& file,
                                                             const ReadLimits& limits);
 

@@ -5,6 +5,7 @@
 
 #include <yl/mesh_bake.hpp>
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "mesh/source.hpp"
 
 namespace yl::mesh {
@@ -147,10 +148,12 @@ class SceneBuilder {
 
 }  // namespace
 
-Result<std::vector<MeshPart>> parts_of(const Model& model, Findings& findings) {
+Result<std::vector<MeshPart>> parts_of(const Model& model, Findings& findings) try {
     if (!model.source)
         return fail(ErrorKind::usage, "the model has not been read from a file");
     return model.source->parts(findings);
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<MeshScene> scene_of(const Model& model, Findings& findings, const BakeByRole& bake) {

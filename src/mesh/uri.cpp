@@ -6,6 +6,7 @@
 #include <array>
 
 #include "base/attempt.hpp"
+#include "base/inside.hpp"
 
 namespace yl::mesh {
 namespace {
@@ -124,11 +125,13 @@ Result<std::filesystem::path> resolve_uri(std::string_view uri, const std::files
         return fail(ErrorKind::malformed, "a URI names no file");
     const std::filesystem::path path = std::filesystem::path(text).lexically_normal();
     const bool has_drive = text.size() > 1 && text[1] == ':';
-    const bool leads_out = path.is_absolute() || has_drive || *path.begin() == "..";
+    const std::filesystem::path file = path.is_absolute() ? path : folder / path;
+    const bool leads_out =
+        path.is_absolute() || has_drive || *path.begin() == ".." || !lies_within(file, folder);
     if (leads_out && !allow_outside)
         return fail(ErrorKind::usage,
                     "it leads out of the model's folder; allow that if the model is trusted");
-    return path.is_absolute() ? path : folder / path;
+    return file;
 }
 
 }  // namespace yl::mesh

@@ -26,7 +26,8 @@ namespace yl::mesh {
 
 /// The file that a relative URI means: percent signs decoded (RFC 3986), either kind of slash.
 /// Fails with `ErrorKind::usage` for other schemes, and, unless allowed, for what leads out of the
-/// folder.
+/// folder, be it by a
+/// symbolic link.
 [[nodiscard]] Result<std::filesystem::path> resolve_uri(std::string_view uri,
                                                         const std::filesystem::path& folder,
                                                         bool allow_outside);

@@ -3,6 +3,8 @@
 #include <algorithm>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 #include "pixel/stored_rows.hpp"
 
 namespace yl {
@@ -31,29 +33,40 @@ Status edit_pixels(ImageView image, Transfer transfer, const Edit& edit) {
 
 }  // namespace
 
-Status premultiply(ImageView image, Transfer transfer) {
+Status premultiply(ImageView image, Transfer transfer) try {
+    YL_CHECK(check_view(image, "image"));
     return edit_pixels(image, transfer, [](float* pixel) {
         for (int c = 0; c < 3; ++c)
             pixel[c] *= pixel[3];
     });
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Status unpremultiply(ImageView image, Transfer transfer) {
+Status unpremultiply(ImageView image, Transfer transfer) try {
+    YL_CHECK(check_view(image, "image"));
     return edit_pixels(image, transfer, [](float* pixel) {
         for (int c = 0; c < 3; ++c)
             pixel[c] = pixel[3] > 0 ? pixel[c] / pixel[3] : 0;
     });
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Status lay_over(ImageView image, const std::array<float, 3>& linear_color, Transfer transfer) {
+Status lay_over(ImageView image, const std::array<float, 3>& linear_color, Transfer transfer) try {
+    YL_CHECK(check_view(image, "image"));
     return edit_pixels(image, transfer, [&](float* pixel) {
         for (std::size_t c = 0; c < 3; ++c)
             pixel[c] = linear_color[c] + (pixel[c] - linear_color[c]) * pixel[3];
         pixel[3] = 1;
     });
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Status mask_by(ImageView image, ConstImageView mask) {
+Status mask_by(ImageView image, ConstImageView mask) try {
+    YL_CHECK(check_view(image, "image"));
+    YL_CHECK(check_view(mask, "mask"));
     YL_CHECK(needs_alpha(image));
     const RowCodec mask_codec = number_codec(mask.format);
     if (mask_codec.load == nullptr || mask.width != image.width || mask.height != image.height)
@@ -67,6 +80,8 @@ Status mask_by(ImageView image, ConstImageView mask) {
             rgba[i + 3] *= weights[i];
     });
     return {};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -2,6 +2,9 @@
 
 #include <cstring>
 
+#include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 #include "pixel/stored_rows.hpp"
 
 namespace yl {
@@ -76,7 +79,8 @@ class NearestField {
 
 }  // namespace
 
-Status bleed_colors(ImageView image) {
+Status bleed_colors(ImageView image) try {
+    YL_CHECK(check_view(image, "image"));
     const FormatInfo& f = info(image.format);
     if (f.channel_count != 4 || f.type_size * 4 != f.block_bytes ||
         f.channels[3].channel != Channel::alpha)
@@ -96,6 +100,8 @@ Status bleed_colors(ImageView image) {
                         color_bytes);
         }
     return {};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -4,6 +4,8 @@
 
 #include <yl/swizzle.hpp>
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 #include "pixel/stored_rows.hpp"
 
 namespace yl {
@@ -41,7 +43,7 @@ Result<const FormatInfo*> common_format(std::span<const ChannelSource> sources) 
 
 }  // namespace
 
-Result<Image> pack_channels(std::span<const ChannelSource> sources) {
+Result<Image> pack_channels(std::span<const ChannelSource> sources) try {
     if (sources.empty() || sources.size() > 4)
         return fail(ErrorKind::usage,
                     fmt::format("{} channels cannot be packed; 1 to 4 can", sources.size()));
@@ -76,9 +78,12 @@ Result<Image> pack_channels(std::span<const ChannelSource> sources) {
         }
     });
     return packed;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<Image> reordered(ConstImageView image, std::string_view letters) {
+Result<Image> reordered(ConstImageView image, std::string_view letters) try {
+    YL_CHECK(check_view(image, "image"));
     constexpr std::string_view known = "rgba01";
     if (letters.empty() || letters.size() > 4 ||
         letters.find_first_not_of(known) != std::string_view::npos)
@@ -102,9 +107,12 @@ Result<Image> reordered(ConstImageView image, std::string_view letters) {
         return result;
     const std::uint32_t width = result.width(), height = result.height();
     return Image::adopt(std::move(result).release(), *srgb, width, height);
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Status invert_channel(ImageView image, Channel channel) {
+Status invert_channel(ImageView image, Channel channel) try {
+    YL_CHECK(check_view(image, "image"));
     const FormatInfo& f = info(image.format);
     const RowCodec codec = number_codec(image.format);
     if (codec.load == nullptr || !f.has(channel))
@@ -117,6 +125,8 @@ Status invert_channel(ImageView image, Channel channel) {
             rgba[i] = is_signed ? -rgba[i] : 1 - rgba[i];
     });
     return {};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

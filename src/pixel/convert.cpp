@@ -8,7 +8,9 @@
 #include <yl/numeric.hpp>
 #include "base/attempt.hpp"
 #include "base/bytes.hpp"
+#include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
+#include "pixel/check.hpp"
 #include "pixel/dither.hpp"
 #include "pixel/rows.hpp"
 
@@ -68,7 +70,9 @@ void make_gray(std::vector<float>& rgba) {
 
 }  // namespace
 
-Status convert(ConstImageView source, ImageView target, const ConvertOptions& options) {
+Status convert(ConstImageView source, ImageView target, const ConvertOptions& options) try {
+    YL_CHECK(check_view(source, "source"));
+    YL_CHECK(check_view(target, "target"));
     if (source.width != target.width || source.height != target.height)
         return fail(ErrorKind::usage,
                     fmt::format("{} x {} pixels cannot be converted into {} x {}", source.width,
@@ -115,14 +119,19 @@ Status convert(ConstImageView source, ImageView target, const ConvertOptions& op
         }
     });
     return {};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<Image> convert(ConstImageView source, Format format, const ConvertOptions& options) {
+Result<Image> convert(ConstImageView source, Format format, const ConvertOptions& options) try {
+    YL_CHECK(check_view(source, "source"));
     YL_TRY(Image target,
            Image::create(format, source.width, source.height,
                          {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}));
     YL_CHECK(convert(source, target.view(), options));
     return target;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -1,10 +1,14 @@
 #include <yl/crop.hpp>
 
 #include <fmt/format.h>
+#include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 
-Result<ConstImageView> cropped(ConstImageView image, const Box& box) {
+Result<ConstImageView> cropped(ConstImageView image, const Box& box) try {
+    YL_CHECK(check_view(image, "image"));
     const FormatInfo& f = info(image.format);
     if (f.block_width * f.block_height != 1)
         return fail(ErrorKind::unsupported,
@@ -19,6 +23,8 @@ Result<ConstImageView> cropped(ConstImageView image, const Box& box) {
     return ConstImageView{
         image.data + box.y * image.row_stride + std::size_t{box.x} * f.block_bytes, image.format,
         box.width, box.height, image.row_stride};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -2,21 +2,26 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include <yl/texture.hpp>
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 
 namespace yl {
 
 Result<Image> Image::create(Format format, std::uint32_t width, std::uint32_t height,
-                            const ReadLimits& limits) {
+                            const ReadLimits& limits) try {
     const TextureShape shape{.format = format, .width = width, .height = height};
     YL_CHECK(check_shape(shape, limits));
     YL_TRY(Buffer pixels, Buffer::allocate(shape.total_bytes()));
     return adopt(std::move(pixels), format, width, height);
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<Image> Image::adopt(Buffer pixels, Format format, std::uint32_t width,
-                           std::uint32_t height) {
+                           std::uint32_t height) try {
     const TextureShape shape{.format = format, .width = width, .height = height};
     YL_CHECK(check_shape(shape, {.greatest_side = ~0U, .greatest_bytes = pixels.size()}));
     Image image;
@@ -24,6 +29,19 @@ Result<Image> Image::adopt(Buffer pixels, Format format, std::uint32_t width,
     image.format_ = format;
     image.width_ = width;
     image.height_ = height;
+    return image;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Result<Image> Image::clone() const {
+    YL_TRY(Buffer copy, Buffer::allocate(pixels_.size()));
+    std::ranges::copy(pixels_.bytes(), copy.data());
+    Image image;
+    image.pixels_ = std::move(copy);
+    image.format_ = format_;
+    image.width_ = width_;
+    image.height_ = height_;
     return image;
 }
 

@@ -5,6 +5,8 @@
 #include <mutex>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 #include "pixel/dither.hpp"
 #include "pixel/stored_rows.hpp"
 
@@ -101,7 +103,9 @@ NormalEncoding measured_normal_encoding(ConstImageView image) {
 }
 
 Result<NormalMeasure> convert_normals(ConstImageView source, ImageView target,
-                                      const NormalConversion& conversion) {
+                                      const NormalConversion& conversion) try {
+    YL_CHECK(check_view(source, "source"));
+    YL_CHECK(check_view(target, "target"));
     const FormatInfo& f = info(source.format);
     if (source.width != target.width || source.height != target.height)
         return fail(ErrorKind::usage,
@@ -142,9 +146,12 @@ Result<NormalMeasure> convert_normals(ConstImageView source, ImageView target,
     });
     const double texels = static_cast<double>(source.width) * source.height;
     return NormalMeasure{lengths / texels, static_cast<double>(inward) / texels};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<Image> normals_from_height(ConstImageView height, const NormalOptions& options) {
+Result<Image> normals_from_height(ConstImageView height, const NormalOptions& options) try {
+    YL_CHECK(check_view(height, "height"));
     const RowCodec input = number_codec(height.format);
     if (input.load == nullptr)
         return fail(ErrorKind::unsupported,
@@ -191,6 +198,8 @@ Result<Image> normals_from_height(ConstImageView height, const NormalOptions& op
         }
     });
     return normals;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

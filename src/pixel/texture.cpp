@@ -7,6 +7,8 @@
 
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 
@@ -82,7 +84,7 @@ Status check_shape(const TextureShape& shape, const ReadLimits& limits) {
     return {};
 }
 
-Result<Texture> Texture::create(const TextureShape& shape, const ReadLimits& limits) {
+Result<Texture> Texture::create(const TextureShape& shape, const ReadLimits& limits) try {
     YL_CHECK(check_shape(shape, limits));
     Texture texture;
     std::uint64_t size = 0;
@@ -95,33 +97,71 @@ Result<Texture> Texture::create(const TextureShape& shape, const ReadLimits& lim
     texture.shape_ = shape;
     texture.traits.transfer = info(shape.format).transfer;
     return texture;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-std::size_t Texture::surface_offset(std::uint32_t level, std::uint32_t layer,
-                                    std::uint32_t face) const {
+Texture::Texture(Texture&& other) noexcept
+    : traits(std::move(other.traits)),
+      shape_(std::exchange(other.shape_, {})),
+      level_offsets_(std::exchange(other.level_offsets_, {})),
+      pixels_(std::move(other.pixels_)) {}
+
+Texture& Texture::operator=(Texture&& other) noexcept {
+    traits = std::move(other.traits);
+    shape_ = std::exchange(other.shape_, {});
+    level_offsets_ = std::exchange(other.level_offsets_, {});
+    pixels_ = std::move(other.pixels_);
+    return *this;
+}
+
+Result<Texture> Texture::clone() const try {
+    Texture copy;
+    YL_TRY(copy.pixels_, Buffer::allocate(pixels_.size()));
+    std::ranges::copy(pixels_.bytes(), copy.pixels_.data());
+    copy.traits = traits;
+    copy.shape_ = shape_;
+    copy.level_offsets_ = level_offsets_;
+    return copy;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+std::optional<std::size_t> Texture::surface_offset(std::uint32_t level, std::uint32_t layer,
+                                                   std::uint32_t face) const {
+    if (is_empty() || level >= shape_.levels || layer >= shape_.layers || face >= shape_.faces)
+        return std::nullopt;
     const std::uint64_t index =
         (std::uint64_t{layer} * shape_.faces + face) * shape_.depth_at(level);
     return level_offsets_[level] + static_cast<std::size_t>(index * shape_.surface_bytes(level));
 }
 
-ImageView Texture::image(std::uint32_t level, std::uint32_t layer, std::uint32_t face) {
-    return {pixels_.data() + surface_offset(level, layer, face), shape_.format,
-            shape_.width_at(level), shape_.height_at(level),
-            static_cast<std::size_t>(shape_.row_bytes(level))};
+ImageView Texture::image(std::uint32_t level, std::uint32_t layer, std::uint32_t face) & {
+    const auto offset = surface_offset(level, layer, face);
+    if (!offset)
+        return {};
+    return {pixels_.data() + *offset, shape_.format, shape_.width_at(level),
+            shape_.height_at(level), static_cast<std::size_t>(shape_.row_bytes(level))};
 }
 
-ConstImageView Texture::image(std::uint32_t level, std::uint32_t layer, std::uint32_t face) const {
-    return {pixels_.data() + surface_offset(level, layer, face), shape_.format,
-            shape_.width_at(level), shape_.height_at(level),
-            static_cast<std::size_t>(shape_.row_bytes(level))};
+ConstImageView Texture::image(std::uint32_t level, std::uint32_t layer, std::uint32_t face) const& {
+    const auto offset = surface_offset(level, layer, face);
+    if (!offset)
+        return {};
+    return {pixels_.data() + *offset, shape_.format, shape_.width_at(level),
+            shape_.height_at(level), static_cast<std::size_t>(shape_.row_bytes(level))};
 }
 
-std::span<std::byte> Texture::level(std::uint32_t level) {
+std::span<std::byte> Texture::level(std::uint32_t level) & {
+    if (is_empty() || level >= shape_.levels)
+        return {};
     return pixels_.bytes().subspan(level_offsets_[level],
                                    static_cast<std::size_t>(shape_.level_bytes(level)));
 }
 
-std::span<const std::byte> Texture::level(std::uint32_t level) const {
+std::span<const std::byte> Texture::level(std::uint32_t level) const& {
+    if (is_empty() || level >= shape_.levels)
+        return {};
     return pixels_.bytes().subspan(level_offsets_[level],
                                    static_cast<std::size_t>(shape_.level_bytes(level)));
 }
@@ -139,7 +179,8 @@ TextureShape shape_without_top_levels(const TextureShape& shape, std::uint32_t l
     return rest;
 }
 
-Result<Texture> without_top_levels(const Texture& texture, std::uint32_t levels) {
+Result<Texture> without_top_levels(const Texture& texture, std::uint32_t levels) try {
+    YL_CHECK(check_texture(texture, "texture"));
     YL_TRY(Texture rest, Texture::create(shape_without_top_levels(texture.shape(), levels),
                                          {.greatest_side = ~0U, .greatest_bytes = ~0ULL}));
     rest.traits = texture.traits;
@@ -147,9 +188,12 @@ Result<Texture> without_top_levels(const Texture& texture, std::uint32_t levels)
     for (std::uint32_t level = 0; level < rest.shape().levels; ++level)
         std::ranges::copy(texture.level(level + dropped), rest.level(level).begin());
     return rest;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<Texture> with_origin(const Texture& texture, Origin origin) {
+Result<Texture> with_origin(const Texture& texture, Origin origin) try {
+    YL_CHECK(check_texture(texture, "texture"));
     const TextureShape& shape = texture.shape();
     const bool turns = texture.traits.origin != origin && !shape.is_1d;
     if (turns && info(shape.format).is_block())
@@ -172,6 +216,8 @@ Result<Texture> with_origin(const Texture& texture, Origin origin) {
                             to.data() + at + y * bytes);
     }
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

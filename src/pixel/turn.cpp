@@ -3,7 +3,9 @@
 #include <cstring>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -84,7 +86,8 @@ Turn inverse(Turn turn) {
     return turn == Turn::quarter_left ? Turn::quarter_right : turn;
 }
 
-Result<Image> turned(ConstImageView image, Turn turn) {
+Result<Image> turned(ConstImageView image, Turn turn) try {
+    YL_CHECK(check_view(image, "image"));
     const FormatInfo& f = info(image.format);
     if (f.block_width != 1 || f.block_height != 1)
         return fail(ErrorKind::unsupported, "blocks cannot be turned");
@@ -105,6 +108,8 @@ Result<Image> turned(ConstImageView image, Turn turn) {
         }
     });
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -8,6 +8,8 @@
 #include <vector>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 #include "pixel/dither.hpp"
 #include "pixel/stored_rows.hpp"
 
@@ -196,7 +198,8 @@ double coverage(ConstImageView image, float threshold) {
     return share_passing(TestedPlane(image), threshold);
 }
 
-Status keep_coverage(Texture& texture, float threshold) {
+Status keep_coverage(Texture& texture, float threshold) try {
+    YL_CHECK(check_texture(texture, "texture"));
     const TextureShape& shape = texture.shape();
     if (!(threshold > 0 && threshold < 1))
         return fail(ErrorKind::usage,
@@ -220,6 +223,8 @@ Status keep_coverage(Texture& texture, float threshold) {
             }
         }
     return {};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

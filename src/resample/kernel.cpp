@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "base/split.hpp"
 
 namespace yl {
@@ -56,7 +57,7 @@ double Kernel::reach() const {
     return 0.5;
 }
 
-Result<Kernel> parse_kernel(std::string_view text) {
+Result<Kernel> parse_kernel(std::string_view text) try {
     const std::size_t colon = text.find(':');
     const std::string_view name = text.substr(0, colon);
     Kernel kernel;
@@ -90,6 +91,8 @@ Result<Kernel> parse_kernel(std::string_view text) {
         return unknown_kernel(text);
     YL_CHECK(read_numbers(text.substr(colon + 1), numbers, least, greatest));
     return kernel;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 std::string kernel_text(const Kernel& kernel) {
@@ -112,7 +115,7 @@ std::string kernel_text(const Kernel& kernel) {
     return "box";
 }
 
-Result<Edges> parse_edges(std::string_view text) {
+Result<Edges> parse_edges(std::string_view text) try {
     const auto parts = split(text, ',');
     Edges edges{};
     for (std::size_t i = 0; i < edges.size(); ++i) {
@@ -126,6 +129,8 @@ Result<Edges> parse_edges(std::string_view text) {
         edges[i] = static_cast<Edge>(found - std::begin(edge_names));
     }
     return edges;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 std::string edges_text(const Edges& edges) {

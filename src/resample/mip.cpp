@@ -4,7 +4,10 @@
 
 #include <algorithm>
 
+#include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
+#include "pixel/check.hpp"
 #include "resample/level_chain.hpp"
 #include "resample/rows_simd.hpp"
 #include "resample/sharpen.hpp"
@@ -92,7 +95,8 @@ double light_of_fireflies(ConstImageView image, const Edges& edges) {
     return before > 0 ? std::clamp(1 - after / before, 0.0, 1.0) : 0;
 }
 
-Status build_mips(Texture& texture, const MipOptions& options) {
+Status build_mips(Texture& texture, const MipOptions& options) try {
+    YL_CHECK(check_texture(texture, "texture"));
     const TextureShape& shape = texture.shape();
     WorkingFormat format =
         WorkingFormat::of(shape.format, texture.traits.transfer,
@@ -116,6 +120,8 @@ Status build_mips(Texture& texture, const MipOptions& options) {
             }
     });
     return {};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -3,7 +3,9 @@
 #include <fmt/format.h>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
+#include "pixel/check.hpp"
 #include "resample/row_source.hpp"
 
 namespace yl {
@@ -14,7 +16,8 @@ constexpr std::size_t rows_at_least = 16;
 }  // namespace
 
 Result<Image> resize(ConstImageView image, std::uint32_t width, std::uint32_t height,
-                     const ResizeOptions& options) {
+                     const ResizeOptions& options) try {
+    YL_CHECK(check_view(image, "image"));
     WorkingFormat format = WorkingFormat::of(image.format, options.transfer, options.alpha);
     format.dither = options.dither;
     if (format.codec.load == nullptr)
@@ -36,6 +39,8 @@ Result<Image> resize(ConstImageView image, std::uint32_t width, std::uint32_t he
             static_cast<void>(reduced.row(static_cast<std::int64_t>(y)));
     });
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -8,7 +8,9 @@
 #include <yl/mip.hpp>
 #include "base/attempt.hpp"
 #include "base/bytes.hpp"
+#include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
+#include "pixel/check.hpp"
 #include "pixel/rows.hpp"
 
 namespace yl {
@@ -87,7 +89,8 @@ Result<Texture> moment_chain(ConstImageView normals, SpreadMeasure measure) {
 }  // namespace
 
 Result<std::vector<std::vector<float>>> hidden_variance(ConstImageView normals,
-                                                        SpreadMeasure measure) {
+                                                        SpreadMeasure measure) try {
+    YL_CHECK(check_view(normals, "normals"));
     YL_TRY(const Texture chain, moment_chain(normals, measure));
     std::vector<std::vector<float>> levels;
     for (std::uint32_t level = 1; level < chain.shape().levels; ++level) {
@@ -101,10 +104,14 @@ Result<std::vector<std::vector<float>>> hidden_variance(ConstImageView normals,
         }
     }
     return levels;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Status widen_roughness(Texture& roughness, ConstImageView normals, Channel channel,
-                       SpreadMeasure measure) {
+                       SpreadMeasure measure) try {
+    YL_CHECK(check_texture(roughness, "roughness"));
+    YL_CHECK(check_view(normals, "normals"));
     const TextureShape& shape = roughness.shape();
     const RowCodec codec = row_codec(shape.format, Transfer::linear);
     if (codec.load == nullptr || shape.depth > 1 || !info(shape.format).has(channel))
@@ -133,6 +140,8 @@ Status widen_roughness(Texture& roughness, ConstImageView normals, Channel chann
                 }
             }
     return {};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -4,7 +4,10 @@
 
 #include <cmath>
 
+#include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "cube/light_chain.hpp"
+#include "pixel/check.hpp"
 #include "pixel/rows.hpp"
 #include "sampling/decoded.hpp"
 #include "sampling/level_choice.hpp"
@@ -23,7 +26,8 @@ struct CubeSampler::Place {
 };
 
 Result<CubeSampler> CubeSampler::create(const Texture& cube, const Sampler& sampler,
-                                        LevelRange range, LevelCurve curve, bool is_seamless) {
+                                        LevelRange range, LevelCurve curve, bool is_seamless) try {
+    YL_CHECK(check_texture(cube, "cube"));
     if (cube.shape().faces != 6)
         return fail(ErrorKind::usage, "this is no cube map");
     CubeSampler result;
@@ -39,6 +43,8 @@ Result<CubeSampler> CubeSampler::create(const Texture& cube, const Sampler& samp
                     fmt::format("{} cannot be sampled", info(cube.shape().format).name));
     result.complete_ = is_complete(cube.shape(), sampler, range);
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 CubeSampler::Place CubeSampler::place_of(const Ray& direction) {

@@ -35,6 +35,11 @@ bool is_preset(const std::array<float, 4>& border) {
     return std::ranges::find(presets, border) != presets.end();
 }
 
+/// The greatest level of detail where the base level alone is to be sampled: a quarter, which is
+/// rounded to level 0, leaves the choice between mag and min filter as it is (Vulkan 1.3, note in
+/// chapter 13); at 0, nothing would ever be minified.
+constexpr float base_alone = 0.25F;
+
 template <class T>
 std::array<T, 3> wraps(const Sampler& sampler, const T* names) {
     return {pick(names, sampler.wrap[0]), pick(names, sampler.wrap[1]),
@@ -74,10 +79,8 @@ VulkanSamplerWords vulkan_words(const Sampler& s) {
     words.min_lod = s.min_level;
     words.max_lod = s.max_level;
     if (s.mip == MipFilter::none) {
-        // The base level alone; a quarter leaves the choice between mag and min filter as it is
-        // (Vulkan 1.3, note in chapter 13).
         words.min_lod = 0;
-        words.max_lod = 0.25F;
+        words.max_lod = base_alone;
     }
     words.border_color = border_names[nearest_preset(s.border)];
     words.border_is_preset = is_preset(s.border);
@@ -97,7 +100,7 @@ Direct3dSamplerWords direct3d_words(const Sampler& s) {
     words.address_mode = wraps(s, address_names);
     words.comparison_func = s.compare == Compare::off ? 0 : compare_number(s.compare) + 1;
     words.min_lod = s.mip == MipFilter::none ? 0 : s.min_level;
-    words.max_lod = s.mip == MipFilter::none ? 0 : s.max_level;
+    words.max_lod = s.mip == MipFilter::none ? base_alone : s.max_level;
     words.max_anisotropy = static_cast<std::uint32_t>(std::lround(s.max_anisotropy));
     return words;
 }
@@ -116,7 +119,7 @@ WebGpuSamplerWords webgpu_words(const Sampler& s) {
     if (s.compare != Compare::off)
         words.compare = compare_names[compare_number(s.compare)];
     words.lod_min_clamp = s.mip == MipFilter::none ? 0 : s.min_level;
-    words.lod_max_clamp = s.mip == MipFilter::none ? 0 : s.max_level;
+    words.lod_max_clamp = s.mip == MipFilter::none ? base_alone : s.max_level;
     words.max_anisotropy =
         is_all_linear(s) ? static_cast<std::uint32_t>(std::lround(s.max_anisotropy)) : 1;
     return words;

@@ -7,6 +7,7 @@
 
 #include <yl/sampler.hpp>
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "base/split.hpp"
 
 namespace yl {
@@ -123,7 +124,7 @@ std::string_view name(Wrap wrap) {
     return wrap_names[static_cast<std::size_t>(wrap)];
 }
 
-Result<Sampler> parse_sampler(std::string_view text, const Sampler& otherwise) {
+Result<Sampler> parse_sampler(std::string_view text, const Sampler& otherwise) try {
     Sampler sampler = otherwise;
     for (const std::string_view part : split(text, ' ')) {
         if (part.empty())
@@ -131,6 +132,8 @@ Result<Sampler> parse_sampler(std::string_view text, const Sampler& otherwise) {
         YL_CHECK(parse_part(part, sampler));
     }
     return sampler;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 std::string sampler_text(const Sampler& sampler) {

@@ -6,6 +6,8 @@
 #include <cmath>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 #include "pixel/rows.hpp"
 #include "sampling/decoded.hpp"
 #include "sampling/level_choice.hpp"
@@ -19,7 +21,8 @@ constexpr Rgba opaque_black = {0, 0, 0, 1};
 }  // namespace
 
 Result<TextureSampler> TextureSampler::create(const Texture& texture, const Sampler& sampler,
-                                              LevelRange range, LevelCurve curve) {
+                                              LevelRange range, LevelCurve curve) try {
+    YL_CHECK(check_texture(texture, "texture"));
     TextureSampler result;
     result.curve_ = curve;
     YL_TRY(result.decoded_, decoded_if_blocks(texture));
@@ -32,6 +35,8 @@ Result<TextureSampler> TextureSampler::create(const Texture& texture, const Samp
                     fmt::format("{} cannot be sampled", info(texture.shape().format).name));
     result.complete_ = is_complete(texture.shape(), sampler, range);
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Rgba TextureSampler::seen(Rgba stored) const {

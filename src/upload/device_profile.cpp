@@ -54,9 +54,12 @@ DeviceProfile opengl_33() {
     p.name = "gl33";
     p.api = "OpenGL 3.3";
     p.api_kind = GraphicsApi::opengl;
-    p.greatest_1d_side = p.greatest_2d_side = p.greatest_cube_side = 1024;
-    p.greatest_3d_side = 256;
-    p.greatest_layers = 256;
+    p.greatest_1d_side = p.greatest_2d_side = p.greatest_cube_side = 16384;
+    p.greatest_3d_side = 2048;
+    p.greatest_layers = 2048;
+    p.guaranteed_2d_side = 1024;  // OpenGL 3.3, table 6.51
+    p.guaranteed_3d_side = p.guaranteed_layers = 256;
+    p.greatest_level_bias = 2;
     p.has_mirror_once = false;
     p.greatest_textures = 16;
     p.row_pitch_alignment = 4;  // GL_UNPACK_ALIGNMENT as it is at first
@@ -79,9 +82,11 @@ DeviceProfile opengl_es_30() {
     p.name = "gles30";
     p.api = "OpenGL ES 3.0";
     p.api_kind = GraphicsApi::opengl_es;
-    p.greatest_2d_side = p.greatest_cube_side = 2048;
-    p.greatest_3d_side = 256;
+    p.greatest_2d_side = p.greatest_cube_side = 4096;
+    p.greatest_3d_side = 1024;
     p.greatest_layers = 256;
+    p.guaranteed_2d_side = 2048;  // OpenGL ES 3.0, table 6.30
+    p.guaranteed_3d_side = 256;
     p.greatest_level_bias = 0;  // the sampler has none; a shader may
     p.has_borders = p.has_any_border_color = p.has_mirror_once = false;
     p.greatest_textures = 16;
@@ -157,7 +162,7 @@ DeviceProfile webgpu() {
     p.greatest_3d_side = 2048;
     p.greatest_layers = 256;
     p.has_cube_arrays = true;
-    p.has_1d_levels = false;
+    p.has_1d_levels = p.has_1d_arrays = false;
     p.needs_whole_blocks = true;
     p.has_swizzle = false;
     p.greatest_anisotropy = 16;

@@ -18,6 +18,11 @@ bool uses_linear(const Sampler& sampler) {
            sampler.mip == MipFilter::linear;
 }
 
+bool is_all_linear(const Sampler& sampler) {
+    return sampler.mag == Filter::linear && sampler.min == Filter::linear &&
+           sampler.mip == MipFilter::linear;
+}
+
 /// Transparent black, opaque black or opaque white, whichever is nearest.
 std::array<float, 4> nearest_preset(const std::array<float, 4>& color) {
     constexpr std::array<std::array<float, 4>, 3> presets = {
@@ -104,6 +109,16 @@ Sampler fit_sampler(const Sampler& sampler, const DeviceProfile& profile, Findin
                          sampler.max_anisotropy, profile.greatest_anisotropy),
              fmt::format("ask for {} or less", profile.greatest_anisotropy)});
     }
+    const bool needs_linear =
+        profile.api_kind == GraphicsApi::direct3d12 || profile.api_kind == GraphicsApi::webgpu;
+    if (needs_linear && fitting.max_anisotropy > 1 && !is_all_linear(fitting)) {
+        findings.push_back(
+            {fmt::format("{} filters anisotropically with linear filters alone: anisotropy {} was "
+                         "left out",
+                         name(profile.api_kind), fitting.max_anisotropy),
+             "set mag=linear min=linear mip=linear, or leave aniso out"});
+        fitting.max_anisotropy = 1;
+    }
     if (std::abs(sampler.level_bias) > profile.greatest_level_bias) {
         fitting.level_bias = std::copysign(profile.greatest_level_bias, sampler.level_bias);
         findings.push_back(
@@ -140,8 +155,10 @@ Findings check_on_device(const TextureUse& use, const DeviceProfile& profile) {
                          info(use.shape.format).name),
              "set mag=nearest min=nearest mip=nearest, or bake it as rgba16-float"});
     if (use.shape.faces == 6 && !profile.has_seamless_cubes && uses_linear(fitting))
-        findings.push_back({"the device's filters stop at the edges of faces: seams will show",
-                            "blend the edges of the faces when baking, or sample another device"});
+        findings.push_back(
+            {"the device's filters stop at the edges of faces: seams will show",
+             "enable GL_TEXTURE_CUBE_MAP_SEAMLESS where that is there, or bake it with "
+             "--join-edges"});
     if (fitting.compare != Compare::off)
         findings.push_back({fmt::format("the sampler compares, and {} holds no depth",
                                         info(use.shape.format).name),

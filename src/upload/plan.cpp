@@ -9,6 +9,8 @@
 #include <yl/upload.hpp>
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 #include "upload/regions.hpp"
 
 namespace yl {
@@ -152,14 +154,16 @@ void choose_sides(UploadPlan& plan, const DeviceProfile& profile) {
     TextureShape& shape = plan.shape;
     if (shape.dimensions() != 1)
         return;
-    const bool has_lines =
-        profile.greatest_1d_side > 0 && (profile.has_1d_levels || shape.levels == 1);
-    if (has_lines)
+    const bool lacks_levels = !profile.has_1d_levels && shape.levels > 1;
+    const bool lacks_layers = !profile.has_1d_arrays && (shape.is_array || shape.layers > 1);
+    if (profile.greatest_1d_side > 0 && !lacks_levels && !lacks_layers)
         return;
     shape.is_1d = false;
     plan.findings.push_back(
         {fmt::format("the device has no textures of one side{}: it is stored one texel high",
-                     profile.greatest_1d_side > 0 ? " with mip levels" : ""),
+                     profile.greatest_1d_side == 0 ? ""
+                     : lacks_levels                ? " with mip levels"
+                                                   : " with layers"),
          "sample it as a 2D texture, with v = 0.5"});
 }
 
@@ -199,6 +203,27 @@ Status check_limits(const TextureShape& shape, const DeviceProfile& profile) {
     return {};
 }
 
+/// Limits that not every device of the kind has.
+void check_guarantees(UploadPlan& plan, const DeviceProfile& profile) {
+    const TextureShape& shape = plan.shape;
+    const std::uint32_t side = std::max({shape.width, shape.height, shape.depth});
+    const std::uint32_t guaranteed =
+        shape.dimensions() == 3 ? profile.guaranteed_3d_side : profile.guaranteed_2d_side;
+    const std::uint32_t layers = shape.layers * shape.faces;
+    const bool is_array = shape.is_array || shape.layers > 1;
+    const auto warn = [&](std::string what, std::uint32_t limit) {
+        plan.findings.push_back(
+            {fmt::format("{} are more than every device of the kind takes, which is {}; nearly all "
+                         "take them",
+                         what, limit),
+             "ask the device, and keep a smaller version for those that refuse"});
+    };
+    if (guaranteed > 0 && side > guaranteed)
+        warn(fmt::format("{} texels", side), guaranteed);
+    if (is_array && profile.guaranteed_layers > 0 && layers > profile.guaranteed_layers)
+        warn(fmt::format("{} layers", layers), profile.guaranteed_layers);
+}
+
 Status check_wish(const UploadWish& wish, const TextureShape& shape) {
     if (wish.levels.count == 0 || wish.levels.first >= shape.levels)
         return fail(ErrorKind::usage, fmt::format("levels from {} on are not there: there are {}",
@@ -234,7 +259,8 @@ Status add_levels(UploadPlan& plan, const DeviceProfile& profile, const UploadWi
 }  // namespace
 
 Result<UploadPlan> plan_upload(const TextureShape& shape, const DeviceProfile& profile,
-                               const UploadWish& wish, const Swizzle& swizzle, Transfer transfer) {
+                               const UploadWish& wish, const Swizzle& swizzle,
+                               Transfer transfer) try {
     YL_CHECK(check_wish(wish, shape));
     UploadPlan plan;
     plan.api = profile.api_kind;
@@ -242,20 +268,24 @@ Result<UploadPlan> plan_upload(const TextureShape& shape, const DeviceProfile& p
     plan.source_format = shape.format;
     choose_sides(plan, profile);
     YL_CHECK(check_limits(plan.shape, profile));
+    check_guarantees(plan, profile);
     YL_CHECK(choose_format(plan, profile, wish, swizzle));
     decode_on_the_way(plan, transfer);
     YL_CHECK(add_levels(plan, profile, wish));
     return plan;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<UploadPlan> plan_upload(const Texture& texture, const DeviceProfile& profile,
                                const UploadWish& wish) {
+    YL_CHECK(check_texture(texture, "texture"));
     return plan_upload(texture.shape(), profile, wish, texture.traits.swizzle,
                        texture.traits.transfer);
 }
 
 Result<UploadPlan> plan_update(const UploadPlan& whole, const TextureBox& box,
-                               const DeviceProfile& profile, std::uint64_t staging_budget) {
+                               const DeviceProfile& profile, std::uint64_t staging_budget) try {
     const TextureShape& shape = whole.shape;
     const auto refuse_box = [](std::string message) {
         return fail(ErrorKind::usage, std::move(message));
@@ -304,6 +334,8 @@ Result<UploadPlan> plan_update(const UploadPlan& whole, const TextureBox& box,
                          .depth = box.depth}));
     layout.finish();
     return plan;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -7,6 +7,7 @@
 
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
+#include "base/out_of_memory.hpp"
 #include "upload/staging.hpp"
 
 namespace yl {
@@ -73,7 +74,7 @@ class RecordedTexture final : public DeviceTexture {
                                  fmt::format("write {} regions of texture {}, {} bytes",
                                              part.region_count, number_, part.bytes)}));
         YL_TRY(Buffer staging, Buffer::allocate(part.bytes));
-        fill_staging(plan, part, texture, staging.bytes());
+        lay_out(plan, part, texture, staging.bytes());
         for (const UploadRegion& region : plan.regions_of(part))
             keep(region, staging.bytes());
         return {};
@@ -117,7 +118,14 @@ class RecordedTexture final : public DeviceTexture {
         if (r.level >= s.levels || r.layer >= s.layers || r.face >= s.faces)
             return broken(fmt::format("a region writes level {}, layer {}, face {}", r.level,
                                       r.layer, r.face));
-        if (r.x + r.width > s.width_at(r.level) || r.y + r.height > s.height_at(r.level) ||
+        const bool is_whole = profile.needs_whole_blocks;
+        const auto end = [&](std::uint32_t side, unsigned block) {
+            return is_whole ? round_up(side, block) : std::uint64_t{side};
+        };
+        if (is_whole && (r.width % f.block_width != 0 || r.height % f.block_height != 0))
+            return broken("a region ends within a block");
+        if (r.x + r.width > end(s.width_at(r.level), f.block_width) ||
+            r.y + r.height > end(s.height_at(r.level), f.block_height) ||
             r.z + r.depth > s.depth_at(r.level) || r.width == 0 || r.height == 0 || r.depth == 0)
             return broken(fmt::format("a region leaves level {}", r.level));
         if (r.x % f.block_width != 0 || r.y % f.block_height != 0)
@@ -161,7 +169,9 @@ class RecordedTexture final : public DeviceTexture {
                                 std::uint64_t{r.x / f.block_width} * f.block_bytes,
                             staging.data() + r.offset + z * r.slice_pitch + y * r.row_pitch,
                             row_bytes);
-        written_[r.level] += std::uint64_t{r.width} * r.height * r.depth;
+        const std::uint32_t width = std::min(r.width, s.width_at(r.level) - r.x);
+        const std::uint32_t height = std::min(r.height, s.height_at(r.level) - r.y);
+        written_[r.level] += std::uint64_t{width} * height * r.depth;
     }
 
     std::shared_ptr<State> state_;
@@ -185,7 +195,7 @@ const DeviceProfile& RecordingDevice::profile() const {
     return state_->profile;
 }
 
-Result<std::unique_ptr<DeviceTexture>> RecordingDevice::reserve(const TextureRequest& request) {
+Result<std::unique_ptr<DeviceTexture>> RecordingDevice::reserve(const TextureRequest& request) try {
     // A plan for this device, of this very shape, has nothing to change.
     YL_TRY(const UploadPlan plan, plan_upload(request.shape, state_->profile));
     if (plan.shape != request.shape)
@@ -218,6 +228,8 @@ Result<std::unique_ptr<DeviceTexture>> RecordingDevice::reserve(const TextureReq
     ++state_->alive;
     state_->in_use += bytes;
     return std::make_unique<RecordedTexture>(state_, number, std::move(memory));
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 const std::vector<DeviceRecord>& RecordingDevice::records() const {

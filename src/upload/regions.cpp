@@ -10,11 +10,27 @@
 
 namespace yl {
 
+namespace {
+
+/// By GL_UNPACK_ALIGNMENT, to multiples of a few bytes.
+bool pads_rows(const DeviceProfile& profile) {
+    const bool is_gl = profile.api_kind == GraphicsApi::opengl ||
+                       profile.api_kind == GraphicsApi::opengl_es ||
+                       profile.api_kind == GraphicsApi::webgl;
+    return is_gl && profile.row_pitch_alignment > 1 && profile.row_pitch_alignment <= 8;
+}
+
+}  // namespace
+
 RegionLayout::RegionLayout(UploadPlan& plan, const DeviceProfile& profile, std::uint64_t budget)
     : plan_(plan), budget_(budget) {
     const FormatInfo& f = info(plan.shape.format);
-    // APIs that count pitches in texels need whole ones, and offsets are at whole texels or blocks.
-    pitch_step_ = std::lcm<std::uint64_t>(std::max(profile.row_pitch_alignment, 1U), f.block_bytes);
+    // OpenGL pads rows to an alignment; other APIs count pitches in texels and need whole ones, and
+    // offsets are at whole texels or blocks.
+    const std::uint64_t alignment = std::max(profile.row_pitch_alignment, 1U);
+    pitch_step_ =
+        pads_rows(profile) ? alignment : std::lcm<std::uint64_t>(alignment, f.block_bytes);
+    copies_whole_blocks_ = profile.needs_whole_blocks;
     offset_step_ = std::lcm<std::uint64_t>(std::max(profile.offset_alignment, 1U), f.block_bytes);
     block_height_ = f.block_height;
 }
@@ -22,6 +38,8 @@ RegionLayout::RegionLayout(UploadPlan& plan, const DeviceProfile& profile, std::
 Status RegionLayout::add(const UploadRegion& whole) {
     const FormatInfo& f = info(plan_.shape.format);
     UploadRegion region = whole;
+    if (copies_whole_blocks_)
+        region.width = static_cast<std::uint32_t>(round_up(whole.width, f.block_width));
     const std::uint64_t row_bytes =
         ceil_div(region.width, f.block_width) * std::uint64_t{f.block_bytes};
     region.row_pitch = round_up(row_bytes, pitch_step_);
@@ -41,6 +59,8 @@ Status RegionLayout::add(const UploadRegion& whole) {
             const auto most = static_cast<std::uint32_t>(rows_at_once) * block_height_;
             region.y = whole.y + first;
             region.height = std::min(whole.height - first, most);
+            if (copies_whole_blocks_)
+                region.height = static_cast<std::uint32_t>(round_up(region.height, block_height_));
             region.z = whole.z + static_cast<std::uint32_t>(slice);
             region.depth = static_cast<std::uint32_t>(
                 std::min<std::uint64_t>(whole.depth - slice, slices_at_once));

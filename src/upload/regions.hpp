@@ -21,6 +21,7 @@ class RegionLayout {
     void place(UploadRegion region);
 
     UploadPlan& plan_;
+    bool copies_whole_blocks_ = false;
     std::uint64_t budget_;
     std::uint64_t pitch_step_, offset_step_;  // bytes
     std::uint32_t block_height_;

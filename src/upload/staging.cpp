@@ -8,6 +8,8 @@
 #include <yl/upload.hpp>
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 #include "upload/staging.hpp"
 
 namespace yl {
@@ -38,22 +40,56 @@ Status convert_level(const Texture& from, Texture& to, std::uint32_t level,
     return {};
 }
 
-}  // namespace
-
-const std::byte* region_source(const UploadPlan& plan, const UploadRegion& region,
-                               const Texture& texture) {
-    const FormatInfo& f = info(texture.shape().format);
+/// Of an update, the texture is the box alone.
+UploadRegion place_in_texture(const UploadPlan& plan, const UploadRegion& region) {
     UploadRegion place = region;
     if (plan.box) {
         place.level = place.layer = place.face = place.x = 0;
         place.y -= plan.box->y;
         place.z -= plan.box->z;
     }
+    return place;
+}
+
+}  // namespace
+
+const std::byte* region_source(const UploadPlan& plan, const UploadRegion& region,
+                               const Texture& texture) {
+    const FormatInfo& f = info(texture.shape().format);
+    const UploadRegion place = place_in_texture(plan, region);
     return texture.image(place.level, place.layer, place.face).data +
            place.z * texture.shape().surface_bytes(place.level) +
            place.y / f.block_height * texture.shape().row_bytes(place.level) +
            std::uint64_t{place.x / f.block_width} * f.block_bytes;
 }
+
+namespace {
+
+/// Whether a texture has the texels that a plan takes from it.
+Status check_source(const UploadPlan& plan, const UploadBatch& batch, const Texture& texture) {
+    const TextureShape& shape = texture.shape();
+    if (shape.format != plan.shape.format)
+        return fail(ErrorKind::usage,
+                    fmt::format("the texture is {}, and the plan stores {}",
+                                info(shape.format).name, info(plan.shape.format).name));
+    const FormatInfo& f = info(shape.format);
+    for (const UploadRegion& region : plan.regions_of(batch)) {
+        const UploadRegion place = place_in_texture(plan, region);
+        const bool is_there =
+            place.level < shape.levels && place.layer < shape.layers && place.face < shape.faces &&
+            place.x + place.width <= round_up(shape.width_at(place.level), f.block_width) &&
+            place.y + place.height <= round_up(shape.height_at(place.level), f.block_height) &&
+            place.z + place.depth <= shape.depth_at(place.level);
+        if (!is_there)
+            return fail(ErrorKind::usage,
+                        fmt::format("the plan takes texels from level {}, layer {}, face {} that "
+                                    "the texture has not",
+                                    place.level, place.layer, place.face));
+    }
+    return {};
+}
+
+}  // namespace
 
 Status check_write(const UploadPlan& plan, std::size_t batch, const Texture& texture,
                    const TextureShape& on_device) {
@@ -65,13 +101,11 @@ Status check_write(const UploadPlan& plan, std::size_t batch, const Texture& tex
     if (batch >= plan.batches.size())
         return refuse(fmt::format("the plan has {} batches; there is no number {}",
                                   plan.batches.size(), batch));
-    if (texture.shape().format != plan.shape.format)
-        return refuse(fmt::format("the texture is {}, and the plan stores {}",
-                                  info(texture.shape().format).name, info(plan.shape.format).name));
-    return {};
+    return check_source(plan, plan.batches[batch], texture);
 }
 
-Result<Texture> converted_for(const UploadPlan& plan, const Texture& texture) {
+Result<Texture> converted_for(const UploadPlan& plan, const Texture& texture) try {
+    YL_CHECK(check_texture(texture, "texture"));
     YL_TRY(Texture converted, Texture::create(source_shape(plan, texture.shape()),
                                               {.greatest_side = ~0U, .greatest_bytes = ~0ULL}));
     const Transfer transfer = converted.traits.transfer;
@@ -91,10 +125,26 @@ Result<Texture> converted_for(const UploadPlan& plan, const Texture& texture) {
     for (std::uint32_t level = 0; level < texture.shape().levels; ++level)
         YL_CHECK(convert_level(is_block ? decoded : texture, converted, level, conversion));
     return converted;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-void fill_staging(const UploadPlan& plan, const UploadBatch& batch, const Texture& texture,
-                  std::span<std::byte> staging) {
+Status fill_staging(const UploadPlan& plan, const UploadBatch& batch, const Texture& texture,
+                    std::span<std::byte> staging) {
+    YL_CHECK(check_texture(texture, "texture"));
+    if (std::size_t{batch.first_region} + batch.region_count > plan.regions.size())
+        return fail(ErrorKind::usage, "the batch is none of the plan's");
+    if (staging.size() < batch.bytes)
+        return fail_at({ErrorKind::usage, fmt::format("the batch needs {} bytes, and there are {}",
+                                                      batch.bytes, staging.size())},
+                       "staging");
+    YL_CHECK(check_source(plan, batch, texture));
+    lay_out(plan, batch, texture, staging);
+    return {};
+}
+
+void lay_out(const UploadPlan& plan, const UploadBatch& batch, const Texture& texture,
+             std::span<std::byte> staging) {
     const FormatInfo& f = info(plan.shape.format);
     for (const UploadRegion& region : plan.regions_of(batch)) {
         const std::byte* source = region_source(plan, region, texture);

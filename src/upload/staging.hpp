@@ -10,6 +10,10 @@ namespace yl {
 [[nodiscard]] const std::byte* region_source(const UploadPlan& plan, const UploadRegion& region,
                                              const Texture& texture);
 
+/// Lays the batch's texels into memory that is large enough, from a texture that has them.
+void lay_out(const UploadPlan& plan, const UploadBatch& batch, const Texture& texture,
+             std::span<std::byte> staging);
+
 /// Whether this batch of the plan can be written from this texture to a device's texture of this
 /// shape. Fails with `ErrorKind::usage`, naming what does not fit.
 [[nodiscard]] Status check_write(const UploadPlan& plan, std::size_t batch, const Texture& texture,

@@ -2,8 +2,12 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include <yl/block.hpp>
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -17,7 +21,8 @@ bool shows_black_as_holes(const DeviceProfile& profile) {
 }  // namespace
 
 Result<PreparedUpload> prepare_upload(const Texture& texture, const DeviceProfile& profile,
-                                      const PrepareOptions& options) {
+                                      const PrepareOptions& options) try {
+    YL_CHECK(check_texture(texture, "texture"));
     PreparedUpload prepared;
     YL_TRY(prepared.plan, plan_upload(texture, profile, options.wish));
     const Sampler asked = options.sampler.value_or(texture.traits.sampler.value_or(Sampler{}));
@@ -34,6 +39,15 @@ Result<PreparedUpload> prepare_upload(const Texture& texture, const DeviceProfil
                 {fmt::format("{} blocks of {} hold black that the device shows as holes", blocks,
                              info(texture.shape().format).name),
                  "encode it anew, without the black of three colours"});
+    const bool has_border =
+        std::ranges::find(prepared.request.sampler.wrap, Wrap::clamp_to_border) !=
+        prepared.request.sampler.wrap.end();
+    if (profile.api_kind == GraphicsApi::vulkan && has_border &&
+        prepared.plan.swizzle != identity_swizzle)
+        prepared.findings.push_back(
+            {fmt::format("Vulkan leaves open which border colour is seen through the swizzle {}",
+                         swizzle_text(prepared.plan.swizzle)),
+             "bake it with all channels, or clamp to the edge"});
     for (Finding& finding : check_on_device(
              {.shape = prepared.plan.shape, .sampler = asked, .role = options.role}, profile))
         prepared.findings.push_back(std::move(finding));
@@ -41,10 +55,13 @@ Result<PreparedUpload> prepare_upload(const Texture& texture, const DeviceProfil
         YL_TRY(prepared.converted, converted_for(prepared.plan, texture));
     }
     return prepared;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<PreparedUpdate> prepare_update(const UploadPlan& whole, const TextureBox& box,
-                                      const Texture& texels, const DeviceProfile& profile) {
+                                      const Texture& texels, const DeviceProfile& profile) try {
+    YL_CHECK(check_texture(texels, "texels"));
     PreparedUpdate prepared;
     YL_TRY(prepared.plan, plan_update(whole, box, profile));
     const TextureShape& given = texels.shape();
@@ -60,6 +77,8 @@ Result<PreparedUpdate> prepare_update(const UploadPlan& whole, const TextureBox&
         YL_TRY(prepared.converted, converted_for(prepared.plan, texels));
     }
     return prepared;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<TextureShape> shape_of_part(const TextureShape& whole, std::uint32_t level,
@@ -77,7 +96,8 @@ Result<TextureShape> shape_of_part(const TextureShape& whole, std::uint32_t leve
 }
 
 Result<UploadedTexture> upload_texture(TextureDevice& device, const Texture& texture,
-                                       const PrepareOptions& options) {
+                                       const PrepareOptions& options) try {
+    YL_CHECK(check_texture(texture, "texture"));
     YL_TRY(PreparedUpload prepared, prepare_upload(texture, device.profile(), options));
     UploadedTexture uploaded;
     YL_TRY(uploaded.texture, device.reserve(prepared.request));
@@ -88,6 +108,8 @@ Result<UploadedTexture> upload_texture(TextureDevice& device, const Texture& tex
     uploaded.plan = std::move(prepared.plan);
     uploaded.findings = std::move(prepared.findings);
     return uploaded;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -95,8 +95,10 @@ TEST_CASE("row 0 is at the bottom when asked for, and that is recorded") {
                                   {.role = Role::mask, .origin = Origin::bottom}));
     CHECK(codes(baked.texture.image(0)) == std::vector<int>{30, 20, 10});
     CHECK(baked.texture.traits.origin == Origin::bottom);
-    CHECK(codes(must(bake(picture_of(Format::r8_unorm, 1, 3, {10, 20, 30}), {.role = Role::mask}))
-                    .texture.image(0)) == std::vector<int>{10, 20, 30});
+    CHECK(codes(support::surface_of(
+              must(bake(picture_of(Format::r8_unorm, 1, 3, {10, 20, 30}), {.role = Role::mask}))
+                  .texture,
+              0)) == std::vector<int>{10, 20, 30});
 }
 
 TEST_CASE("as many levels as asked for") {
@@ -148,7 +150,7 @@ TEST_CASE("from a file to a texture in one call, with the file named in errors")
     const Picture picture = picture_of(
         Format::rgb8_srgb, 3, 2, {1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18});
     must(write_picture(folder.path("p.png"), picture.image.view()));
-    CHECK(codes(must(bake_file(folder.path("p.png"))).texture.image(0)).at(4) == 4);
+    CHECK(codes(support::surface_of(must(bake_file(folder.path("p.png"))).texture, 0)).at(4) == 4);
     CHECK(must_fail(bake_file(folder.path("q.png"))).place == folder.path("q.png"));
     CHECK(must_fail(bake_file(folder.path("p.png"), {.levels = 9})).kind == ErrorKind::usage);
     CHECK(must_fail(bake_file(folder.path("p.png"), {}, {.greatest_side = 2})).kind ==

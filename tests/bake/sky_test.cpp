@@ -144,6 +144,25 @@ TEST_CASE("what one picture was taken for is said, and what speaks against it") 
         CHECK_FALSE(contains(finding.problem, "speaks against"));
 }
 
+TEST_CASE("what pictures say of their colours and was not applied is said of a cube, once") {
+    std::array<Picture, 6> faces;
+    std::vector<const Picture*> pointers;
+    for (Picture& face : faces) {
+        face.image = must(Image::create(Format::rgba8_srgb, 4, 4));
+        for (std::uint32_t y = 0; y < 4; ++y)
+            std::ranges::fill(face.image.view().row(y), std::byte{90});
+        face.info.file_format = "PNG";
+        face.info.unapplied = "the colour profile 'P3'";
+        face.info.remarks = {"the colour profile 'P3' was kept, not applied"};
+        pointers.push_back(&face);
+    }
+    const std::vector<std::string> names = {"right", "left", "top", "bottom", "front", "back"};
+    const BakedCube baked = must(bake_cube(pointers, names));
+    const auto said = std::ranges::count_if(
+        baked.findings, [](const Finding& finding) { return contains(finding.problem, "'P3'"); });
+    CHECK(said == 1);
+}
+
 TEST_CASE("skies that nearly join are built, and the edge is named") {
     const Texture sky = wavy();
     Six six = straight(sky);

@@ -36,13 +36,13 @@ TEST_CASE("a link's target is written, and the link stays") {
 TEST_CASE("failed reads and writes say why and leave nothing behind") {
     const TemporaryFolder folder;
     Error error = must_fail(MappedFile::open(folder.path("missing")));
-    CHECK(error.kind == ErrorKind::io);
+    CHECK(error.kind == ErrorKind::missing);
     CHECK(contains(error.sentence(), folder.path("missing")));
     CHECK(contains(error.message, "No such file"));
     error = must_fail(MappedFile::open(folder.path("")));
     CHECK(contains(error.message, "folder"));
     error = must_fail(write_file(folder.path("no/such/folder/x"), as_bytes("x")));
-    CHECK(error.kind == ErrorKind::io);
+    CHECK(error.kind == ErrorKind::missing);
     std::filesystem::create_directory(folder.path("d"));
     error = must_fail(write_file(folder.path("d"), as_bytes("x")));
     CHECK(contains(error.message, "folder"));

@@ -94,14 +94,14 @@ TEST_CASE("the same bytes on every instruction set, and for any number of thread
         for (const int effort : {0, 5, 8}) {
             std::vector<std::vector<std::byte>> results;
             support::for_each_instruction_set([&](const char*) {
-                results.push_back(support::bytes_of(
-                    must(encode_blocks(picture.view(), format, {.effort = effort})).view()));
+                results.push_back(support::bytes_of(support::view_of(
+                    must(encode_blocks(picture.view(), format, {.effort = effort})))));
             });
             for (const int threads : {1, 2, 7}) {
                 tbb::task_arena arena(threads);
                 arena.execute([&] {
-                    results.push_back(support::bytes_of(
-                        must(encode_blocks(picture.view(), format, {.effort = effort})).view()));
+                    results.push_back(support::bytes_of(support::view_of(
+                        must(encode_blocks(picture.view(), format, {.effort = effort})))));
                 });
             }
             for (const auto& result : results)
@@ -121,10 +121,10 @@ TEST_CASE("blocks of one colour are exact in BC7 and as near as BC1 can be") {
                 solid.view().row(i / 4)[i % 4 * 4 + c] = static_cast<std::byte>(color[c]);
         CAPTURE(step);
         const Image bc7 = must(decode_blocks(
-            must(encode_blocks(solid.view(), Format::bc7_unorm, {.effort = 0})).view()));
+            support::view_of(must(encode_blocks(solid.view(), Format::bc7_unorm, {.effort = 0})))));
         CHECK(support::equal_pixels(bc7.view(), solid.view()));
-        const Image bc1 =
-            must(decode_blocks(must(encode_blocks(solid.view(), Format::bc1_unorm)).view()));
+        const Image bc1 = must(
+            decode_blocks(support::view_of(must(encode_blocks(solid.view(), Format::bc1_unorm)))));
         for (std::size_t c = 0; c < 3; ++c)
             CHECK(std::abs(std::to_integer<int>(bc1.view().row(0)[c]) - color[c]) <=
                   (c == 1 ? 1 : 2));
@@ -181,18 +181,18 @@ TEST_CASE("edges that are no multiple of four take nothing from beyond") {
             for (std::uint32_t x = 0; x < 16; ++x)
                 std::copy_n(whole.view().row(std::min(y, 8U)).data() + std::min(x, 12U) * 4, 4,
                             padded.view().row(y).data() + std::size_t{4} * x);
-        CHECK(support::bytes_of(must(encode_blocks(part, format)).view()) ==
-              support::bytes_of(must(encode_blocks(padded.view(), format)).view()));
+        CHECK(support::bytes_of(support::view_of(must(encode_blocks(part, format)))) ==
+              support::bytes_of(support::view_of(must(encode_blocks(padded.view(), format)))));
     }
 }
 
 TEST_CASE("cut-outs of BC1 fall where alpha is below a half, and opaque texels stay opaque") {
     const Image picture = scene(64, 64, true);
-    const Image cut =
-        must(decode_blocks(must(encode_blocks(picture.view(), Format::bc1a_unorm)).view()));
+    const Image cut = must(
+        decode_blocks(support::view_of(must(encode_blocks(picture.view(), Format::bc1a_unorm)))));
     const Image opaque = scene(64, 64, false);
-    const Image bc7 =
-        must(decode_blocks(must(encode_blocks(opaque.view(), Format::bc7_unorm)).view()));
+    const Image bc7 = must(
+        decode_blocks(support::view_of(must(encode_blocks(opaque.view(), Format::bc7_unorm)))));
     for (std::uint32_t y = 0; y < 64; ++y)
         for (std::size_t x = 0; x < 64; ++x) {
             const int alpha = std::to_integer<int>(picture.view().row(y)[x * 4 + 3]);
@@ -211,8 +211,8 @@ TEST_CASE("colours that nobody sees do not count in the role color") {
                 for (std::size_t c = 0; c < 3; ++c)
                     picture.view().row(y)[x * 4 + c] = static_cast<std::byte>(random() & 255U);
     const auto seen_error = [&](Format format, Role role) {
-        const Image texels =
-            must(decode_blocks(must(encode_blocks(picture.view(), format, {.role = role})).view()));
+        const Image texels = must(decode_blocks(
+            support::view_of(must(encode_blocks(picture.view(), format, {.role = role})))));
         double sum = 0;
         for (std::uint32_t y = 0; y < 64; ++y)
             for (std::size_t x = 0; x < 64; ++x) {
@@ -248,8 +248,8 @@ TEST_CASE("normals in BC5 turn less when their angle counts") {
             pixel[3] = std::byte{255};
         }
     const auto squared_angles = [&](Role role) {
-        const Image texels = must(decode_blocks(
-            must(encode_blocks(normals.view(), Format::bc5_unorm, {.role = role})).view()));
+        const Image texels = must(decode_blocks(support::view_of(
+            must(encode_blocks(normals.view(), Format::bc5_unorm, {.role = role})))));
         double sum = 0;
         for (std::uint32_t y = 0; y < 64; ++y)
             for (std::size_t x = 0; x < 64; ++x) {
@@ -278,7 +278,8 @@ TEST_CASE("light in BC6H keeps its ratio from dim to bright, and signs where the
         }
     for (const Format format : {Format::bc6h_ufloat, Format::bc6h_sfloat}) {
         CAPTURE(info(format).name);
-        const Image texels = must(decode_blocks(must(encode_blocks(light.view(), format)).view()));
+        const Image texels =
+            must(decode_blocks(support::view_of(must(encode_blocks(light.view(), format)))));
         const ImageDifference difference =
             must(measure_difference(light.view(), texels.view(), {.role = Role::hdr}));
         REQUIRE(difference.log_error);
@@ -290,10 +291,10 @@ TEST_CASE("light in BC6H keeps its ratio from dim to bright, and signs where the
     const auto red_at = [](const Image& image) {
         return half_to_float(load<std::uint16_t>(image.view().row(9).data() + 40 * 8));
     };
-    const Image with_sign =
-        must(decode_blocks(must(encode_blocks(light.view(), Format::bc6h_sfloat)).view()));
-    const Image without =
-        must(decode_blocks(must(encode_blocks(light.view(), Format::bc6h_ufloat)).view()));
+    const Image with_sign = must(
+        decode_blocks(support::view_of(must(encode_blocks(light.view(), Format::bc6h_sfloat)))));
+    const Image without = must(
+        decode_blocks(support::view_of(must(encode_blocks(light.view(), Format::bc6h_ufloat)))));
     CHECK(red_at(with_sign) < 0);
     CHECK(red_at(without) >= 0);
 }
@@ -309,7 +310,7 @@ TEST_CASE("what is no number or beyond the greatest half is stored as what can b
         pixel[3] = 1.0F;
     }
     const Image texels =
-        must(decode_blocks(must(encode_blocks(odd.view(), Format::bc6h_ufloat)).view()));
+        must(decode_blocks(support::view_of(must(encode_blocks(odd.view(), Format::bc6h_ufloat)))));
     const std::byte* pixel = texels.view().row(2).data();
     CHECK(half_to_float(load<std::uint16_t>(pixel)) == 0);
     CHECK(half_to_float(load<std::uint16_t>(pixel + 2)) > 65000);
@@ -356,10 +357,9 @@ TEST_CASE("16 bits are used in full by BC4, and sRGB codes kept by sRGB formats"
 
     Image picture = scene(32, 32, false);
     const auto linear =
-        support::bytes_of(must(encode_blocks(picture.view(), Format::bc7_unorm)).view());
-    const auto srgb = support::bytes_of(
-        must(encode_blocks(picture.view(), Format::bc7_srgb, {.source_transfer = Transfer::srgb}))
-            .view());
+        support::bytes_of(support::view_of(must(encode_blocks(picture.view(), Format::bc7_unorm))));
+    const auto srgb = support::bytes_of(support::view_of(must(
+        encode_blocks(picture.view(), Format::bc7_srgb, {.source_transfer = Transfer::srgb}))));
     CHECK(linear == srgb);
 }
 
@@ -369,9 +369,8 @@ TEST_CASE("sRGB codes in a format that cannot say so become light in a linear bl
         for (std::size_t c = 0; c < 4; ++c)
             gray.view().row(i / 4)[i % 4 * 4 + c] = c == 3 ? std::byte{255} : std::byte{188};
     const auto red_of = [&](Transfer transfer) {
-        const Image texels = must(decode_blocks(
-            must(encode_blocks(gray.view(), Format::bc7_unorm, {.source_transfer = transfer}))
-                .view()));
+        const Image texels = must(decode_blocks(support::view_of(
+            must(encode_blocks(gray.view(), Format::bc7_unorm, {.source_transfer = transfer})))));
         return std::to_integer<int>(texels.view().row(0)[0]);
     };
     CHECK(red_of(Transfer::linear) == 188);

@@ -61,7 +61,7 @@ std::vector<std::byte> file_of(const Bitmap& bitmap) {
 }
 
 std::vector<std::byte> pixels_of(const Bitmap& bitmap) {
-    return bytes_of(must(read_picture(file_of(bitmap))).image.view());
+    return bytes_of(support::view_of(must(read_picture(file_of(bitmap))).image));
 }
 
 }  // namespace
@@ -173,12 +173,13 @@ TEST_CASE("what is written is read back") {
         const Texture texture =
             support::random_texture({.format = format, .width = 7, .height = 3}, 2);
         CHECK(support::equal_pixels(
-            must(read_picture(must(encode_picture("bmp", texture.image(0))))).image.view(),
+            support::view_of(
+                must(read_picture(must(encode_picture("bmp", texture.image(0))))).image),
             texture.image(0)));
     }
-    CHECK(
-        must_fail(encode_picture("bmp", must(Image::create(Format::r8_unorm, 1, 1)).view())).kind ==
-        ErrorKind::usage);
+    CHECK(must_fail(
+              encode_picture("bmp", support::view_of(must(Image::create(Format::r8_unorm, 1, 1)))))
+              .kind == ErrorKind::usage);
 }
 
 TEST_CASE("broken files are refused, and cut-off ones at every byte") {

@@ -28,7 +28,7 @@ TEST_CASE("many files at once: every picture arrives once, and every failure by 
         paths.push_back(folder.path(std::to_string(i) + ".png"));
         if (i % 10 == 3)
             continue;  // missing
-        must(write_picture(paths.back(), gray_image(i).view()));
+        must(write_picture(paths.back(), support::view_of(gray_image(i))));
         if (i % 10 == 7)
             support::write_text(paths.back().string(), "broken");
     }
@@ -44,7 +44,7 @@ TEST_CASE("many files at once: every picture arrives once, and every failure by 
             return;
         ++failures;
         CHECK(picture.error().place == paths[index]);
-        CHECK(picture.error().kind == (index % 10 == 3 ? ErrorKind::io : ErrorKind::unsupported));
+        CHECK(picture.error().kind == (index % 10 == 3 ? ErrorKind::missing : ErrorKind::unsupported));
     });
     CHECK(failures == 12);
     for (const int count : arrivals)
@@ -68,7 +68,7 @@ TEST_CASE("a program's own reader is asked first, and its pictures are baked lik
          }});
     const Picture picture = must(read_picture(support::bytes_of({'g', 42}), options));
     CHECK(picture.info.file_format == "garden plan");
-    CHECK(std::to_integer<int>(must(bake(picture)).texture.level(0)[1]) == 42);
+    CHECK(std::to_integer<int>(support::level_of(must(bake(picture)).texture, 0)[1]) == 42);
     CHECK(
         contains(must_fail(read_picture(support::bytes_of({'g'}), options)).message, "empty plan"));
     CHECK(must_fail(read_picture(support::bytes_of({'g', 42}))).kind == ErrorKind::unsupported);
@@ -77,10 +77,10 @@ TEST_CASE("a program's own reader is asked first, and its pictures are baked lik
 TEST_CASE("files are recognised by content, and a name that says otherwise is remarked") {
     const support::TemporaryFolder folder;
     support::write_bytes(folder.path("picture.tga"),
-                         must(encode_picture("png", gray_image(1).view())));
+                         must(encode_picture("png", support::view_of(gray_image(1)))));
     const Picture picture = must(read_picture(folder.path("picture.tga")));
     CHECK(picture.info.file_format == "PNG");
     CHECK(contains(picture.info.remarks.at(0), "says TGA, but it holds PNG"));
-    must(write_picture(folder.path("right.png"), gray_image(1).view()));
+    must(write_picture(folder.path("right.png"), support::view_of(gray_image(1))));
     CHECK(must(read_picture(folder.path("right.png"))).info.remarks.empty());
 }

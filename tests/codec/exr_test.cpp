@@ -127,7 +127,8 @@ TEST_CASE("what is written is read back, here and by the reference") {
         const Texture texture =
             support::random_texture({.format = format, .width = 23, .height = 37}, 3);
         const auto file = must(encode_picture("exr", texture.image(0)));
-        CHECK(support::equal_pixels(must(read_picture(file)).image.view(), texture.image(0)));
+        CHECK(support::equal_pixels(support::view_of(must(read_picture(file)).image),
+                                    texture.image(0)));
         if (info(format).channel_count < 3)
             continue;
         const auto reference = support::read_reference_exr(file);
@@ -137,7 +138,8 @@ TEST_CASE("what is written is read back, here and by the reference") {
         CHECK(std::memcmp(reference.data(), wide.view().data, reference.size() * sizeof(float)) ==
               0);
     }
-    CHECK(must_fail(encode_picture("exr", must(Image::create(Format::rgb8_unorm, 1, 1)).view()))
+    CHECK(must_fail(encode_picture("exr",
+                                   support::view_of(must(Image::create(Format::rgb8_unorm, 1, 1)))))
               .kind == ErrorKind::usage);
 }
 

@@ -139,7 +139,8 @@ TEST_CASE("coefficients that are kept share memory with the pixels: every height
                     const Picture wide = must(read_picture(file, {.widen_to_rgba = true}));
                     CHECK(support::equal_pixels(
                         wide.image.view(),
-                        must(convert(must(read_picture(file)), wide.image.format())).image.view()));
+                        support::view_of(
+                            must(convert(must(read_picture(file)), wide.image.format())).image)));
                     // The same coefficients from one sequential scan, which keeps none of them.
                     ReferenceJpeg flowing = kept;
                     flowing.progressive = flowing.separate_scans = false;
@@ -147,9 +148,10 @@ TEST_CASE("coefficients that are kept share memory with the pixels: every height
                     const auto deep_flowing = as_12_bits(support::write_reference_jpeg(flowing));
                     for (const bool widen : {false, true})
                         CHECK(support::equal_pixels(
-                            must(read_picture(deep, {.widen_to_rgba = widen})).image.view(),
-                            must(read_picture(deep_flowing, {.widen_to_rgba = widen}))
-                                .image.view()));
+                            support::view_of(
+                                must(read_picture(deep, {.widen_to_rgba = widen})).image),
+                            support::view_of(
+                                must(read_picture(deep_flowing, {.widen_to_rgba = widen})).image)));
                 }
 }
 
@@ -169,7 +171,8 @@ TEST_CASE("what JFIF says of colours counts more than a marker of Adobe's") {
     const std::size_t behind_jfif = 2 + 18;
     REQUIRE(contains(std::string(reinterpret_cast<const char*>(file.data()), 12), "JFIF"));
     file.insert(file.begin() + behind_jfif, bytes.begin(), bytes.end());
-    CHECK(support::equal_pixels(must(read_picture(file)).image.view(), before.image.view()));
+    CHECK(support::equal_pixels(support::view_of(must(read_picture(file)).image),
+                                before.image.view()));
 }
 
 TEST_CASE("files without their end, or with stray bytes between segments, are read with a remark") {
@@ -231,7 +234,8 @@ TEST_CASE("the orientation of EXIF is applied and said, or only said") {
             CHECK(upright.info.remarks.size() == (orientation == 1 ? 0 : 1));
             CHECK(support::equal_pixels(
                 upright.image.view(),
-                must(turned(as_stored.image.view(), static_cast<Turn>(orientation))).view()));
+                support::view_of(
+                    must(turned(as_stored.image.view(), static_cast<Turn>(orientation))))));
         }
 }
 
@@ -240,7 +244,7 @@ TEST_CASE("all eight turns, worked out by hand") {
     for (std::uint32_t i = 0; i < 6; ++i)
         image.view().row(i / 3)[i % 3] = static_cast<std::byte>(i + 1);
     const auto seen = [&](Turn turn) {
-        return support::bytes_of(must(turned(std::as_const(image).view(), turn)).view());
+        return support::bytes_of(support::view_of(must(turned(std::as_const(image).view(), turn))));
     };
     CHECK(seen(Turn::none) == support::bytes_of({1, 2, 3, 4, 5, 6}));
     CHECK(seen(Turn::mirror) == support::bytes_of({3, 2, 1, 6, 5, 4}));

@@ -227,7 +227,7 @@ TEST_CASE("harmless oddities are read and remarked") {
                            {"IDAT", {}},
                            {"IDAT", raw({0, 0xFD, 0xFF, 0, 0, 0, 2, 0, 1})},
                            {"IEND", {}}});
-    CHECK(must(read_picture(split)).image.view().row(0)[0] == std::byte{0});
+    CHECK(support::view_of(must(read_picture(split)).image).row(0)[0] == std::byte{0});
 }
 
 TEST_CASE("broken files are refused with the reason and the place") {

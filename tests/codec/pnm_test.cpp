@@ -82,7 +82,7 @@ TEST_CASE("PFM in both byte orders, from the bottom") {
     const Texture texture =
         support::random_texture({.format = Format::rgb32_float, .width = 5, .height = 4}, 2);
     CHECK(support::equal_pixels(
-        must(read_picture(must(encode_picture("pfm", texture.image(0))))).image.view(),
+        support::view_of(must(read_picture(must(encode_picture("pfm", texture.image(0))))).image),
         texture.image(0)));
     CHECK_FALSE(read_picture(file_of("Pf 1 1 0\nabcd")));
     CHECK_FALSE(read_picture(file_of("Pf 1 1 -1\nabc")));
@@ -95,10 +95,11 @@ TEST_CASE("what is written is read back") {
             support::random_texture({.format = format, .width = 7, .height = 3}, 2);
         const char* ending = info(format).channel_count == 3 ? "ppm" : "pgm";
         const auto file = must(encode_picture(ending, texture.image(0)));
-        CHECK(support::equal_pixels(must(read_picture(file)).image.view(), texture.image(0)));
+        CHECK(support::equal_pixels(support::view_of(must(read_picture(file)).image),
+                                    texture.image(0)));
     }
-    CHECK_FALSE(
-        encode_picture("pgm", support::random_texture({.format = Format::rgb8_srgb}, 1).image(0)));
+    CHECK_FALSE(encode_picture(
+        "pgm", support::surface_of(support::random_texture({.format = Format::rgb8_srgb}, 1), 0)));
 }
 
 TEST_CASE("broken files are refused") {

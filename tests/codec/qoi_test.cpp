@@ -29,7 +29,7 @@ TEST_CASE("each kind of code, worked out by hand") {
     const auto file = file_of(7, 1, 4,
                               {0xFE, 10, 20, 30, 0xC0, 0x40 | 3 << 4 | 0 << 2 | 2, 0x80 | 37,
                                10 << 4 | 4, 0xFF, 1, 2, 3, 4, 9, 0xC0});
-    const auto pixels = bytes_of(must(read_picture(file)).image.view());
+    const auto pixels = bytes_of(support::view_of(must(read_picture(file)).image));
     CHECK(pixels == bytes_of({10, 20,  30, 255, 10, 20, 30, 255, 11, 18,  30, 255, 18, 23,
                               31, 255, 1,  2,   3,  4,  10, 20,  30, 255, 10, 20,  30, 255}));
 }
@@ -49,7 +49,8 @@ TEST_CASE("what is written is read back: noise, slopes, runs and alpha") {
                                           : 0));
             const Transfer transfer = info(format).transfer;
             const auto file = must(encode_picture("qoi", texture.image(0), {.transfer = transfer}));
-            CHECK(support::equal_pixels(must(read_picture(file)).image.view(), texture.image(0)));
+            CHECK(support::equal_pixels(support::view_of(must(read_picture(file)).image),
+                                        texture.image(0)));
             if (kind == 2)
                 CHECK(file.size() < bytes.size() / 4);
         }

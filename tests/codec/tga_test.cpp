@@ -56,7 +56,7 @@ Picture read(const Targa& t) {
     return must(read_picture(file_of(t)));
 }
 std::vector<std::byte> pixels_of(const Targa& t) {
-    return bytes_of(read(t).image.view());
+    return bytes_of(support::view_of(read(t).image));
 }
 
 }  // namespace

@@ -227,7 +227,7 @@ TEST_CASE("text headers: spaces, plus signs, and words of other programs") {
     ByteWriter pfm;
     pfm.append("Pf\n1 1\n+1.0\n");
     pfm.write_big(std::bit_cast<std::uint32_t>(0.25F));
-    std::memcpy(&red, must(read_picture(pfm.bytes())).image.view().row(0).data(), 4);
+    std::memcpy(&red, support::view_of(must(read_picture(pfm.bytes())).image).row(0).data(), 4);
     CHECK(red == 0.25F);
 }
 

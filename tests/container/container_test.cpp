@@ -226,6 +226,28 @@ TEST_CASE("DDS errors name the field, its value and the rule") {
         REQUIRE_FALSE(read_texture(std::span(whole).first(size)));
 }
 
+TEST_CASE("KTX 1: mirrored pictures are left so, and that is said") {
+    for (const std::string_view value : {"S=r,T=d", "S=l,T=d", "S=r,T=u", "S=r,T=d,R=o"}) {
+        CAPTURE(value);
+        ByteWriter writer;
+        writer.append(
+            ktx1_file({0x04030201, 0x1401, 1, 0x1908, 0x8058, 0x1908, 1, 1, 0, 0, 1, 1}, {}));
+        std::string entry("KTXorientation\0", 15);
+        entry += std::string(value) + '\0';
+        const std::size_t padding = (4 - entry.size() % 4) % 4;
+        writer.write(static_cast<std::uint32_t>(4 + entry.size() + padding));
+        writer.write(static_cast<std::uint32_t>(entry.size()));
+        writer.append(as_bytes(entry + std::string(padding, '\0')));
+        writer.write(std::uint32_t{4});
+        writer.append(support::bytes_of({1, 2, 3, 4}));
+        const TextureFile file = must(read_texture(writer.release()));
+        const bool is_odd = contains(value, "S=l") || contains(value, "R=o");
+        CHECK(file.info.remarks.size() == (is_odd ? 1U : 0U));
+        CHECK(file.texture.traits.origin ==
+              (contains(value, "T=u") ? Origin::bottom : Origin::top));
+    }
+}
+
 TEST_CASE("KTX 1: rows in fours, cubes face by face, either byte order") {
     // 3 x 2 texels of RGB in 8 bits: 9 bytes a row and 3 of padding
     const auto rgb =
@@ -244,7 +266,8 @@ TEST_CASE("KTX 1: rows in fours, cubes face by face, either byte order") {
         ktx1_file({0x01020304, 0x03140000, 0x02000000, 0x03190000, 0x2A820000, 0x03190000,
                    0x01000000, 0x01000000, 0, 0, 0x01000000, 0x01000000, 0, 0x04000000},
                   {0x12, 0x34, 0, 0});
-    CHECK(load<std::uint16_t>(must(read_texture(swapped)).texture.level(0).data()) == 0x1234);
+    CHECK(load<std::uint16_t>(support::level_of(must(read_texture(swapped)).texture, 0).data()) ==
+          0x1234);
     const auto cube =
         ktx1_file({0x04030201, 0x1401, 1, 0x1903, 0x8229, 0x1903, 1, 1, 0, 0, 6, 1, 0, 4},
                   {1, 0, 0, 0, 2, 0, 0, 0, 3, 0, 0, 0, 4, 0, 0, 0, 5, 0, 0, 0, 6, 0, 0, 0});
@@ -369,7 +392,7 @@ TEST_CASE("a level many gigabytes into a sparse file is read, and nothing before
     REQUIRE(handle >= 0);
     REQUIRE(::pwrite(handle, texture.level(0).data(), 256, static_cast<off_t>(far)) == 256);
     ::close(handle);
-    const TextureStream stream = must(TextureStream::open(path));
+    const TextureStream stream = must(TextureStream::open(path, {}, FileAccess::map));
     CHECK(stream.info().file_bytes == far + 256);
     CHECK(support::equal_pixels(must(stream.surface(0)), texture.image(0)));
 }

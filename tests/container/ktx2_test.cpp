@@ -210,5 +210,5 @@ TEST_CASE("a file on disk is written by name, and names that mean nothing are re
     CHECK(
         contains(must_fail(write_texture(folder.path("a.texture"), texture)).sentence(), ".ktx2"));
     CHECK(folder.entries() == std::vector<std::string>{"a.ktx2"});
-    CHECK(must_fail(read_texture(folder.path("none.ktx2"))).kind == ErrorKind::io);
+    CHECK(must_fail(read_texture(folder.path("none.ktx2"))).kind == ErrorKind::missing);
 }

@@ -216,17 +216,23 @@ TEST_CASE("conventions: every one there and back, and where their faces come fro
             with_convention(cube, standard_cube_convention(), must(parse_cube_convention(name))));
     };
     // +Z is behind somebody who looks along -Z.
-    CHECK(support::equal_pixels(stored("right-handed").image(0, 0, 4), cube.image(0, 0, 5)));
-    CHECK(support::equal_pixels(stored("right-handed").image(0, 0, 0), cube.image(0, 0, 0)));
+    CHECK(support::equal_pixels(support::surface_of(stored("right-handed"), 0, 0, 4),
+                                cube.image(0, 0, 5)));
+    CHECK(support::equal_pixels(support::surface_of(stored("right-handed"), 0, 0, 0),
+                                cube.image(0, 0, 0)));
     // With z up, +Z is the top and +Y ahead.
-    CHECK(support::equal_pixels(stored("z-up").image(0, 0, 4), cube.image(0, 0, 2)));
-    CHECK(support::equal_pixels(stored("z-up").image(0, 0, 2), cube.image(0, 0, 4)));
-    CHECK(support::equal_pixels(stored("y-down").image(0, 0, 2), cube.image(0, 0, 3)));
-    CHECK(support::equal_pixels(stored("round").image(0, 0, 0), cube.image(0, 0, 4)));
+    CHECK(support::equal_pixels(support::surface_of(stored("z-up"), 0, 0, 4), cube.image(0, 0, 2)));
+    CHECK(support::equal_pixels(support::surface_of(stored("z-up"), 0, 0, 2), cube.image(0, 0, 4)));
+    CHECK(
+        support::equal_pixels(support::surface_of(stored("y-down"), 0, 0, 2), cube.image(0, 0, 3)));
+    CHECK(
+        support::equal_pixels(support::surface_of(stored("round"), 0, 0, 0), cube.image(0, 0, 4)));
     const Image flipped = must(turned(cube.image(1, 0, 2), Turn::flip));
-    CHECK(support::equal_pixels(stored("bottom-rows").image(1, 0, 2), flipped.view()));
+    CHECK(
+        support::equal_pixels(support::surface_of(stored("bottom-rows"), 1, 0, 2), flipped.view()));
     const Image mirrored = must(turned(cube.image(0, 0, 4), Turn::mirror));
-    CHECK(support::equal_pixels(stored("from-outside").image(0, 0, 4), mirrored.view()));
+    CHECK(support::equal_pixels(support::surface_of(stored("from-outside"), 0, 0, 4),
+                                mirrored.view()));
     for (const char* wrong : {"sideways", "+x-z-y", "+x-x-y -x+z-y +y+x+z -y+x-z +z+x-y -z-x-y",
                               "+x-z-y +x-z-y +y+x+z -y+x-z +z+x-y -z-x-y"})
         CHECK_FALSE(parse_cube_convention(wrong));

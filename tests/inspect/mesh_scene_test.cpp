@@ -171,7 +171,7 @@ TEST_CASE("masks cut out at their cutoff; blending lies over what is behind, the
     scene.parts.push_back(square(2, 0.9F, 0.8F));
     const Image first = drawn(scene, view);
     std::swap(scene.parts[0], scene.parts[2]);
-    CHECK(support::equal_pixels(first.view(), drawn(scene, view).view()));
+    CHECK(support::equal_pixels(first.view(), support::view_of(drawn(scene, view))));
     const Codes seen = codes_at(first, 50, 50);
     CHECK(seen[1] > seen[0]);
     CHECK(seen[0] > seen[2]);

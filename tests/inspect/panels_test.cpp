@@ -57,7 +57,7 @@ TEST_CASE("labels are drawn, and long ones broken at spaces") {
 TEST_CASE("what is filled has its colour to the code, whatever was there before") {
     for (const int before : {0, 1, 77, 128, 254, 255}) {
         Canvas canvas = must(Canvas::create(9, 5, {0, 0, 0}));
-        canvas.place(0, 0, filled(9, 5, before).view());
+        canvas.place(0, 0, support::view_of(filled(9, 5, before)));
         canvas.fill(0, 0, 9, 5, paper);
         const Image picture = std::move(canvas).take();
         for (std::uint32_t y = 0; y < 5; ++y)
@@ -70,7 +70,7 @@ TEST_CASE("what is filled has its colour to the code, whatever was there before"
     for (const std::uint8_t ground : {std::uint8_t{0}, std::uint8_t{255}}) {
         Canvas canvas = must(Canvas::create(60, 30, {ground, ground, ground}));
         canvas.text(0, 0, "HI", TextSize::large, {100, 100, 100});
-        CHECK(count_code(std::move(canvas).take().view(), 100) > 10);
+        CHECK(count_code(support::view_of(std::move(canvas).take()), 100) > 10);
     }
 }
 
@@ -93,6 +93,6 @@ TEST_CASE("differences are counted, measured and placed") {
     CHECK(difference.pixels_beyond == 1);
     CHECK(difference.share_within() == doctest::Approx(0.99));
     CHECK(difference.mean == doctest::Approx(6.0 / 400));
-    CHECK(must_fail(compare_pictures(a.view(), filled(10, 9, 1).view(), 2)).kind ==
+    CHECK(must_fail(compare_pictures(a.view(), support::view_of(filled(10, 9, 1)), 2)).kind ==
           ErrorKind::usage);
 }

@@ -200,7 +200,7 @@ TEST_CASE("occlusion dims the ambient part alone, by its strength") {
     scene.textures.push_back(std::move(closed));
     const MeshView view = front_view(MeshShow::lit);
     const auto red = [&] {
-        return std::to_integer<int>(must(draw_mesh(scene, view)).view().row(50)[4 * 50]);
+        return std::to_integer<int>(support::view_of(must(draw_mesh(scene, view))).row(50)[4 * 50]);
     };
     const int open = red();
     scene.surfaces[0].occlusion_texture = support::use_of(0);
@@ -224,7 +224,7 @@ TEST_CASE("metallic and roughness come from blue and green, times their factors"
     scene.textures.push_back(std::move(map));
     const MeshView view = front_view(MeshShow::lit);
     const auto red = [&] {
-        return std::to_integer<int>(must(draw_mesh(scene, view)).view().row(50)[4 * 50]);
+        return std::to_integer<int>(support::view_of(must(draw_mesh(scene, view))).row(50)[4 * 50]);
     };
     scene.surfaces[0].base_color = {0.6F, 0.6F, 0.6F, 1};
     scene.surfaces[0].metallic = 1;

@@ -305,7 +305,7 @@ TEST_CASE("what cannot be baked is refused, and the old file stays") {
     CHECK(error.kind == ErrorKind::usage);
     CHECK(contains(error.message, "baked already"));
     CHECK(support::read_bytes(folder.path("baked.glb")) == whole);
-    CHECK(must_fail(bake_model(model, folder.path("nowhere/x.glb"))).kind == ErrorKind::io);
+    CHECK(must_fail(bake_model(model, folder.path("nowhere/x.glb"))).kind == ErrorKind::missing);
     CHECK(must_fail(bake_model(Model{}, folder.path("x.glb"))).kind == ErrorKind::unsupported);
     CHECK(folder.entries().size() == 2);
 }

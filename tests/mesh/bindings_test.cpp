@@ -155,7 +155,7 @@ TEST_CASE("a keeper loads all of a model, from everywhere, with placeholders for
     CHECK(totals.ready == 2);
     CHECK(totals.failed == 2);  // the last two wishes are equal
     CHECK(keeper.texture(tickets[0])->shape().width == 8);
-    CHECK(must(keeper.texture(tickets[0])->read_back()).level(0)[0] == std::byte{200});
+    CHECK(support::level_of(must(keeper.texture(tickets[0])->read_back()), 0)[0] == std::byte{200});
     CHECK(keeper.texture(tickets[1])->shape().width == 16);
     const auto warm = placeholder_color(KeeperState::failed, Role::color);
     for (std::size_t i = 2; i < 5; ++i) {

@@ -77,7 +77,7 @@ TEST_CASE("chunks are padded, JSON by spaces and bytes by zeros, and come back")
         for (std::size_t i = size; i < container.binary->size(); ++i)
             CHECK((*container.binary)[i] == std::byte{0});
     }
-    CHECK(must_fail(write_container(folder.path("no/a.glb"), "{}", {})).kind == ErrorKind::io);
+    CHECK(must_fail(write_container(folder.path("no/a.glb"), "{}", {})).kind == ErrorKind::missing);
 }
 
 TEST_CASE("data URIs by the RFC's examples, there and back") {
@@ -113,7 +113,7 @@ TEST_CASE("files are mapped, within the limits; URIs lead to them or hold them")
     const Error error = must_fail(open_bytes(folder.path("a b.bin"), small));
     CHECK(error.kind == ErrorKind::limit);
     CHECK(contains(error.sentence(), "a b.bin"));
-    CHECK(must_fail(open_bytes(folder.path("none"), {})).kind == ErrorKind::io);
+    CHECK(must_fail(open_bytes(folder.path("none"), {})).kind == ErrorKind::missing);
     const auto by_uri = must(open_uri("a%20b.bin", folder.path(""), {}));
     CHECK(std::ranges::equal(by_uri->bytes(), bytes_of("hello")));
     CHECK(std::ranges::equal(must(open_uri("data:,hello", "/nowhere", {}))->bytes(),

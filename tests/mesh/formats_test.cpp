@@ -97,7 +97,7 @@ norm gone.png
     REQUIRE(texture_in(stone, Slot::emissive) != nullptr);
     const BoundTexture* normal = texture_in(stone, Slot::normal);
     REQUIRE(normal != nullptr);
-    CHECK(model.images[*normal->image].error.value().kind == ErrorKind::io);
+    CHECK(model.images[*normal->image].error.value().kind == ErrorKind::missing);
 
     Findings findings;
     const MeshScene scene = must(scene_of(model, findings));
@@ -308,11 +308,11 @@ TEST_CASE("files are found by name, by case, by last parts; and not outside unle
     CHECK(found("../shared/leaf.png", true) ==
           std::pair(std::string("../shared/leaf.png"), FoundBy::name));
     CHECK(found("E:/project/shared/leaf.png", true).second == FoundBy::last_parts);
-    CHECK(must_fail(find_file("E:/project/shared/leaf.png", here, false)).kind == ErrorKind::io);
-    CHECK(must_fail(find_file("nothing.png", here, true)).kind == ErrorKind::io);
+    CHECK(must_fail(find_file("E:/project/shared/leaf.png", here, false)).kind == ErrorKind::missing);
+    CHECK(must_fail(find_file("nothing.png", here, true)).kind == ErrorKind::missing);
     CHECK(must_fail(find_file("http://example.org/a.png", here, true)).kind == ErrorKind::usage);
     CHECK(must_fail(find_file("", here, true)).kind == ErrorKind::malformed);
-    CHECK(must_fail(find_file("Maps", here, false)).kind == ErrorKind::io);  // a folder
+    CHECK(must_fail(find_file("Maps", here, false)).kind == ErrorKind::missing);  // a folder
     // A model's name without a folder means the one where the program stands.
     const std::filesystem::path before = std::filesystem::current_path();
     std::filesystem::current_path(here);
@@ -374,7 +374,7 @@ TEST_CASE("a black colour under a texture is said; files outside are not opened 
 
 TEST_CASE("what is no model is an error, and so are faces without end") {
     const TemporaryFolder folder;
-    CHECK(must_fail(read_any_model(folder.path("none.obj"))).kind == ErrorKind::io);
+    CHECK(must_fail(read_any_model(folder.path("none.obj"))).kind == ErrorKind::missing);
     write_text(folder.path("odd.xyz"), "hello");
     CHECK(must_fail(read_any_model(folder.path("odd.xyz"))).kind == ErrorKind::malformed);
     write_text(folder.path("empty.obj"), "");

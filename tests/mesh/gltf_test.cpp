@@ -33,7 +33,7 @@ TEST_CASE("images beside the model, by names with percent signs and either slash
     CHECK(read.images[2].height == 4);
     CHECK_FALSE(read.images[2].same_as);
     REQUIRE(read.images[3].error);
-    CHECK(read.images[3].error->kind == ErrorKind::io);
+    CHECK(read.images[3].error->kind == ErrorKind::missing);
     REQUIRE(read.findings.size() == 1);
     CHECK(contains(read.findings[0].problem, "image 3 (gone)"));
     CHECK(read.materials[1].textures[0].image == 3U);  // its place is kept, for a placeholder

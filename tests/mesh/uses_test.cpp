@@ -43,7 +43,7 @@ std::vector<std::byte> normal_map() {
     for (std::uint32_t y = 0; y < 64; ++y)
         for (std::uint32_t x = 0; x < 64; ++x)
             heights.view().row(y)[x] = static_cast<std::byte>(128 + 60 * std::sin(0.2 * (x + y)));
-    return must(encode_picture("png", must(normals_from_height(heights.view())).view()));
+    return must(encode_picture("png", support::view_of(must(normals_from_height(heights.view())))));
 }
 
 /// A model of one image and one material; `slot` is a path of the material's texture.

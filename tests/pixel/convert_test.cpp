@@ -216,7 +216,7 @@ TEST_CASE("bits in use: values widened from fewer bits are seen through") {
         wide.view().row(3)[0] ^= std::byte{1};
         CHECK(bits_in_use(wide.view()) == 16);
     }
-    CHECK(bits_in_use(must(Image::create(Format::rgba16_float, 1, 1)).view()) == 16);
+    CHECK(bits_in_use(support::view_of(must(Image::create(Format::rgba16_float, 1, 1)))) == 16);
 }
 
 TEST_CASE("a seam is the step over the edge against the steps within") {

@@ -78,8 +78,9 @@ TEST_CASE("channels in another order keep their numbers and their meaning") {
     const Image swapped = must(reordered(image.view(), "bgr"));
     CHECK(swapped.format() == Format::rgb8_srgb);
     CHECK(bytes_of(swapped.view()) == bytes_of({3, 2, 1}));
-    CHECK(bytes_of(must(reordered(image.view(), "a")).view()) == bytes_of({4}));
-    CHECK(bytes_of(must(reordered(image.view(), "r0g1")).view()) == bytes_of({1, 0, 2, 255}));
+    CHECK(bytes_of(support::view_of(must(reordered(image.view(), "a")))) == bytes_of({4}));
+    CHECK(bytes_of(support::view_of(must(reordered(image.view(), "r0g1")))) ==
+          bytes_of({1, 0, 2, 255}));
     for (const char* wrong : {"", "rgbab", "x", "01"})
         CHECK(must_fail(reordered(image.view(), wrong)).kind == ErrorKind::usage);
 }
@@ -162,9 +163,9 @@ TEST_CASE("transparent pixels get the colour of the nearest that are not, and ke
 
 TEST_CASE("a mask multiplies alpha") {
     Image image = image_of(Format::rgba8_srgb, 2, {1, 2, 3, 255, 4, 5, 6, 100});
-    must(mask_by(image.view(), image_of(Format::r8_unorm, 2, {51, 255}).view()));
+    must(mask_by(image.view(), support::view_of(image_of(Format::r8_unorm, 2, {51, 255}))));
     CHECK(bytes_of(image.view()) == bytes_of({1, 2, 3, 51, 4, 5, 6, 100}));
-    CHECK_FALSE(mask_by(image.view(), image_of(Format::r8_unorm, 1, {51}).view()));
+    CHECK_FALSE(mask_by(image.view(), support::view_of(image_of(Format::r8_unorm, 1, {51}))));
 }
 
 TEST_CASE("normals of a slope, either way up, and of a flat") {
@@ -190,10 +191,9 @@ TEST_CASE("normals of a slope, either way up, and of a flat") {
     const Image down = must(normals_from_height(
         slope.view(), {.height = 255.0F / 8, .edges = clamp, .green_up = false}));
     CHECK(at(down, 1) == code(-0.25));
-    const Image deep = must(normals_from_height(
-        must(convert(slope.view(), Format::r16_unorm,
-                     {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red}))
-            .view()));
+    const Image deep = must(normals_from_height(support::view_of(must(
+        convert(slope.view(), Format::r16_unorm,
+                {.source_transfer = Transfer::linear, .to_one_channel = ToOneChannel::red})))));
     CHECK(deep.format() == Format::rgba16_unorm);
 }
 

@@ -128,6 +128,25 @@ TEST_CASE("blocks and thrift count colours under transparent texels where alpha 
         CHECK(error(AlphaMode::data, thrift) > error(AlphaMode::straight, thrift) + 0.5);
 }
 
+TEST_CASE("blocks of a whole texture obey what the texture says of its alpha") {
+    Texture texture =
+        must(Texture::create({.format = Format::rgba8_unorm, .width = 16, .height = 16}));
+    support::Random random(15);
+    support::fill_random(texture.image(0), random);
+    for (std::uint32_t y = 0; y < 16; ++y)
+        for (std::uint32_t x = 0; x < 16; ++x)
+            texture.image(0).row(y)[x * 4 + 3] =
+                std::byte{(x + y) % 2 == 0 ? std::uint8_t{0} : std::uint8_t{255}};
+    const auto error = [&](AlphaMode alpha) {
+        texture.traits.alpha = alpha;
+        const Texture blocks = must(encode_texture(texture, Format::bc7_unorm));
+        return must(measure_difference(std::as_const(texture).image(0), blocks.image(0),
+                                       {.role = Role::data}))
+            .psnr;
+    };
+    CHECK(error(AlphaMode::data) > error(AlphaMode::straight) + 0.5);
+}
+
 TEST_CASE("differences: hidden texels are counted, alpha that is 1 everywhere is not") {
     Image a = must(Image::create(Format::rgba8_srgb, 2, 1));
     for (std::byte& byte : a.view().row(0))

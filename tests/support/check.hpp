@@ -4,6 +4,7 @@
 #include <doctest/doctest.h>
 
 #include <yl/result.hpp>
+#include <yl/texture.hpp>
 
 namespace support {
 
@@ -28,8 +29,20 @@ yl::Error must_fail(const yl::Result<T>& result) {
     return result.error();
 }
 
-inline bool contains(const std::string& text, const std::string& part) {
-    return text.find(part) != std::string::npos;
+/// Pixels of a temporary, until the end of the expression that it stands in.
+inline yl::ConstImageView view_of(const yl::Image& image) {
+    return image.view();
+}
+inline yl::ConstImageView surface_of(const yl::Texture& texture, std::uint32_t level,
+                                     std::uint32_t layer = 0, std::uint32_t face = 0) {
+    return texture.image(level, layer, face);
+}
+inline std::span<const std::byte> level_of(const yl::Texture& texture, std::uint32_t level) {
+    return texture.level(level);
+}
+
+inline bool contains(std::string_view text, std::string_view part) {
+    return text.find(part) != std::string_view::npos;
 }
 
 }  // namespace support

@@ -85,7 +85,7 @@ TEST_CASE("inputs that cannot be read") {
     check_failure(folder, "bake " + folder.path("promise.png") + out, 3,
                   {"promise.png", "cannot hold"});
     check_failure(folder, "draw floor " + folder.path("none.png") + " -o " + folder.path("o.png"),
-                  4, {"none.png", "no such file"});
+                  4, {"none.png", "No such file"});
     check_failure(folder, "upload " + folder.path("text.png"), 3,
                   {"text.png", "neither a picture nor a texture"});
     check_failure(folder, "peek " + folder.path(""), 4, {"folder"});

@@ -128,8 +128,9 @@ TEST_CASE("levels are taken from pictures, and a wrong size is named with the ri
     const std::string half = folder.path("half.png");
     REQUIRE(run_ylat("rework " + demo_file("moss.png") + " --resize 128x128 -o " + half).exit == 0);
     const Texture texture = bake_file_with(demo_file("slate.png"), "--level 2=" + half);
-    const Image given = must(convert(must(read_picture(half)).image.view(), Format::rgba8_srgb,
-                                     {.source_transfer = Transfer::srgb, .swizzle = gray_swizzle}));
+    const Image given =
+        must(convert(support::view_of(must(read_picture(half)).image), Format::rgba8_srgb,
+                     {.source_transfer = Transfer::srgb, .swizzle = gray_swizzle}));
     CHECK(support::equal_pixels(texture.image(2), given.view()));
     const auto wrong = run_ylat("bake " + demo_file("slate.png") + " --level 1=" + half + " -o " +
                                 folder.path("out.ktx2"));

@@ -101,9 +101,9 @@ TEST_CASE("draw mesh: by the CPU and by OpenGL, before and after baking") {
     };
     const yl::Image by_cpu = picture("cpu.png");
     const auto compared =
-        support::must(yl::compare_pictures(by_cpu.view(), picture("gl.png").view(), 2));
+        support::must(yl::compare_pictures(by_cpu.view(), support::view_of(picture("gl.png")), 2));
     CHECK(compared.share_within() >= 0.99);
-    CHECK(support::mean_difference(by_cpu.view(), picture("baked.png").view()) < 2);
+    CHECK(support::mean_difference(by_cpu.view(), support::view_of(picture("baked.png"))) < 2);
     // The saucer's texture is missing: the placeholder's warm orange, lit.
     const auto* saucer = &by_cpu.view().row(205)[4 * 117];
     CHECK(std::to_integer<int>(saucer[0]) > 150);
@@ -161,7 +161,7 @@ TEST_CASE("draw mesh by other samplers: what is given takes the place of the mod
         return support::must(yl::read_picture(picture)).image;
     };
     const yl::Image own = drawn("");
-    CHECK(support::equal_pixels(own.view(), drawn(" --sampler \"\"").view()));
+    CHECK(support::equal_pixels(own.view(), support::view_of(drawn(" --sampler \"\""))));
     const yl::Image coarse = drawn(" --sampler bias=3"), first = drawn(" --sampler mip=none");
     CHECK(support::mean_difference(own.view(), coarse.view()) > 2);
     // The trellis by its first level alone: the colour of level 0 is the lightest of all.

@@ -46,17 +46,17 @@ TEST_CASE("steps are taken in the order in which they stand") {
     const Picture label = demo_picture("label.png");
     const ConstImageView part = must(cropped(label.image.view(), {3, 4, 20, 10}));
     CHECK(support::equal_pixels(
-        rework(demo_file("label.png") + " --crop 3,4,20x10 --turn right").image.view(),
-        must(turned(part, Turn::quarter_right)).view()));
+        support::view_of(rework(demo_file("label.png") + " --crop 3,4,20x10 --turn right").image),
+        support::view_of(must(turned(part, Turn::quarter_right)))));
     const Image turned_first = must(turned(label.image.view(), Turn::quarter_right));
     CHECK(support::equal_pixels(
-        rework(demo_file("label.png") + " --turn right --crop 3,4,20x10 ").image.view(),
-        must(convert(must(cropped(turned_first.view(), {3, 4, 20, 10})), Format::rgba8_srgb,
-                     {.source_transfer = Transfer::linear}))
-            .view()));
+        support::view_of(rework(demo_file("label.png") + " --turn right --crop 3,4,20x10 ").image),
+        support::view_of(
+            must(convert(must(cropped(turned_first.view(), {3, 4, 20, 10})), Format::rgba8_srgb,
+                         {.source_transfer = Transfer::linear})))));
     // The same step twice, each with its own value.
     CHECK(support::equal_pixels(
-        rework(demo_file("label.png") + " --turn right --turn left").image.view(),
+        support::view_of(rework(demo_file("label.png") + " --turn right --turn left").image),
         label.image.view()));
 }
 
@@ -83,8 +83,8 @@ TEST_CASE("resizing, depths and file formats follow the library") {
                                         .edges = {Edge::repeat, Edge::repeat},
                                         .transfer = Transfer::srgb}));
     CHECK(support::equal_pixels(
-        rework(demo_file("slate.png") + " --resize 25% --filter kaiser:3 --edge repeat")
-            .image.view(),
+        support::view_of(
+            rework(demo_file("slate.png") + " --resize 25% --filter kaiser:3 --edge repeat").image),
         expected.view()));
     CHECK(rework(demo_file("slate.png"), "exr").image.format() == Format::rgb16_float);
     CHECK(rework(demo_file("slate.png") + " --bits 16").image.format() == Format::rgb16_unorm);

@@ -54,10 +54,10 @@ TEST_CASE("bake makes a full rgba8-srgb chain by default, and peek and the libra
     CHECK(file.texture.shape() ==
           TextureShape{.format = Format::rgba8_srgb, .width = 512, .height = 512, .levels = 10});
     const Picture picture = must(read_picture(demo_file("slate.png")));
-    CHECK(support::equal_pixels(file.texture.image(0),
-                                must(convert(picture.image.view(), Format::rgba8_srgb,
-                                             {.source_transfer = Transfer::linear}))
-                                    .view()));
+    CHECK(support::equal_pixels(
+        file.texture.image(0),
+        support::view_of(must(convert(picture.image.view(), Format::rgba8_srgb,
+                                      {.source_transfer = Transfer::linear})))));
     const json peek = run_json("peek " + out)[0];
     CHECK(peek["levels"] == 10);
     CHECK(peek["gpu_format"] == "rgba8-srgb");

@@ -40,7 +40,7 @@ struct Bench {
 };
 
 int red_of(const DeviceTexture& texture) {
-    return std::to_integer<int>(must(texture.read_back()).level(0)[0]);
+    return std::to_integer<int>(support::level_of(must(texture.read_back()), 0)[0]);
 }
 
 }  // namespace
@@ -57,7 +57,7 @@ TEST_CASE("placeholders at once, by state and role, and the real textures later"
     REQUIRE(waiting != nullptr);
     CHECK(waiting->shape().width == 1);
     CHECK(red_of(*waiting) == 128);
-    CHECK(must(keeper.texture(normals)->read_back()).level(0)[2] == std::byte{255});
+    CHECK(support::level_of(must(keeper.texture(normals)->read_back()), 0)[2] == std::byte{255});
     const auto settled = keeper.when_settled();
     const KeeperTotals totals = keeper.pump_until_settled();
     CHECK(totals.ready == 2);
@@ -70,7 +70,7 @@ TEST_CASE("placeholders at once, by state and role, and the real textures later"
     CHECK(red_of(*keeper.texture(panel)) == 200);
     CHECK(keeper.look(missing).state == KeeperState::failed);
     REQUIRE(keeper.look(missing).error);
-    CHECK(keeper.look(missing).error->kind == ErrorKind::io);
+    CHECK(keeper.look(missing).error->kind == ErrorKind::missing);
     CHECK(contains(keeper.look(missing).error->place, "missing.png"));
     CHECK(red_of(*keeper.texture(missing)) == 226);
     CHECK(keeper.texture({}) == nullptr);
@@ -461,7 +461,7 @@ TEST_CASE("files that are gone when memory runs short are left as they are, and 
         CHECK(keeper.pump_until_settled().is_settled());
     CHECK(keeper.look(tc).dropped_levels == 1);
     REQUIRE(keeper.look(tc).error);
-    CHECK(keeper.look(tc).error->kind == ErrorKind::io);
+    CHECK(keeper.look(tc).error->kind == ErrorKind::missing);
     CHECK(red_of(*keeper.texture(tc)) == 3);
     // back on disk, it is read again
     bench.square("c.png", 64, 30);
@@ -492,7 +492,8 @@ TEST_CASE("roughness is widened by the normals that its wish names, from a file 
     write_ripples(1);
     TextureKeeper keeper(bench.device);
     const auto level_of = [&](TextureTicket ticket, std::uint32_t level) {
-        return std::to_integer<int>(must(keeper.texture(ticket)->read_back()).level(level)[0]);
+        return std::to_integer<int>(
+            support::level_of(must(keeper.texture(ticket)->read_back()), level)[0]);
     };
     TextureWish wish{.file = bench.folder.path("rough.png"), .bake = {.role = Role::data}};
     const TextureTicket plain = keeper.want(wish);

@@ -136,7 +136,8 @@ TEST_CASE("broken rules are named") {
     CHECK(contains(must_fail(target->write(plan, 0, texture)).message, "share staging memory"));
     plan = prepared.plan;
     plan.regions[0].x = 1;
-    CHECK(contains(must_fail(target->write(plan, 0, texture)).message, "leaves level 0"));
+    CHECK(
+        contains(must_fail(target->write(plan, 0, texture)).message, "takes texels from level 0"));
     plan = prepared.plan;
     plan.batches[0].bytes -= 1;
     CHECK(contains(must_fail(target->write(plan, 0, texture)).message, "leaves its staging"));

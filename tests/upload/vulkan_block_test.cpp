@@ -28,7 +28,8 @@ Texture decoded_by(VulkanFixture& vulkan, const Texture& blocks) {
         must(context.staging->submit(0, [&](const vulkan::Recording& recording) {
             const VkCommandBuffer commands = recording.acquire;
             const auto change = [&](VkImage image, VkImageLayout from, VkImageLayout to) {
-                vulkan::record(context.vk, commands, vulkan::barriers_for(image, {{0, from, to}}));
+                vulkan::record(context.vk, commands,
+                               vulkan::barriers_for(image, {{0, from, to}}, context.readers()));
             };
             change(uploaded.image(), VK_IMAGE_LAYOUT_SHADER_READ_ONLY_OPTIMAL, source_layout);
             change(target->image.get(), VK_IMAGE_LAYOUT_UNDEFINED, target_layout);

@@ -120,7 +120,7 @@ TEST_CASE("memory that the host sees is mapped, and what is not to be had is sai
     CountedMemory::limit = 40U << 20;
     const Error error =
         must_fail(pool.take(wanted(60U << 20), VK_MEMORY_PROPERTY_DEVICE_LOCAL_BIT));
-    CHECK(error.kind == ErrorKind::limit);
+    CHECK(error.kind == ErrorKind::memory);
     CHECK(CountedMemory::blocks.size() == 1);
 }
 

@@ -268,8 +268,11 @@ TEST_CASE("barriers: neighbouring levels share one, and each layout has its stag
     constexpr VkImageLayout unknown = VK_IMAGE_LAYOUT_UNDEFINED,
                             writable = VK_IMAGE_LAYOUT_TRANSFER_DST_OPTIMAL,
                             readable = VK_IMAGE_LAYOUT_SHADER_READ_ONLY_OPTIMAL;
+    const VkPipelineStageFlags readers =
+        vulkan::reading_stages({.geometry_shader = true, .ray_tracing = true});
     const auto first = vulkan::barriers_for(
-        VK_NULL_HANDLE, {{0, unknown, writable}, {1, unknown, writable}, {3, unknown, writable}});
+        VK_NULL_HANDLE, {{0, unknown, writable}, {1, unknown, writable}, {3, unknown, writable}},
+        readers);
     REQUIRE(first.images.size() == 2);
     CHECK(first.images[0].subresourceRange.levelCount == 2);
     CHECK(first.images[1].subresourceRange.baseMipLevel == 3);
@@ -277,12 +280,16 @@ TEST_CASE("barriers: neighbouring levels share one, and each layout has its stag
     CHECK(first.images[0].dstAccessMask == VK_ACCESS_TRANSFER_WRITE_BIT);
     CHECK(first.before == VK_PIPELINE_STAGE_TOP_OF_PIPE_BIT);
     CHECK(first.after == VK_PIPELINE_STAGE_TRANSFER_BIT);
-    const auto last = vulkan::barriers_for(VK_NULL_HANDLE, {{0, writable, readable}});
+    const auto last = vulkan::barriers_for(VK_NULL_HANDLE, {{0, writable, readable}}, readers);
     CHECK(last.images[0].srcAccessMask == VK_ACCESS_TRANSFER_WRITE_BIT);
     CHECK(last.images[0].dstAccessMask == VK_ACCESS_SHADER_READ_BIT);
     CHECK(last.before == VK_PIPELINE_STAGE_TRANSFER_BIT);
-    CHECK((last.after & VK_PIPELINE_STAGE_FRAGMENT_SHADER_BIT) != 0);
-    CHECK(vulkan::barriers_for(VK_NULL_HANDLE, {{0, readable, readable}}).is_empty());
+    for (const VkPipelineStageFlags stage :
+         {VK_PIPELINE_STAGE_FRAGMENT_SHADER_BIT, VK_PIPELINE_STAGE_GEOMETRY_SHADER_BIT,
+          VK_PIPELINE_STAGE_RAY_TRACING_SHADER_BIT_KHR})
+        CHECK((last.after & stage) != 0);
+    CHECK((last.after & VK_PIPELINE_STAGE_TESSELLATION_CONTROL_SHADER_BIT) == 0);
+    CHECK(vulkan::barriers_for(VK_NULL_HANDLE, {{0, readable, readable}}, readers).is_empty());
 }
 
 TEST_CASE("a change of owner has two halves, with the same layouts and families") {
@@ -291,10 +298,11 @@ TEST_CASE("a change of owner has two halves, with the same layouts and families"
     const std::vector<vulkan::LevelChange> changes = {{0, writable, readable},
                                                       {1, writable, readable}};
     const vulkan::Owners owners = {2, 0};
+    const VkPipelineStageFlags readers = vulkan::reading_stages({});
     const auto release =
-        vulkan::owner_barriers(VK_NULL_HANDLE, changes, owners, vulkan::Half::release);
+        vulkan::owner_barriers(VK_NULL_HANDLE, changes, readers, owners, vulkan::Half::release);
     const auto acquire =
-        vulkan::owner_barriers(VK_NULL_HANDLE, changes, owners, vulkan::Half::acquire);
+        vulkan::owner_barriers(VK_NULL_HANDLE, changes, readers, owners, vulkan::Half::acquire);
     REQUIRE(release.images.size() == 1);
     REQUIRE(acquire.images.size() == 1);
     for (const auto* half : {&release.images[0], &acquire.images[0]}) {

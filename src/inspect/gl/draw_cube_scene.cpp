@@ -1,5 +1,6 @@
 // The scenes of yl/cube_scene.hpp by an OpenGL driver.
 #include <yl/gl_scene.hpp>
+#include "base/out_of_memory.hpp"
 #include "inspect/gl/picture_target.hpp"
 #include "inspect/scene_numbers.hpp"
 
@@ -13,7 +14,7 @@ constexpr const char* fragment_source =
 }  // namespace
 
 Result<Image> draw_cube_scene(const Device& device, const CubeScene& scene,
-                              const GpuTexture& cube) {
+                              const GpuTexture& cube) try {
     const Functions& gl = *device.functions();
     if (cube.target() != GL_TEXTURE_CUBE_MAP)
         return fail(ErrorKind::usage, "this is no cube map");
@@ -25,6 +26,8 @@ Result<Image> draw_cube_scene(const Device& device, const CubeScene& scene,
     if (!gl.is_embedded)
         gl.Disable(GL_TEXTURE_CUBE_MAP_SEAMLESS);
     return picture;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl::gl

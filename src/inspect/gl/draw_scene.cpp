@@ -1,5 +1,6 @@
 // The scenes of yl/scene.hpp by an OpenGL driver.
 #include <yl/gl_scene.hpp>
+#include "base/out_of_memory.hpp"
 #include "inspect/gl/picture_target.hpp"
 #include "inspect/scene_numbers.hpp"
 
@@ -13,10 +14,12 @@ constexpr const char* fragment_source =
 }  // namespace
 
 Result<Image> draw_scene(const Device& device, const Scene& scene, const GpuTexture& texture,
-                         AlphaMode alpha) {
+                         AlphaMode alpha) try {
     texture.bind(0);
     return draw_picture(*device.functions(), fragment_source, scene.width, scene.height, "picture",
                         numbers_of(scene, alpha));
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl::gl

@@ -2,6 +2,7 @@
 #include <yl/mesh_scene.hpp>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "inspect/mesh/shade.hpp"
 #include "inspect/scene_walk.hpp"
@@ -216,10 +217,12 @@ class MeshPainter {
 
 }  // namespace
 
-Result<Image> draw_mesh(const MeshScene& scene, const MeshView& view, LevelCurve curve) {
+Result<Image> draw_mesh(const MeshScene& scene, const MeshView& view, LevelCurve curve) try {
     MeshPainter painter(view, camera_of(scene, view));
     YL_CHECK(painter.prepare(scene, curve));
     return painter.paint();
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl

@@ -1,5 +1,6 @@
 // The scenes of yl/scene.hpp and yl/cube_scene.hpp by a Vulkan driver.
 #include <yl/vulkan_scene.hpp>
+#include "base/out_of_memory.hpp"
 #include "cube_scene.frag.spv.inc"
 #include "inspect/scene_numbers.hpp"
 #include "inspect/vulkan/picture.hpp"
@@ -13,11 +14,13 @@ Result<Image> draw_scene(Device& device, const Scene& scene, const GpuTexture& t
                         texture.descriptor(), numbers_of(scene, alpha));
 }
 
-Result<Image> draw_cube_scene(Device& device, const CubeScene& scene, const GpuTexture& cube) {
+Result<Image> draw_cube_scene(Device& device, const CubeScene& scene, const GpuTexture& cube) try {
     if (cube.shape().faces != 6 || cube.shape().is_array)
         return fail(ErrorKind::usage, "this is no cube map");
     return draw_picture(*device.context(), cube_scene_frag_spv, scene.width, scene.height,
                         cube.descriptor(), numbers_of(scene));
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl::vulkan

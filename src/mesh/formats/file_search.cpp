@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "base/attempt.hpp"
+#include "base/inside.hpp"
 #include "mesh/uri.hpp"
 
 namespace yl::mesh {
@@ -117,7 +118,19 @@ Result<FoundFile> search(const std::string& text, const fs::path& folder, bool a
     if (is_outside && !allow_outside && is_file(meant))
         return fail(ErrorKind::usage,
                     "it leads out of the model's folder; allow that if the model is trusted");
-    return fail(ErrorKind::io, "there is no such file in the model's folder");
+    return fail(ErrorKind::missing, "there is no such file in the model's folder");
+}
+
+}  // namespace
+
+namespace {
+
+/// Links lead out of a folder as names do.
+Result<FoundFile> kept_inside(Result<FoundFile> found, const fs::path& folder, bool allow_outside) {
+    if (found && !allow_outside && !lies_within(found->file, folder))
+        return fail(ErrorKind::usage,
+                    "a link leads out of the model's folder; allow that if the model is trusted");
+    return found;
 }
 
 }  // namespace
@@ -132,10 +145,10 @@ Result<FoundFile> find_file(std::string_view path, const fs::path& folder, bool 
         text.erase(0, 2);
     if (text.find("://") != std::string::npos)
         return fail(ErrorKind::usage, "it is not a file: nothing is fetched from elsewhere");
-    auto found = search(text, folder, allow_outside);
-    if (found || found.error().kind != ErrorKind::io || text.find('%') == std::string::npos)
+    auto found = kept_inside(search(text, folder, allow_outside), folder, allow_outside);
+    if (found || found.error().kind != ErrorKind::missing || text.find('%') == std::string::npos)
         return found;
-    return search(percent_decoded(text), folder, allow_outside);
+    return kept_inside(search(percent_decoded(text), folder, allow_outside), folder, allow_outside);
 }
 
 }  // namespace yl::mesh

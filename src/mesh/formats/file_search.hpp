@@ -22,7 +22,7 @@ struct FoundFile {
 /// Looks in the model's folder for what the path says, or for its last parts, the most of them
 /// first; where files outside are allowed, in folders beside it too. Fails with `ErrorKind::usage`
 /// for a file that is there, but outside of the folder, unless that is allowed, and with
-/// `ErrorKind::io` when there is none.
+/// `ErrorKind::missing` when there is none.
 [[nodiscard]] Result<FoundFile> find_file(std::string_view path,
                                           const std::filesystem::path& folder, bool allow_outside);
 

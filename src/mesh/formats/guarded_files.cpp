@@ -5,6 +5,8 @@
 #include <memory>
 #include <stdexcept>
 
+#include "base/inside.hpp"
+
 namespace yl::mesh {
 namespace {
 
@@ -36,21 +38,15 @@ class GuardedStream final : public Assimp::IOStream {
     int empty_reads_ = 0;
 };
 
-std::filesystem::path whole(const std::filesystem::path& path) {
-    std::error_code error;
-    return std::filesystem::weakly_canonical(std::filesystem::absolute(path), error);
-}
-
 }  // namespace
 
 GuardedFiles::GuardedFiles(const std::filesystem::path& model, bool allow_outside)
-    : model_(model), folder_(whole(model).parent_path()), allow_outside_(allow_outside) {}
+    : model_(model),
+      folder_(without_links(model.parent_path().empty() ? "." : model.parent_path())),
+      allow_outside_(allow_outside) {}
 
 bool GuardedFiles::may_open(const char* path) const {
-    if (allow_outside_)
-        return true;
-    const std::string below = whole(path).lexically_relative(folder_).generic_string();
-    return !below.empty() && !below.starts_with("..");
+    return allow_outside_ || lies_within(path, folder_);
 }
 
 bool GuardedFiles::Exists(const char* path) const {

@@ -6,9 +6,12 @@
 #include <yl/codec.hpp>
 #include <yl/model_formats.hpp>
 #include "base/attempt.hpp"
+#include "base/file.hpp"
+#include "base/out_of_memory.hpp"
 #include "mesh/formats/file_search.hpp"
 #include "mesh/formats/materials.hpp"
 #include "mesh/formats/source.hpp"
+#include "mesh/formats/trial.hpp"
 #include "mesh/images.hpp"
 #include "mesh/uses.hpp"
 
@@ -195,23 +198,66 @@ bool looks_like_gltf(const std::filesystem::path& path) {
 
 }  // namespace
 
-Result<Model> read_any_model(const std::filesystem::path& path, const ModelReadOptions& options) {
-    if (looks_like_gltf(path)) {
-        auto model = read_model(path, options);
-        // glTF 1.0 is another format, which Assimp reads.
-        if (model || model.error().kind != ErrorKind::unsupported)
-            return model;
-    }
+namespace {
+
+/// Whether a file is there to be read by Assimp, and not too large.
+Status check_file(const std::filesystem::path& path, const ModelReadOptions& options) {
     std::error_code error;
     const auto size = std::filesystem::file_size(path, error);
+    // Assimp would wait for ever for what comes out of a pipe.
+    if (std::filesystem::exists(path) && !std::filesystem::is_regular_file(path))
+        return fail_at({ErrorKind::io, std::filesystem::is_directory(path)
+                                           ? "is a folder, not a file"
+                                           : "is a pipe or a device, not a file"},
+                       path.string());
     if (error)
-        return fail_at({ErrorKind::io, "cannot open: " + error.message()}, path.string());
+        return fail_at({file_error_kind(error.value()), "cannot open: " + error.message()},
+                       path.string());
     if (size > options.limits.greatest_bytes)
         return fail_at({ErrorKind::limit, fmt::format("{} bytes exceed the limit of {}", size,
                                                       options.limits.greatest_bytes)},
                        path.string());
+    return {};
+}
+
+/// glTF by this library; nothing for what Assimp reads, glTF 1.0 among it.
+std::optional<Result<Model>> read_gltf(const std::filesystem::path& path,
+                                       const ModelReadOptions& options) {
+    if (!looks_like_gltf(path))
+        return std::nullopt;
+    auto model = read_model(path, options);
+    if (!model && model.error().kind == ErrorKind::unsupported)
+        return std::nullopt;
+    return model;
+}
+
+Result<Model> import_model(const std::filesystem::path& path, const ModelReadOptions& options) {
     YL_TRY(auto source, ImportedSource::open(path, options));
     return ImportedReader(std::move(source), path, options).read();
+}
+
+}  // namespace
+
+Result<Model> read_any_model(const std::filesystem::path& path,
+                             const ModelReadOptions& options) try {
+    if (auto model = read_gltf(path, options))
+        return std::move(*model);
+    YL_CHECK(check_file(path, options));
+    return import_model(path, options);
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Result<Model> read_untrusted_model(const std::filesystem::path& path,
+                                   const ModelReadOptions& options,
+                                   const ImportLimits& limits) try {
+    if (auto model = read_gltf(path, options))
+        return std::move(*model);
+    YL_CHECK(check_file(path, options));
+    YL_CHECK(try_in_child(path, options, limits));
+    return import_model(path, options);
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl::mesh

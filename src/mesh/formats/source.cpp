@@ -7,6 +7,7 @@
 #include <algorithm>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "mesh/formats/guarded_files.hpp"
 #include "mesh/tangents.hpp"
 #include "mesh/vertices.hpp"
@@ -132,7 +133,7 @@ std::string trouble_of(const Assimp::Importer& importer) {
 }  // namespace
 
 Result<std::shared_ptr<ImportedSource>> ImportedSource::open(const std::filesystem::path& path,
-                                                             const ModelReadOptions& options) {
+                                                             const ModelReadOptions& options) try {
     std::shared_ptr<ImportedSource> source(new ImportedSource());
     auto files = std::make_unique<GuardedFiles>(path, options.allow_outside);
     const GuardedFiles& asked = *files;
@@ -153,6 +154,8 @@ Result<std::shared_ptr<ImportedSource>> ImportedSource::open(const std::filesyst
     source->missed_files_ = asked.missed();
     source->most_vertices_ = options.limits.greatest_bytes / sizeof(MeshVertex);
     return source;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<std::vector<MeshPart>> ImportedSource::parts(Findings& findings) const {

@@ -3,6 +3,7 @@
 
 #include <yl/mesh_bake.hpp>
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "mesh/bindings.hpp"
 #include "mesh/gltf/source.hpp"
 #include "mesh/images.hpp"
@@ -330,19 +331,23 @@ Result<Model> read_gltf(std::unique_ptr<HeldBytes> file, const std::filesystem::
 }  // namespace
 
 Result<Model> read_model(std::span<const std::byte> bytes, const std::filesystem::path& folder,
-                         const ModelReadOptions& options) {
+                         const ModelReadOptions& options) try {
     return read_gltf(
         std::make_unique<HeldBytes>(std::vector<std::byte>(bytes.begin(), bytes.end())), folder,
         options);
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<Model> read_model(const std::filesystem::path& path, const ModelReadOptions& options) {
+Result<Model> read_model(const std::filesystem::path& path, const ModelReadOptions& options) try {
     YL_TRY(auto file, open_bytes(path, options.limits));
     auto model = read_gltf(std::move(file), path.parent_path(), options);
     if (!model)
         return fail_at(model.error(), path.string());
     model->file = path;
     return model;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl::mesh

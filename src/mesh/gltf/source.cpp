@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 
 namespace yl::mesh {
 namespace {
@@ -52,7 +53,7 @@ Status check_text(std::string_view json, std::uint64_t most_characters) {
 
 Result<std::shared_ptr<GltfSource>> GltfSource::open(std::unique_ptr<HeldBytes> file,
                                                      const std::filesystem::path& folder,
-                                                     const ModelReadOptions& options) {
+                                                     const ModelReadOptions& options) try {
     std::shared_ptr<GltfSource> source(new GltfSource());
     source->file_ = std::move(file);
     source->folder_ = folder;
@@ -72,6 +73,8 @@ Result<std::shared_ptr<GltfSource>> GltfSource::open(std::unique_ptr<HeldBytes> 
         return fail(ErrorKind::malformed, "this is neither a .glb file nor JSON of glTF");
     source->buffers_.emplace(source->json_, source->container_, source->folder_, source->options_);
     return source;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 ByteSpan GltfSource::hold(std::unique_ptr<HeldBytes> image) {

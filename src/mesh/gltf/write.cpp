@@ -5,6 +5,7 @@
 #include <yl/codec.hpp>
 #include <yl/mesh_bake.hpp>
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "mesh/bindings.hpp"
 #include "mesh/gltf/source.hpp"
@@ -50,6 +51,13 @@ struct MadeFile {
     std::optional<TextureShape> shape = {};  ///< if one was made
     std::vector<std::byte> bytes = {};
 };
+
+/// Whether an image that cannot be had is one that the model lacks, or that is damaged: something
+/// to leave out. What the system cannot do now ends the work, and the file that is there stays.
+bool can_be_left_out(const Error& error) {
+    const bool is_systems = is_file_error(error.kind) && error.kind != ErrorKind::missing;
+    return !is_systems && error.kind != ErrorKind::memory && error.kind != ErrorKind::cancelled;
+}
 
 class ModelWriter {
  public:
@@ -166,6 +174,8 @@ class ModelWriter {
         for (std::size_t i = 0; i < converted.size(); ++i) {
             const ModelImage& image = model_.images[i];
             const auto& error = image.error ? image.error : converted[i].error;
+            if (error && !can_be_left_out(*error))
+                return tl::unexpected(*error);
             if (error) {
                 report_.findings.push_back(
                     {fmt::format("image {} is left as it was: {}", i, error->sentence()),
@@ -201,6 +211,9 @@ class ModelWriter {
         textures_.resize(bindings.textures.size());
         parallel_each(textures_.size(),
                       [&](std::size_t i) { textures_[i] = make_file(bindings.textures[i]); });
+        for (const MadeFile& file : textures_)
+            if (file.made.error && !can_be_left_out(*file.made.error))
+                return tl::unexpected(*file.made.error);
         std::vector<std::optional<std::size_t>> places(textures_.size());
         for (std::size_t i = 0; i < places.size(); ++i)
             places[i] = add_texture(bindings.textures[i], textures_[i]);
@@ -297,7 +310,7 @@ class ModelWriter {
 }  // namespace
 
 Result<ModelBakeReport> bake_model(const Model& model, const std::filesystem::path& output,
-                                   const ModelBakeOptions& options) {
+                                   const ModelBakeOptions& options) try {
     auto source = std::dynamic_pointer_cast<const GltfSource>(model.source);
     if (!source)
         return fail(ErrorKind::unsupported, "only glTF models can be written again");
@@ -305,6 +318,8 @@ Result<ModelBakeReport> bake_model(const Model& model, const std::filesystem::pa
         return fail_at({ErrorKind::usage, "the model is written as one .glb file: name it so"},
                        output.string());
     return ModelWriter(model, std::move(source), options, output).write();
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl::mesh

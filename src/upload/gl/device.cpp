@@ -2,6 +2,8 @@
 #include <fmt/format.h>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 #include "upload/gl/profile.hpp"
 #include "upload/gl/sampler_cache.hpp"
 #include "upload/gl/saved_state.hpp"
@@ -11,8 +13,9 @@
 
 namespace yl::gl {
 
-Result<Device> Device::open(const Loader& loader, const DeviceOptions& options) {
+Result<Device> Device::open(const Loader& loader, const DeviceOptions& options) try {
     YL_TRY(Functions functions, Functions::load(loader));
+    functions.forget_errors();
     YL_TRY(DeviceProfile profile, read_profile(functions, options));
     Device device;
     device.functions_ = std::make_shared<const Functions>(functions);
@@ -22,6 +25,8 @@ Result<Device> Device::open(const Loader& loader, const DeviceOptions& options) 
         device.stream_ = std::make_shared<StreamBuffers>(device.functions_);
     device.profile_ = std::make_shared<const DeviceProfile>(std::move(profile));
     return device;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 std::size_t Device::sampler_count() const {
@@ -29,8 +34,9 @@ std::size_t Device::sampler_count() const {
 }
 
 Result<GpuTexture> Device::create(const TextureRequest& request, UploadPlan plan,
-                                  LevelRange declared, bool immutable) const {
+                                  LevelRange declared, bool immutable) const try {
     const Functions& gl = *functions_;
+    gl.forget_errors();
     GpuTexture result;
     result.functions_ = functions_;
     result.samplers_ = samplers_;
@@ -47,6 +53,9 @@ Result<GpuTexture> Device::create(const TextureRequest& request, UploadPlan plan
         gl.CreateTextures(result.target_, 1, &result.texture_);
     else
         gl.GenTextures(1, &result.texture_);
+    if (result.texture_ == 0)
+        return fail(ErrorKind::device,
+                    "OpenGL makes no texture: no context is current on this thread");
     std::optional<BoundTexture> bound;  // which also gives a new name its target
     if (!directly)
         bound.emplace(gl, result.target_, result.texture_);
@@ -59,14 +68,20 @@ Result<GpuTexture> Device::create(const TextureRequest& request, UploadPlan plan
     declare_levels(object, declared);
     declare_swizzle(object, request.traits.swizzle);
     result.sampler_ = samplers_->get(request.sampler);
-    if (gl.ObjectLabel != nullptr && !request.label.empty())
-        gl.ObjectLabel(GL_TEXTURE, result.texture_, static_cast<GLsizei>(request.label.size()),
-                       request.label.c_str());
+    if (gl.has_labels && !request.label.empty()) {
+        constexpr std::size_t longest = 255;  // the least GL_MAX_LABEL_LENGTH is 256
+        const std::string label = request.label.substr(0, longest);
+        gl.ObjectLabel(GL_TEXTURE, result.texture_, static_cast<GLsizei>(label.size()),
+                       label.c_str());
+    }
     YL_CHECK(gl.check("create the texture"));
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& options) const {
+Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& options) const try {
+    YL_CHECK(check_texture(texture, "texture"));
     YL_TRY(PreparedUpload prepared, prepare_upload(texture, *profile_,
                                                    {.wish = options.wish,
                                                     .sampler = options.sampler,
@@ -85,15 +100,19 @@ Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& o
     for (std::size_t batch = 0; batch < prepared.plan.batches.size(); ++batch)
         YL_CHECK(result.write(prepared.plan, batch, prepared.source(texture)));
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<std::unique_ptr<DeviceTexture>> Device::reserve(const TextureRequest& request) {
+Result<std::unique_ptr<DeviceTexture>> Device::reserve(const TextureRequest& request) try {
     YL_TRY(UploadPlan plan, plan_upload(request.shape, *profile_, {}, request.traits.swizzle));
     if (plan.shape != request.shape)
         return fail(ErrorKind::usage, "the shape does not come from a plan for this device");
     YL_TRY(GpuTexture texture,
            create(request, std::move(plan), LevelRange::of(request.shape), true));
     return std::make_unique<GpuTexture>(std::move(texture));
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl::gl

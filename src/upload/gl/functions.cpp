@@ -22,22 +22,33 @@ Result<Functions> Functions::load(const Loader& loader) {
             ErrorKind::device,
             fmt::format("the OpenGL context has no {}; version 3.3, or 3.0 of OpenGL ES, is needed",
                         missing));
-    functions.has_fixed_storage =
-        functions.TexStorage2D != nullptr && functions.TexStorage3D != nullptr;
     return functions;
+}
+
+namespace {
+
+constexpr GLenum context_lost = 0x0507;  // GL_CONTEXT_LOST
+
+}  // namespace
+
+void Functions::forget_errors() const {
+    // A lost context never runs out of errors.
+    constexpr int most = 32;
+    for (int i = 0; i < most && GetError() != GL_NO_ERROR; ++i) {
+    }
 }
 
 Status Functions::check(const char* what) const {
     const GLenum first = GetError();
     if (first == GL_NO_ERROR)
         return {};
-    while (GetError() != GL_NO_ERROR) {
-    }
+    forget_errors();
     const char* meaning = first == GL_OUT_OF_MEMORY   ? "out of memory"
+                          : first == context_lost     ? "the context is lost"
                           : first == GL_INVALID_ENUM  ? "invalid enumerant"
                           : first == GL_INVALID_VALUE ? "invalid value"
                                                       : "invalid operation";
-    return fail(first == GL_OUT_OF_MEMORY ? ErrorKind::limit : ErrorKind::device,
+    return fail(first == GL_OUT_OF_MEMORY ? ErrorKind::memory : ErrorKind::device,
                 fmt::format("OpenGL refused to {}: {} ({:#06x})", what, meaning, first));
 }
 

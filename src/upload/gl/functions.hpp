@@ -120,6 +120,9 @@ struct Functions {
     bool is_embedded = false;              ///< OpenGL ES
     bool has_direct_state_access = false;  ///< and may be used
     bool has_fixed_storage = false;        ///< glTexStorage
+    bool has_bindless = false;             ///< GL_ARB_bindless_texture
+    bool has_labels = false;               ///< glObjectLabel
+    bool has_block_pixel_store = false;    ///< GL_UNPACK_COMPRESSED_BLOCK_... and its like
 
     [[nodiscard]] static Result<Functions> load(const Loader& loader);
 
@@ -129,6 +132,8 @@ struct Functions {
         return value;
     }
 
+    /// Forgets errors that the program left behind, so that they are not taken for the library's.
+    void forget_errors() const;
     /// The first error since the last call, as an error value that says what was being done.
     [[nodiscard]] Status check(const char* what) const;
 };

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include <yl/gl_headless.hpp>
+#include "base/out_of_memory.hpp"
 
 namespace yl::gl {
 
@@ -22,7 +23,7 @@ void HeadlessContext::Release::operator()(Handles* handles) const {
     delete handles;  // the display is the process's own and stays
 }
 
-Result<HeadlessContext> HeadlessContext::create(const HeadlessOptions& options) {
+Result<HeadlessContext> HeadlessContext::create(const HeadlessOptions& options) try {
     const auto no_device = [](const char* step) {
         return fail(ErrorKind::device,
                     fmt::format("no OpenGL device without a window: {} failed (EGL error {:#06x})",
@@ -55,6 +56,8 @@ Result<HeadlessContext> HeadlessContext::create(const HeadlessOptions& options) 
         EGL_TRUE)
         return no_device("making the context current");
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Loader HeadlessContext::loader() const {

@@ -103,6 +103,15 @@ Result<DeviceProfile> read_profile(Functions& gl, const DeviceOptions& options) 
     gl.has_direct_state_access = options.direct_state_access && !es &&
                                  gl.TextureStorage3D != nullptr && gl.BindTextureUnit != nullptr &&
                                  context.has(45, 99, {"GL_ARB_direct_state_access"});
+    gl.has_fixed_storage = gl.TexStorage2D != nullptr && gl.TexStorage3D != nullptr &&
+                           context.has(42, 30, {"GL_ARB_texture_storage"});
+    gl.has_bindless = gl.GetTextureSamplerHandleARB != nullptr &&
+                      gl.MakeTextureHandleResidentARB != nullptr &&
+                      gl.MakeTextureHandleNonResidentARB != nullptr &&
+                      context.has(99, 99, {"GL_ARB_bindless_texture"});
+    gl.has_labels = gl.ObjectLabel != nullptr && context.has(43, 32, {"GL_KHR_debug"});
+    gl.has_block_pixel_store =
+        !es && context.has(42, 99, {"GL_ARB_compressed_texture_pixel_storage"});
     DeviceProfile profile;
     profile.name = reinterpret_cast<const char*>(gl.GetString(GL_RENDERER));
     profile.api = fmt::format("OpenGL {}{}.{}", es ? "ES " : "", major, minor);
@@ -129,6 +138,10 @@ Result<DeviceProfile> read_profile(Functions& gl, const DeviceOptions& options) 
         context.has(44, 99,
                     {"GL_ARB_texture_mirror_clamp_to_edge", "GL_EXT_texture_mirror_clamp_to_edge",
                      "GL_EXT_texture_mirror_clamp"});
+    // A switch of the context in OpenGL, always on in ES.
+    constexpr GLenum seamless_name = 0x884F;  // GL_TEXTURE_CUBE_MAP_SEAMLESS
+    profile.has_seamless_cubes =
+        es || (gl.IsEnabled != nullptr && gl.IsEnabled(seamless_name) == GL_TRUE);
     profile.greatest_textures = limit(gl, GL_MAX_TEXTURE_IMAGE_UNITS);
     profile.row_pitch_alignment = 1;  // rows are sent tightly packed, whatever the format
     profile.offset_alignment = 16;

@@ -4,19 +4,40 @@ namespace yl::gl {
 namespace {
 
 // OpenGL ES knows the first ones of each; of packing, not the height of images.
-constexpr std::array<GLenum, 8> unpack_names = {
-    GL_UNPACK_ALIGNMENT,   GL_UNPACK_ROW_LENGTH,   GL_UNPACK_SKIP_PIXELS, GL_UNPACK_SKIP_ROWS,
-    GL_UNPACK_SKIP_IMAGES, GL_UNPACK_IMAGE_HEIGHT, GL_UNPACK_SWAP_BYTES,  GL_UNPACK_LSB_FIRST};
+constexpr std::array<GLenum, 12> unpack_names = {GL_UNPACK_ALIGNMENT,
+                                                 GL_UNPACK_ROW_LENGTH,
+                                                 GL_UNPACK_SKIP_PIXELS,
+                                                 GL_UNPACK_SKIP_ROWS,
+                                                 GL_UNPACK_SKIP_IMAGES,
+                                                 GL_UNPACK_IMAGE_HEIGHT,
+                                                 GL_UNPACK_SWAP_BYTES,
+                                                 GL_UNPACK_LSB_FIRST,
+                                                 GL_UNPACK_COMPRESSED_BLOCK_WIDTH,
+                                                 GL_UNPACK_COMPRESSED_BLOCK_HEIGHT,
+                                                 GL_UNPACK_COMPRESSED_BLOCK_DEPTH,
+                                                 GL_UNPACK_COMPRESSED_BLOCK_SIZE};
 constexpr std::size_t embedded_unpack_names = 6;
-constexpr std::array<GLenum, 8> pack_names = {
-    GL_PACK_ALIGNMENT,   GL_PACK_ROW_LENGTH,   GL_PACK_SKIP_PIXELS, GL_PACK_SKIP_ROWS,
-    GL_PACK_SKIP_IMAGES, GL_PACK_IMAGE_HEIGHT, GL_PACK_SWAP_BYTES,  GL_PACK_LSB_FIRST};
+constexpr std::array<GLenum, 12> pack_names = {GL_PACK_ALIGNMENT,
+                                               GL_PACK_ROW_LENGTH,
+                                               GL_PACK_SKIP_PIXELS,
+                                               GL_PACK_SKIP_ROWS,
+                                               GL_PACK_SKIP_IMAGES,
+                                               GL_PACK_IMAGE_HEIGHT,
+                                               GL_PACK_SWAP_BYTES,
+                                               GL_PACK_LSB_FIRST,
+                                               GL_PACK_COMPRESSED_BLOCK_WIDTH,
+                                               GL_PACK_COMPRESSED_BLOCK_HEIGHT,
+                                               GL_PACK_COMPRESSED_BLOCK_DEPTH,
+                                               GL_PACK_COMPRESSED_BLOCK_SIZE};
+constexpr std::size_t names_before_blocks = 8;  ///< of OpenGL before 4.2
 constexpr std::size_t embedded_pack_names = 4;
 
 std::span<const GLenum> names_for(const Functions& gl, TightPixelStore::Direction direction) {
+    const std::size_t of_desktop =
+        gl.has_block_pixel_store ? unpack_names.size() : names_before_blocks;
     if (direction == TightPixelStore::Direction::unpack)
-        return std::span(unpack_names).first(gl.is_embedded ? embedded_unpack_names : 8);
-    return std::span(pack_names).first(gl.is_embedded ? embedded_pack_names : 8);
+        return std::span(unpack_names).first(gl.is_embedded ? embedded_unpack_names : of_desktop);
+    return std::span(pack_names).first(gl.is_embedded ? embedded_pack_names : of_desktop);
 }
 
 }  // namespace

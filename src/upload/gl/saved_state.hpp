@@ -24,7 +24,7 @@ class TightPixelStore {
  private:
     const Functions& gl_;
     std::span<const GLenum> names_;
-    std::array<GLint, 8> values_{};
+    std::array<GLint, 12> values_{};
     GLenum buffer_target_;
     GLuint buffer_ = 0;
 };

@@ -52,7 +52,7 @@ Result<std::span<std::byte>> StreamBuffers::begin(std::uint64_t bytes) {
         buffer.bytes = 0;
         gl.BindBuffer(GL_PIXEL_UNPACK_BUFFER, bound_before_);
         YL_CHECK(gl.check("take memory for pixel buffers"));
-        return fail(ErrorKind::limit, "OpenGL has no memory for a pixel buffer");
+        return fail(ErrorKind::memory, "OpenGL has no memory for a pixel buffer");
     }
     return std::span(static_cast<std::byte*>(memory), bytes);
 }

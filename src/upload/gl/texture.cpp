@@ -4,6 +4,8 @@
 
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 #include "upload/gl/read_back.hpp"
 #include "upload/gl/sampler_cache.hpp"
 #include "upload/gl/saved_state.hpp"
@@ -99,7 +101,8 @@ void GpuTexture::bind(std::uint32_t unit, const Sampler& sampler) const {
     functions_->BindSampler(unit, (*known)->name());
 }
 
-Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Texture& texture) {
+Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Texture& texture) try {
+    YL_CHECK(check_texture(texture, "texture"));
     const Functions& gl = *functions_;
     YL_CHECK(check_write(plan, batch, texture, plan_.shape));
     const UploadBatch& part = plan.batches[batch];
@@ -114,8 +117,7 @@ Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Textur
     }
     Status pitches;
     YL_CHECK(stream_->use(
-        part.bytes,
-        [&](std::span<std::byte> staging) { fill_staging(plan, part, texture, staging); },
+        part.bytes, [&](std::span<std::byte> staging) { lay_out(plan, part, texture, staging); },
         [&](GLuint buffer) {
             for (const UploadRegion& region : plan.regions_of(part)) {
                 const TightPixelStore store(gl, TightPixelStore::Direction::unpack, buffer);
@@ -127,9 +129,11 @@ Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Textur
         }));
     YL_CHECK(pitches);
     return gl.check("fill the texture");
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Status GpuTexture::show_levels(LevelRange range) {
+Status GpuTexture::show_levels(LevelRange range) try {
     if (range.base > range.max || range.max >= plan_.shape.levels)
         return fail(ErrorKind::usage,
                     fmt::format("the texture has no levels {} to {}", range.base, range.max));
@@ -139,17 +143,19 @@ Status GpuTexture::show_levels(LevelRange range) {
     declare_levels({*functions_, target_, texture_}, range);
     declared_levels_ = range;
     return functions_->check("declare the levels");
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Status GpuTexture::update(const TextureBox& box, const Texture& texels) {
+    YL_CHECK(check_texture(texels, "texels"));
     YL_TRY(const PreparedUpdate update, prepare_update(plan_, box, texels, *profile_));
     return write(update.plan, 0, update.source(texels));
 }
 
-Result<std::uint64_t> GpuTexture::handle(const std::optional<Sampler>& sampler) {
+Result<std::uint64_t> GpuTexture::handle(const std::optional<Sampler>& sampler) try {
     const Functions& gl = *functions_;
-    if (gl.GetTextureSamplerHandleARB == nullptr || gl.MakeTextureHandleResidentARB == nullptr ||
-        gl.MakeTextureHandleNonResidentARB == nullptr)
+    if (!gl.has_bindless)
         return fail(ErrorKind::unsupported,
                     "the context has no GL_ARB_bindless_texture; bind the texture to a unit");
     Findings changes;
@@ -166,9 +172,11 @@ Result<std::uint64_t> GpuTexture::handle(const std::optional<Sampler>& sampler) 
         return fail(ErrorKind::device, "OpenGL made no handle of the texture");
     handles_.push_back(made);
     return made.value;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Status GpuTexture::make_resident(std::uint64_t handle, bool resident) {
+Status GpuTexture::make_resident(std::uint64_t handle, bool resident) try {
     const auto known = std::ranges::find(handles_, handle, &Handle::value);
     if (known == handles_.end())
         return fail(ErrorKind::usage, "this is no handle of the texture");
@@ -180,23 +188,29 @@ Status GpuTexture::make_resident(std::uint64_t handle, bool resident) {
         functions_->MakeTextureHandleNonResidentARB(handle);
     known->is_resident = resident;
     return functions_->check("change a handle's residency");
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<Texture> GpuTexture::read_back() const {
+Result<Texture> GpuTexture::read_back() const try {
     YL_TRY(Texture texture, Texture::create(plan_.shape));
     texture.traits = traits_;
     YL_CHECK(read_levels(*functions_, target_, texture_, texture));
     return texture;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<Texture> GpuTexture::read_back(std::uint32_t level, std::uint32_t layer,
-                                      std::uint32_t face) const {
+                                      std::uint32_t face) const try {
     YL_TRY(const TextureShape shape, shape_of_part(plan_.shape, level, layer, face));
     YL_TRY(const Texture all, read_back());
     YL_TRY(Texture one, Texture::create(shape));
     one.traits = traits_;
     std::copy_n(all.image(level, layer, face).data, shape.level_bytes(0), one.level(0).data());
     return one;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl::gl

@@ -25,13 +25,17 @@ struct Upload {
     std::unique_ptr<DeviceTexture> target = {};
     std::size_t next_batch = 0;
     std::uint64_t bytes_done = 0;
+    std::uint64_t held_bytes = 0;  ///< that it takes in this program's memory
+    bool is_reduction = false;     ///< of a texture that is there, with fewer levels
 
     [[nodiscard]] bool is_begun() const { return target != nullptr; }
 };
 
 struct KeptEntry {
     TextureWish wish = {};
-    std::size_t tickets = 0;  ///< that want it; without those that were cancelled
+    std::string name = {};        ///< under which equal wishes are looked for
+    std::size_t tickets = 0;      ///< that want it; without those that were cancelled
+    std::size_t all_tickets = 0;  ///< with those
     KeeperState state = KeeperState::waiting;
     std::optional<Error> error = {};
     Findings findings = {};
@@ -41,9 +45,11 @@ struct KeptEntry {
     std::array<std::optional<FileStamp>, 2> stamps = {};  ///< of the texture and of its normals
     TextureShape full_shape = {};                         ///< on the device, with all levels
     std::uint32_t dropped_levels = 0;                     ///< of `texture`
-    std::uint32_t asked_drop = 0;                         ///< of the job that is under way
     bool has_job = false;                                 ///< queued, at work, or being uploaded
     float progress = 0;
+    std::uint64_t freeing = 0;  ///< bytes that the job under way will free
+    /// Of a texture that can shrink: the use and the size under which it is filed.
+    std::optional<std::array<std::uint64_t, 2>> filed = {};
 
     [[nodiscard]] std::uint64_t device_bytes() const {
         return texture != nullptr ? texture->shape().total_bytes() : 0;

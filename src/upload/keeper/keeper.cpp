@@ -100,49 +100,75 @@ std::uint64_t TextureKeeper::Work::entry_for(const TextureWish& wish) {
     by_name.emplace(key, number);
     KeptEntry& entry = entries[number];
     entry.wish = wish;
+    entry.name = key;
     entry.last_use = pump_count;
-    start_load(number, 0);
+    start_load(number, std::nullopt);
     return number;
 }
 
-void TextureKeeper::Work::start_load(std::uint64_t number, std::uint32_t drop_levels) {
+/// Without a number of levels to leave out, that is left to the memory there is.
+void TextureKeeper::Work::start_load(std::uint64_t number,
+                                     std::optional<std::uint32_t> drop_levels) {
     KeptEntry& entry = entries.at(number);
     stop_load(number);
     entry.stamps = stamps_of(entry.wish);
     entry.has_job = true;
-    entry.asked_drop = drop_levels;
     if (entry.texture == nullptr) {
         entry.state = KeeperState::waiting;
         entry.progress = 0;
+    } else if (drop_levels && *drop_levels > entry.dropped_levels) {
+        entry.freeing = entry.device_bytes() -
+                        shape_without_top_levels(entry.full_shape, *drop_levels).total_bytes();
+        being_freed += entry.freeing;
     }
-    queue.add({number, entry.generation, entry.wish, drop_levels});
+    file(number);
+    queue.add({.texture = number,
+               .generation = entry.generation,
+               .wish = entry.wish,
+               .drop_levels = drop_levels.value_or(0),
+               .has_choice = !drop_levels,
+               .comes_first = entry.freeing > 0});
+}
+
+void TextureKeeper::Work::end_job(KeptEntry& entry) {
+    entry.has_job = false;
+    being_freed -= std::exchange(entry.freeing, 0);
+}
+
+void TextureKeeper::Work::erase(std::list<Upload>::iterator upload) {
+    held_bytes -= upload->held_bytes;
+    upload_of.erase(upload->texture);
+    list_of(*upload).erase(upload);
 }
 
 void TextureKeeper::Work::stop_load(std::uint64_t number) {
     KeptEntry& entry = entries.at(number);
     ++entry.generation;
-    entry.has_job = false;
+    end_job(entry);
     queue.forget(number);
-    for (auto upload = uploads.begin(); upload != uploads.end();) {
-        if (upload->texture != number) {
-            ++upload;
-            continue;
-        }
+    if (const auto found = upload_of.find(number); found != upload_of.end()) {
+        const auto upload = found->second;
         if (upload->is_begun())
             device_bytes -= upload->target->shape().total_bytes();
-        upload = uploads.erase(upload);
+        erase(upload);
     }
+    file(number);
 }
 
 void TextureKeeper::Work::remove(std::uint64_t number) {
     stop_load(number);
-    release(entries.at(number));
-    std::erase_if(by_name, [&](const auto& pair) { return pair.second == number; });
+    release(number);
+    const auto [begin, end] = by_name.equal_range(entries.at(number).name);
+    for (auto place = begin; place != end; ++place)
+        if (place->second == number) {
+            by_name.erase(place);
+            break;
+        }
     entries.erase(number);
 }
 
 void TextureKeeper::Work::fail_entry(KeptEntry& entry, Error error) {
-    entry.has_job = false;
+    end_job(entry);
     entry.error = std::move(error);
     // What a reload could not replace stays as it is.
     entry.state = entry.texture != nullptr ? KeeperState::ready : KeeperState::failed;
@@ -156,12 +182,21 @@ void TextureKeeper::Work::collect() {
             continue;
         if (!result.loaded) {
             fail_entry(*entry, result.loaded.error());
+            file(result.texture);
             continue;
         }
         entry->full_shape = result.loaded->full_shape;
         if (entry->texture == nullptr)
             entry->state = KeeperState::uploading;
-        uploads.push_back({.texture = result.texture, .loaded = std::move(*result.loaded)});
+        const bool is_reduction = entry->freeing > 0;
+        std::list<Upload>& list = is_reduction ? reductions : uploads;
+        const std::uint64_t bytes = result.bytes();
+        list.push_back({.texture = result.texture,
+                        .loaded = std::move(*result.loaded),
+                        .held_bytes = bytes,
+                        .is_reduction = is_reduction});
+        held_bytes += bytes;
+        upload_of[result.texture] = std::prev(list.end());
     }
 }
 
@@ -180,58 +215,64 @@ Status TextureKeeper::Work::write_batch(Upload& upload, PumpReport& report) {
     return {};
 }
 
+/// What frees memory comes first. Whoever waits for memory lets nobody overtake, so that a step
+/// takes no longer the more textures wait.
 bool TextureKeeper::Work::step(PumpReport& report) {
-    for (auto upload = uploads.begin(); upload != uploads.end(); ++upload) {
-        KeptEntry& entry = entries.at(upload->texture);
-        const Room room = upload->is_begun() ? Room::there : make_room(*upload);
-        if (room == Room::later)
-            continue;
-        const UploadPlan& plan = upload->loaded.prepared.plan;
-        Status status =
-            room == Room::there
-                ? write_batch(*upload, report)
-                : Status(fail_at({ErrorKind::limit,
-                                  fmt::format("even its smallest level does not fit the memory "
-                                              "budget of {} bytes",
-                                              options.memory_budget)},
-                                 entry.wish.file.string()));
-        const bool is_whole = status && upload->next_batch == plan.batches.size();
-        if (is_whole)
-            status = upload->target->show_levels({0, plan.shape.levels - 1});
-        if (!status) {
-            if (upload->is_begun())
-                device_bytes -= upload->target->shape().total_bytes();
-            uploads.erase(upload);
-            Error error = status.error();
-            if (error.place.empty())
-                error.place = entry.wish.file.string();
-            fail_entry(entry, std::move(error));
+    for (std::list<Upload>* list : {&reductions, &uploads})
+        if (!list->empty() && step(list->begin(), report) == Step::done)
             return true;
-        }
-        if (is_whole) {
-            swap_in(entry, *upload);
-            ++report.swapped_in;
-            uploads.erase(upload);
-            return true;
-        }
+    return false;
+}
+
+TextureKeeper::Work::Step TextureKeeper::Work::step(std::list<Upload>::iterator upload,
+                                                    PumpReport& report) {
+    const std::uint64_t number = upload->texture;
+    KeptEntry& entry = entries.at(number);
+    const Room room = upload->is_begun() ? Room::there : make_room(*upload);
+    if (room == Room::later)
+        return Step::waits;
+    const UploadPlan& plan = upload->loaded.prepared.plan;
+    Status status = room == Room::there
+                        ? write_batch(*upload, report)
+                        : Status(fail_at({ErrorKind::limit,
+                                          fmt::format("even its smallest level does not fit the "
+                                                      "memory budget of {} bytes",
+                                                      options.memory_budget)},
+                                         entry.wish.file.string()));
+    const bool is_whole = status && upload->next_batch == plan.batches.size();
+    if (is_whole)
+        status = upload->target->show_levels({0, plan.shape.levels - 1});
+    if (!status) {
+        if (upload->is_begun())
+            device_bytes -= upload->target->shape().total_bytes();
+        erase(upload);
+        Error error = status.error();
+        if (error.place.empty())
+            error.place = entry.wish.file.string();
+        fail_entry(entry, std::move(error));
+    } else if (is_whole) {
+        swap_in(entry, *upload);
+        ++report.swapped_in;
+        erase(upload);
+    } else {
         if (entry.texture == nullptr)
             entry.progress =
                 static_cast<float>(upload->bytes_done) / static_cast<float>(plan.staging_bytes);
         show_what_is_there(entry, *upload);
-        return true;
     }
-    return false;
+    file(number);
+    return Step::done;
 }
 
 void TextureKeeper::Work::swap_in(KeptEntry& entry, Upload& upload) {
-    release(entry);
+    release(upload.texture);
     entry.texture = std::move(upload.target);
     entry.dropped_levels = upload.loaded.dropped_levels;
     entry.findings = std::move(upload.loaded.prepared.findings);
     entry.state = KeeperState::ready;
     entry.error.reset();
     entry.progress = 1;
-    entry.has_job = false;
+    end_job(entry);
 }
 
 /// With `show_early`: levels that are complete, the smallest first.
@@ -285,8 +326,9 @@ TextureTicket TextureKeeper::want(const TextureWish& wish) {
     const std::uint64_t number = work_->entry_for(wish);
     KeptEntry& entry = work_->entries.at(number);
     ++entry.tickets;
+    ++entry.all_tickets;
     if (entry.state == KeeperState::cancelled)
-        work_->start_load(number, 0);
+        work_->start_load(number, std::nullopt);
     const TextureTicket ticket{work_->next_number++};
     work_->tickets[ticket.number] = {number, false};
     return ticket;
@@ -301,7 +343,7 @@ void TextureKeeper::cancel(TextureTicket ticket) {
     if (--entry.tickets > 0)
         return;
     work_->stop_load(place->second.entry);
-    work_->release(entry);
+    work_->release(place->second.entry);
     entry.state = KeeperState::cancelled;
 }
 
@@ -312,9 +354,7 @@ void TextureKeeper::let_go(TextureTicket ticket) {
     const std::uint64_t number = place->second.entry;
     cancel(ticket);
     work_->tickets.erase(place);
-    const bool is_wanted = std::ranges::any_of(
-        work_->tickets, [&](const auto& pair) { return pair.second.entry == number; });
-    if (!is_wanted)
+    if (--work_->entries.at(number).all_tickets == 0)
         work_->remove(number);
 }
 
@@ -329,11 +369,10 @@ const DeviceTexture* TextureKeeper::texture(TextureTicket ticket) {
     entry.last_use = work_->pump_count;
     if (entry.texture != nullptr)
         return entry.texture.get();
-    if (work_->options.show_early)
-        for (const Upload& upload : work_->uploads)
-            if (upload.texture == place->second.entry && upload.is_begun() &&
-                upload.target->shown_levels().base > 0)
-                return upload.target.get();
+    const auto upload = work_->upload_of.find(place->second.entry);
+    if (work_->options.show_early && upload != work_->upload_of.end() &&
+        upload->second->is_begun() && upload->second->target->shown_levels().base > 0)
+        return upload->second->target.get();
     return work_->placeholders.get(entry.state, role, entry.wish.kind);
 }
 
@@ -371,9 +410,10 @@ PumpReport TextureKeeper::pump(std::chrono::microseconds time) {
     work_->collect();
     while (work_->step(report) && std::chrono::steady_clock::now() - begin < time) {
     }
-    if (work_->uploads.empty() && work_->queue.is_idle())
+    work_->queue.set_held_bytes(work_->held_bytes);
+    if (work_->is_settled())
         work_->bring_back();
-    report.is_settled = work_->uploads.empty() && work_->queue.is_idle();
+    report.is_settled = work_->is_settled();
     if (report.is_settled) {
         for (std::promise<KeeperTotals>& promise : work_->promises)
             promise.set_value(work_->totals());
@@ -408,6 +448,7 @@ std::size_t TextureKeeper::reload_changed() {
 
 void TextureKeeper::set_memory_budget(std::uint64_t bytes) {
     work_->options.memory_budget = bytes;
+    work_->queue.set_most_bytes(std::numeric_limits<std::uint64_t>::max());
     if (work_->device_bytes > bytes) {
         const KeptEntry nobody;
         static_cast<void>(

@@ -14,13 +14,23 @@
 namespace yl {
 namespace {
 
-/// A file is not mapped: one that shrinks while it is being read must not take the program along.
-Result<std::vector<std::byte>> content_of(
-    const std::filesystem::path& file, const std::shared_ptr<const std::vector<std::byte>>& bytes,
-    const ReadLimits& limits) {
-    if (bytes != nullptr)
-        return *bytes;
-    return read_file(file, limits.greatest_bytes);
+/// What a wish brings along, or a file's content.
+struct Content {
+    Buffer file = {};
+    ByteSpan bytes = {};
+};
+
+Result<Content> content_of(const std::filesystem::path& file,
+                           const std::shared_ptr<const std::vector<std::byte>>& bytes,
+                           const ReadLimits& limits) {
+    Content content;
+    if (bytes != nullptr) {
+        content.bytes = *bytes;
+        return content;
+    }
+    YL_TRY(content.file, read_file(file, limits.greatest_bytes));
+    content.bytes = content.file.bytes();
+    return content;
 }
 
 /// The options with the normals that the wish names; a finding where they cannot be had.
@@ -31,7 +41,7 @@ BakeOptions with_normals(const TextureWish& wish, const Picture& picture, const 
         return options;
     const auto content = content_of(wish.normals_file, wish.normals_bytes, limits);
     auto normals =
-        content ? normals_for(*content, picture, limits) : tl::unexpected(content.error());
+        content ? normals_for(content->bytes, picture, limits) : tl::unexpected(content.error());
     if (normals)
         options.normals = std::move(*normals);
     else
@@ -42,7 +52,8 @@ BakeOptions with_normals(const TextureWish& wish, const Picture& picture, const 
 }
 
 Result<Baked> read_wish(const TextureWish& wish, const ReadLimits& limits) {
-    YL_TRY(const auto bytes, content_of(wish.file, wish.bytes, limits));
+    YL_TRY(const Content content, content_of(wish.file, wish.bytes, limits));
+    const ByteSpan bytes = content.bytes;
     if (looks_like_texture(bytes)) {
         YL_TRY(TextureFile file, read_texture(bytes, {.limits = limits,
                                                       .role = wish.bake.role,
@@ -67,7 +78,7 @@ Status check_kind(const TextureShape& shape, TextureKind wanted) {
 }
 
 Result<LoadedTexture> load(const LoadJob& job, const DeviceProfile& profile,
-                           const KeeperOptions& options) {
+                           const KeeperOptions& options, std::uint64_t most_bytes) {
     LoadedTexture loaded;
     YL_TRY(Baked baked, read_wish(job.wish, options.limits));
     loaded.texture = std::move(baked.texture);
@@ -75,6 +86,10 @@ Result<LoadedTexture> load(const LoadJob& job, const DeviceProfile& profile,
     YL_TRY(const UploadPlan full, plan_upload(loaded.texture, profile));
     loaded.full_shape = full.shape;
     loaded.dropped_levels = std::min(job.drop_levels, full.shape.levels - 1);
+    if (job.has_choice)
+        loaded.dropped_levels =
+            std::max(loaded.dropped_levels,
+                     levels_to_drop(full.shape, most_bytes).value_or(full.shape.levels - 1));
     if (loaded.dropped_levels > 0) {
         YL_TRY(loaded.texture, without_top_levels(loaded.texture, loaded.dropped_levels));
     }
@@ -95,14 +110,14 @@ Result<LoadedTexture> load(const LoadJob& job, const DeviceProfile& profile,
 }  // namespace
 
 Result<LoadedTexture> load_wish(const LoadJob& job, const DeviceProfile& profile,
-                                const KeeperOptions& options) {
+                                const KeeperOptions& options, std::uint64_t most_bytes) {
     try {
-        auto loaded = load(job, profile, options);
+        auto loaded = load(job, profile, options, most_bytes);
         if (!loaded)
             return fail_at(loaded.error(), job.wish.file.string());
         return loaded;
     } catch (const std::bad_alloc&) {
-        return fail_at({ErrorKind::limit, "there is not enough memory to decode it"},
+        return fail_at({ErrorKind::memory, "there is not enough memory to decode it"},
                        job.wish.file.string());
     }
 }
@@ -124,14 +139,18 @@ LoadQueue::~LoadQueue() {
 void LoadQueue::add(LoadJob job) {
     {
         const std::scoped_lock lock(mutex_);
-        jobs_.push_back(std::move(job));
+        queued_[job.texture] = job.generation;
+        if (job.comes_first)
+            jobs_.push_front(std::move(job));
+        else
+            jobs_.push_back(std::move(job));
     }
     work_or_room_.notify_one();
 }
 
 void LoadQueue::forget(std::uint64_t texture) {
     const std::scoped_lock lock(mutex_);
-    std::erase_if(jobs_, [&](const LoadJob& job) { return job.texture == texture; });
+    queued_.erase(texture);
 }
 
 std::vector<LoadResult> LoadQueue::collect() {
@@ -145,9 +164,17 @@ std::vector<LoadResult> LoadQueue::collect() {
     return results;
 }
 
+void LoadQueue::set_held_bytes(std::uint64_t bytes) {
+    {
+        const std::scoped_lock lock(mutex_);
+        held_bytes_ = bytes;
+    }
+    work_or_room_.notify_all();
+}
+
 void LoadQueue::wait() {
     std::unique_lock lock(mutex_);
-    done_.wait(lock, [&] { return !results_.empty() || (jobs_.empty() && at_work_.empty()); });
+    done_.wait(lock, [&] { return !results_.empty() || (queued_.empty() && at_work_.empty()); });
 }
 
 bool LoadQueue::is_decoding(std::uint64_t texture) const {
@@ -157,7 +184,7 @@ bool LoadQueue::is_decoding(std::uint64_t texture) const {
 
 bool LoadQueue::is_idle() const {
     const std::scoped_lock lock(mutex_);
-    return jobs_.empty() && at_work_.empty() && results_.empty();
+    return queued_.empty() && at_work_.empty() && results_.empty();
 }
 
 void LoadQueue::run(const std::stop_token& stop) {
@@ -166,15 +193,21 @@ void LoadQueue::run(const std::stop_token& stop) {
         {
             std::unique_lock lock(mutex_);
             const bool has_work = work_or_room_.wait(lock, stop, [&] {
-                return !jobs_.empty() && result_bytes_ < options_.decoded_ahead;
+                return !jobs_.empty() && (jobs_.front().comes_first ||
+                                          result_bytes_ + held_bytes_ < options_.decoded_ahead);
             });
             if (!has_work || stop.stop_requested())
                 return;
             job = std::move(jobs_.front());
             jobs_.pop_front();
+            const auto queued = queued_.find(job.texture);
+            if (queued == queued_.end() || queued->second != job.generation)
+                continue;
+            queued_.erase(queued);
             at_work_.insert(job.texture);
         }
-        LoadResult result{job.texture, job.generation, load_wish(job, profile_, options_)};
+        LoadResult result{job.texture, job.generation,
+                          load_wish(job, profile_, options_, most_bytes_)};
         {
             const std::scoped_lock lock(mutex_);
             at_work_.erase(at_work_.find(job.texture));

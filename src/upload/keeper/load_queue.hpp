@@ -1,10 +1,12 @@
 // Worker threads that turn wishes into textures ready for a device.
 #pragma once
 
+#include <atomic>
 #include <condition_variable>
 #include <deque>
 #include <mutex>
 #include <thread>
+#include <unordered_map>
 #include <unordered_set>
 #include <vector>
 
@@ -18,6 +20,8 @@ struct LoadJob {
     std::uint64_t generation = 0;  ///< of the texture's jobs; older results are not wanted
     TextureWish wish = {};
     std::uint32_t drop_levels = 0;  ///< top levels to leave out
+    bool has_choice = true;         ///< more may be left out where memory is short
+    bool comes_first = false;       ///< others wait for what it frees
 };
 
 struct LoadedTexture {
@@ -37,9 +41,11 @@ struct LoadResult {
     }
 };
 
-/// Reads and prepares one wish, on the calling thread.
+/// Reads and prepares one wish, on the calling thread; of a job that has the choice, with no more
+/// than `most_bytes` where levels can be left out.
 [[nodiscard]] Result<LoadedTexture> load_wish(const LoadJob& job, const DeviceProfile& profile,
-                                              const KeeperOptions& options);
+                                              const KeeperOptions& options,
+                                              std::uint64_t most_bytes);
 
 /// Jobs are taken in order. Workers stop taking them while too much is waiting to be collected.
 class LoadQueue {
@@ -50,8 +56,12 @@ class LoadQueue {
     LoadQueue& operator=(const LoadQueue&) = delete;
 
     void add(LoadJob job);
-    /// Forgets the texture's jobs that no worker has begun.
+    /// Forgets the texture's job, if no worker has begun it.
     void forget(std::uint64_t texture);
+    /// Bytes of what was collected and is still held: they count as decoded ahead.
+    void set_held_bytes(std::uint64_t bytes);
+    /// What textures that are loaded for the first time may take on the device.
+    void set_most_bytes(std::uint64_t bytes) { most_bytes_ = bytes; }
     /// What is done, in the order in which it was done.
     [[nodiscard]] std::vector<LoadResult> collect();
     /// Until there is something to collect, or nothing that a worker could do.
@@ -68,9 +78,12 @@ class LoadQueue {
     mutable std::mutex mutex_;
     std::condition_variable_any work_or_room_;
     std::condition_variable done_;
-    std::deque<LoadJob> jobs_;
+    std::deque<LoadJob> jobs_;                                 ///< with some that were forgotten
+    std::unordered_map<std::uint64_t, std::uint64_t> queued_;  ///< generations of those that count
+    std::atomic<std::uint64_t> most_bytes_ = std::numeric_limits<std::uint64_t>::max();
     std::vector<LoadResult> results_;
     std::uint64_t result_bytes_ = 0;
+    std::uint64_t held_bytes_ = 0;
     std::unordered_multiset<std::uint64_t> at_work_;
     std::vector<std::jthread> workers_;  // the last member: they end before the rest goes
 };

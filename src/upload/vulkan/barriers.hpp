@@ -26,13 +26,18 @@ struct Owners {
     std::uint32_t from = VK_QUEUE_FAMILY_IGNORED, to = VK_QUEUE_FAMILY_IGNORED;
 };
 
+/// The stages that sample textures in a program with these features.
+[[nodiscard]] VkPipelineStageFlags reading_stages(const EnabledFeatures& features);
+
 /// Neighbouring levels with the same change share a barrier.
-[[nodiscard]] Barriers barriers_for(VkImage image, const std::vector<LevelChange>& changes);
+[[nodiscard]] Barriers barriers_for(VkImage image, const std::vector<LevelChange>& changes,
+                                    VkPipelineStageFlags readers);
 
 /// A change of owner: the half that releases the levels on the queue that copied, or the half that
 /// acquires them on the queue that samples (Vulkan 1.3, section 7.7.4).
 enum class Half { release, acquire };
 [[nodiscard]] Barriers owner_barriers(VkImage image, const std::vector<LevelChange>& changes,
-                                      const Owners& owners, Half half);
+                                      VkPipelineStageFlags readers, const Owners& owners,
+                                      Half half);
 
 }  // namespace yl::vulkan

@@ -1,6 +1,7 @@
 #include "upload/vulkan/context.hpp"
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "upload/vulkan/image.hpp"
 
 namespace yl::vulkan {
@@ -40,12 +41,20 @@ void Context::set_label(VkObjectType type, std::uint64_t object, const std::stri
 }
 
 Result<HostBuffer> HostBuffer::create(Context& context, VkDeviceSize bytes,
-                                      VkBufferUsageFlags usage) {
+                                      VkBufferUsageFlags usage) try {
     VkBufferCreateInfo info{};
     info.sType = VK_STRUCTURE_TYPE_BUFFER_CREATE_INFO;
     info.size = bytes;
     info.usage = usage;
     info.sharingMode = VK_SHARING_MODE_EXCLUSIVE;
+    // Levels that are shown already are copied by the queue that samples them.
+    const std::uint32_t families[] = {context.handles.queue_family,
+                                      context.handles.transfer_family};
+    if (context.has_two_families()) {
+        info.sharingMode = VK_SHARING_MODE_CONCURRENT;
+        info.queueFamilyIndexCount = 2;
+        info.pQueueFamilyIndices = families;
+    }
     VkBuffer buffer = VK_NULL_HANDLE;
     YL_CHECK(
         check(context.vk.CreateBuffer(context.device(), &info, nullptr, &buffer), "make a buffer"));
@@ -64,6 +73,8 @@ Result<HostBuffer> HostBuffer::create(Context& context, VkDeviceSize bytes,
         check(context.vk.BindBufferMemory(context.device(), buffer, piece.memory, piece.offset),
               "bind a buffer's memory"));
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl::vulkan

@@ -5,6 +5,7 @@
 #include <memory>
 
 #include <yl/vulkan.hpp>
+#include "upload/vulkan/barriers.hpp"
 #include "upload/vulkan/handle.hpp"
 #include "upload/vulkan/memory_pool.hpp"
 #include "upload/vulkan/sampler_cache.hpp"
@@ -35,6 +36,14 @@ struct Context {
     Context& operator=(const Context&) = delete;
     ~Context();
 
+    [[nodiscard]] VkPipelineStageFlags readers() const { return reading_stages(handles.features); }
+    /// Whether copies go through a queue of their own, be it of the same family.
+    [[nodiscard]] bool has_two_queues() const {
+        return handles.transfer_queue != VK_NULL_HANDLE && handles.transfer_queue != handles.queue;
+    }
+    [[nodiscard]] bool has_two_families() const {
+        return has_two_queues() && handles.transfer_family != handles.queue_family;
+    }
     [[nodiscard]] VkDevice device() const { return handles.device; }
     [[nodiscard]] Result<MemoryPiece> take_memory(const VkMemoryRequirements& wanted,
                                                   VkMemoryPropertyFlags properties);

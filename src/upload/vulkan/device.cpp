@@ -3,6 +3,9 @@
 #include <algorithm>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
+#include "upload/staging.hpp"
 #include "upload/vulkan/image.hpp"
 #include "upload/vulkan/profile.hpp"
 
@@ -12,7 +15,7 @@ struct RecordedUpload::Staging {
     HostBuffer buffer = {};
 };
 
-Result<Device> Device::open(const DeviceHandles& handles, const DeviceOptions& options) {
+Result<Device> Device::open(const DeviceHandles& handles, const DeviceOptions& options) try {
     auto context = std::make_shared<Context>();
     context->handles = handles;
     context->options = options;
@@ -31,6 +34,8 @@ Result<Device> Device::open(const DeviceHandles& handles, const DeviceOptions& o
     Device device;
     device.context_ = std::move(context);
     return device;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 const DeviceProfile& Device::profile() const {
@@ -53,7 +58,7 @@ void Device::next_frame() {
         retired.pop_front();
 }
 
-Result<GpuTexture> Device::create(const TextureRequest& request, UploadPlan plan) {
+Result<GpuTexture> Device::create(const TextureRequest& request, UploadPlan plan) try {
     GpuTexture result;
     result.context_ = context_;
     result.plan_ = std::move(plan);
@@ -63,9 +68,12 @@ Result<GpuTexture> Device::create(const TextureRequest& request, UploadPlan plan
     YL_TRY(result.sampler_, context_->samplers->get(request.sampler));
     YL_TRY(result.parts_, make_image(*context_, result.plan_.shape, request.label));
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<GpuTexture> Device::upload(const Texture& texture, const PrepareOptions& options) {
+Result<GpuTexture> Device::upload(const Texture& texture, const PrepareOptions& options) try {
+    YL_CHECK(check_texture(texture, "texture"));
     PrepareOptions within = options;
     within.wish.staging_budget =
         std::min(within.wish.staging_budget, context_->options.staging_budget);
@@ -78,10 +86,13 @@ Result<GpuTexture> Device::upload(const Texture& texture, const PrepareOptions& 
     YL_CHECK(result.show_levels({levels.first, levels.first + levels.count - 1}));
     YL_CHECK(wait());
     return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<RecordedUpload> Device::record(VkCommandBuffer commands, const Texture& texture,
-                                      const PrepareOptions& options) {
+                                      const PrepareOptions& options) try {
+    YL_CHECK(check_texture(texture, "texture"));
     YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(), options));
     const UploadPlan& plan = prepared.plan;
     YL_TRY(GpuTexture result, create(prepared.request, plan));
@@ -95,35 +106,43 @@ Result<RecordedUpload> Device::record(VkCommandBuffer commands, const Texture& t
     YL_TRY(staging->buffer, HostBuffer::create(*context_, bytes, VK_BUFFER_USAGE_TRANSFER_SRC_BIT));
     ImageParts& parts = *result.parts_;
     const std::uint32_t first = plan.levels.first, count = plan.levels.count;
-    vulkan::record(context_->vk, commands,
-                   barriers_for(parts.image.get(),
-                                parts.change(first, count, VK_IMAGE_LAYOUT_TRANSFER_DST_OPTIMAL)));
-    VkDeviceSize offset = 0;
-    for (const UploadBatch& batch : plan.batches) {
-        fill_staging(plan, batch, prepared.source(texture),
-                     staging->buffer.contents().subspan(offset));
-        const auto copies = copies_of(plan, batch, offset);
-        context_->vk.CmdCopyBufferToImage(commands, staging->buffer.buffer.get(), parts.image.get(),
-                                          VK_IMAGE_LAYOUT_TRANSFER_DST_OPTIMAL,
-                                          static_cast<std::uint32_t>(copies.size()), copies.data());
-        offset += (batch.bytes + batch_alignment - 1) / batch_alignment * batch_alignment;
-    }
-    vulkan::record(
-        context_->vk, commands,
-        barriers_for(parts.image.get(),
-                     parts.change(first, count, VK_IMAGE_LAYOUT_SHADER_READ_ONLY_OPTIMAL)));
     result.shown_ = {first, first + count - 1};
     YL_TRY(parts.view,
            make_view(*context_, parts.image.get(), plan.shape, plan.swizzle, result.shown_));
+    std::vector<std::vector<VkBufferImageCopy>> copies;
+    VkDeviceSize offset = 0;
+    for (const UploadBatch& batch : plan.batches) {
+        lay_out(plan, batch, prepared.source(texture), staging->buffer.contents().subspan(offset));
+        copies.push_back(copies_of(plan, batch, offset));
+        offset += (batch.bytes + batch_alignment - 1) / batch_alignment * batch_alignment;
+    }
+    // From here on nothing fails: the program's commands must not name what is gone.
+    vulkan::record(context_->vk, commands,
+                   barriers_for(parts.image.get(),
+                                parts.change(first, count, VK_IMAGE_LAYOUT_TRANSFER_DST_OPTIMAL),
+                                context_->readers()));
+    for (const auto& part : copies)
+        context_->vk.CmdCopyBufferToImage(commands, staging->buffer.buffer.get(), parts.image.get(),
+                                          VK_IMAGE_LAYOUT_TRANSFER_DST_OPTIMAL,
+                                          static_cast<std::uint32_t>(part.size()), part.data());
+    vulkan::record(
+        context_->vk, commands,
+        barriers_for(parts.image.get(),
+                     parts.change(first, count, VK_IMAGE_LAYOUT_SHADER_READ_ONLY_OPTIMAL),
+                     context_->readers()));
     return RecordedUpload(std::move(result), std::move(staging));
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<std::unique_ptr<DeviceTexture>> Device::reserve(const TextureRequest& request) {
+Result<std::unique_ptr<DeviceTexture>> Device::reserve(const TextureRequest& request) try {
     YL_TRY(UploadPlan plan, plan_upload(request.shape, profile(), {}, request.traits.swizzle));
     if (plan.shape != request.shape)
         return fail(ErrorKind::usage, "the shape does not come from a plan for this device");
     YL_TRY(GpuTexture texture, create(request, std::move(plan)));
     return std::make_unique<GpuTexture>(std::move(texture));
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 RecordedUpload::RecordedUpload(GpuTexture texture, std::unique_ptr<Staging> staging)

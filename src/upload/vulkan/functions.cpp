@@ -39,8 +39,8 @@ Status check(VkResult result, const char* what) {
         case VK_ERROR_OUT_OF_DEVICE_MEMORY:
         case VK_ERROR_OUT_OF_POOL_MEMORY:
         case VK_ERROR_TOO_MANY_OBJECTS:
-            return fail(ErrorKind::limit, fmt::format("Vulkan has no memory left to {} ({})", what,
-                                                      static_cast<int>(result)));
+            return fail(ErrorKind::memory, fmt::format("Vulkan has no memory left to {} ({})", what,
+                                                       static_cast<int>(result)));
         case VK_ERROR_DEVICE_LOST:
             return fail(ErrorKind::device,
                         fmt::format("the Vulkan device was lost on the way to {}", what));

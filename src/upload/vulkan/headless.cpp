@@ -9,6 +9,7 @@
 #include <cstring>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "upload/vulkan/functions.hpp"
 
 namespace yl::vulkan {
@@ -213,6 +214,8 @@ EnabledFeatures features_of(const FeatureChain& has, bool has_borders) {
     features.image_cube_array = has.core.features.imageCubeArray == VK_TRUE;
     features.texture_compression_bc = has.core.features.textureCompressionBC == VK_TRUE;
     features.sampler_mirror_clamp_to_edge = has12.samplerMirrorClampToEdge == VK_TRUE;
+    features.geometry_shader = has.core.features.geometryShader == VK_TRUE;
+    features.tessellation_shader = has.core.features.tessellationShader == VK_TRUE;
     features.custom_border_colors = has_borders && has.borders.customBorderColors == VK_TRUE &&
                                     has.borders.customBorderColorWithoutFormat == VK_TRUE;
     features.descriptor_indexing = has12.descriptorIndexing == VK_TRUE &&
@@ -239,6 +242,8 @@ void ask_for(const EnabledFeatures& features, const FeatureChain& has, FeatureCh
                     wanted.vulkan12.shaderSampledImageArrayNonUniformIndexing =
                         flag(features.descriptor_indexing);
     wanted.core.features.samplerAnisotropy = flag(features.sampler_anisotropy);
+    wanted.core.features.geometryShader = flag(features.geometry_shader);
+    wanted.core.features.tessellationShader = flag(features.tessellation_shader);
     wanted.core.features.imageCubeArray = flag(features.image_cube_array);
     wanted.core.features.textureCompressionBC = flag(features.texture_compression_bc);
 }
@@ -276,7 +281,7 @@ Status make_device(HeadlessParts& parts) {
 
 }  // namespace
 
-Result<HeadlessDevice> HeadlessDevice::create(const HeadlessOptions& options) {
+Result<HeadlessDevice> HeadlessDevice::create(const HeadlessOptions& options) try {
     auto parts = std::make_unique<HeadlessParts>();
     if (options.exact_filtering)
         ::setenv("GALLIVM_PERF", "no_quad_lod,no_aos_sampling,no_rho_approx,no_brilinear", 0);
@@ -286,6 +291,8 @@ Result<HeadlessDevice> HeadlessDevice::create(const HeadlessOptions& options) {
     YL_TRY(parts->handles.physical_device, choose_device(parts->instance, options.device));
     YL_CHECK(make_device(*parts));
     return HeadlessDevice(std::move(parts));
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 HeadlessDevice::HeadlessDevice(std::unique_ptr<HeadlessParts> parts) : parts_(std::move(parts)) {}

@@ -90,13 +90,16 @@ Result<MemoryPiece> MemoryPool::take(const VkMemoryRequirements& wanted,
         return fail(ErrorKind::device, "the Vulkan device has no memory of the kind needed");
     const bool is_large = wanted.size > block_bytes / 2;
     for (Block& block : blocks_)
-        if (block.type == *type && !is_large)
+        // Images and buffers ask for different properties. They share no block, so that the
+        // granularity between them (bufferImageGranularity) is of no concern.
+        if (block.type == *type && block.asked == properties && !is_large)
             if (auto piece = cut(block, wanted)) {
                 bytes_taken_ += piece->size;
                 return *piece;
             }
     const VkDeviceSize size = is_large ? wanted.size : block_bytes;
     YL_TRY(Block block, new_block(*type, size));
+    block.asked = properties;
     blocks_.push_back(std::move(block));
     const auto piece = cut(blocks_.back(), wanted);
     if (!piece)
@@ -125,7 +128,9 @@ void MemoryPool::give_back(const MemoryPiece& piece) {
         }
     }
     const bool is_empty = block->free.size() == 1 && block->free.begin()->second == block->size;
-    const bool has_twin = std::ranges::count(blocks_, block->type, &Block::type) > 1;
+    const bool has_twin = std::ranges::count_if(blocks_, [&](const Block& other) {
+                              return other.type == block->type && other.asked == block->asked;
+                          }) > 1;
     if (is_empty && (has_twin || block->size != block_bytes))
         release(static_cast<std::size_t>(block - blocks_.begin()));
 }

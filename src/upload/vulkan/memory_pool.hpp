@@ -27,6 +27,7 @@ class MemoryPool {
 
  private:
     struct Block {
+        VkMemoryPropertyFlags asked = 0;  ///< of all pieces: images and buffers keep apart
         std::uint64_t number = 0;
         std::uint32_t type = 0;
         VkDeviceMemory memory = VK_NULL_HANDLE;

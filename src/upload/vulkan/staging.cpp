@@ -85,8 +85,7 @@ Status StagingRing::wait_all() {
 
 Status StagingRing::prepare(Turn& turn, std::uint64_t bytes) {
     YL_CHECK(wait(turn));
-    const bool has_two_queues = context_.handles.transfer_queue != VK_NULL_HANDLE &&
-                                context_.handles.transfer_family != context_.handles.queue_family;
+    const bool has_two_queues = context_.has_two_queues();
     if (!turn.fence) {
         VkFenceCreateInfo info{};
         info.sType = VK_STRUCTURE_TYPE_FENCE_CREATE_INFO;
@@ -127,11 +126,8 @@ Status StagingRing::send(Turn& turn, const Recording& recording) {
     copy.commandBufferCount = 1;
     copy.pCommandBuffers = &turn.copy;
     if (!recording.has_two_queues()) {
-        // One queue: that of the program, or one of its own family for copies.
-        const VkQueue queue = context_.handles.transfer_queue != VK_NULL_HANDLE
-                                  ? context_.handles.transfer_queue
-                                  : context_.handles.queue;
-        return check(context_.vk.QueueSubmit(queue, 1, &copy, turn.fence.get()), "submit a copy");
+        return check(context_.vk.QueueSubmit(context_.handles.queue, 1, &copy, turn.fence.get()),
+                     "submit a copy");
     }
     const VkSemaphore copied = turn.copied.get();
     copy.signalSemaphoreCount = 1;

@@ -6,6 +6,8 @@
 
 #include <yl/device_rules.hpp>
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
 #include "upload/staging.hpp"
 #include "upload/vulkan/image.hpp"
 
@@ -37,11 +39,15 @@ void record_write(Context& context, ImageParts& parts, const UploadPlan& plan,
             return copy.imageSubresource.mipLevel == level;
         });
         if (parts.layouts[level] != writable)
-            record(vk, commands, barriers_for(parts.image.get(), parts.change(level, 1, writable)));
+            record(vk, commands,
+                   barriers_for(parts.image.get(), parts.change(level, 1, writable),
+                                context.readers()));
         vk.CmdCopyBufferToImage(commands, recording.buffer, parts.image.get(), writable,
                                 static_cast<std::uint32_t>(here.size()), here.data());
         if (was_shown)
-            record(vk, commands, barriers_for(parts.image.get(), parts.change(level, 1, readable)));
+            record(vk, commands,
+                   barriers_for(parts.image.get(), parts.change(level, 1, readable),
+                                context.readers()));
     }
 }
 
@@ -92,7 +98,7 @@ VkDescriptorImageInfo GpuTexture::descriptor() const {
     return {sampler_handle(), view(), readable};
 }
 
-Result<VkDescriptorImageInfo> GpuTexture::descriptor(const Sampler& sampler) const {
+Result<VkDescriptorImageInfo> GpuTexture::descriptor(const Sampler& sampler) const try {
     Findings changes;
     const Sampler wanted = fit_sampler(sampler, context_->profile, changes);
     auto& known = parts_->further_samplers;
@@ -103,6 +109,8 @@ Result<VkDescriptorImageInfo> GpuTexture::descriptor(const Sampler& sampler) con
         found = std::prev(known.end());
     }
     return VkDescriptorImageInfo{(*found)->get(), view(), readable};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 void GpuTexture::write_descriptor(VkDescriptorSet set, std::uint32_t binding,
@@ -119,18 +127,32 @@ void GpuTexture::write_descriptor(VkDescriptorSet set, std::uint32_t binding,
     context_->vk.UpdateDescriptorSets(context_->device(), 1, &write, 0, nullptr);
 }
 
-Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Texture& texture) {
-    YL_CHECK(check_write(plan, batch, texture, plan_.shape));
-    const UploadBatch& part = plan.batches[batch];
-    YL_TRY(parts_->last_submission,
-           context_->staging->submit(part.bytes, [&](const Recording& recording) {
-               fill_staging(plan, part, texture, recording.memory);
-               record_write(*context_, *parts_, plan, part, recording);
-           }));
+/// Layouts are those of what was submitted: they stay as they were when nothing is.
+Status GpuTexture::submit(std::uint64_t bytes,
+                          const std::function<void(const Recording&)>& record) {
+    const std::vector<VkImageLayout> before = parts_->layouts;
+    const auto submission = context_->staging->submit(bytes, record);
+    if (!submission) {
+        parts_->layouts = before;
+        return tl::unexpected(submission.error());
+    }
+    parts_->last_submission = *submission;
     return {};
 }
 
-Status GpuTexture::show_levels(LevelRange range) {
+Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Texture& texture) try {
+    YL_CHECK(check_texture(texture, "texture"));
+    YL_CHECK(check_write(plan, batch, texture, plan_.shape));
+    const UploadBatch& part = plan.batches[batch];
+    return submit(part.bytes, [&](const Recording& recording) {
+        lay_out(plan, part, texture, recording.memory);
+        record_write(*context_, *parts_, plan, part, recording);
+    });
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Status GpuTexture::show_levels(LevelRange range) try {
     if (range.base > range.max || range.max >= plan_.shape.levels)
         return fail(ErrorKind::usage,
                     fmt::format("the texture has no levels {} to {}", range.base, range.max));
@@ -141,30 +163,35 @@ Status GpuTexture::show_levels(LevelRange range) {
     YL_TRY(ImageViewHandle view,
            make_view(*context_, parts_->image.get(), plan_.shape, traits_.swizzle, range));
     const Owners owners = {context_->handles.transfer_family, context_->handles.queue_family};
-    YL_TRY(parts_->last_submission, context_->staging->submit(0, [&](const Recording& recording) {
+    YL_CHECK(submit(0, [&](const Recording& recording) {
         const VkImage image = parts_->image.get();
         const auto changes = parts_->change(range.base, count, readable);
-        if (!recording.has_two_queues()) {
-            record(context_->vk, recording.copy, barriers_for(image, changes));
+        // Between queues of one family the semaphore is enough.
+        if (!context_->has_two_families()) {
+            record(context_->vk, recording.copy, barriers_for(image, changes, context_->readers()));
             return;
         }
-        record(context_->vk, recording.copy, owner_barriers(image, changes, owners, Half::release));
+        record(context_->vk, recording.copy,
+               owner_barriers(image, changes, context_->readers(), owners, Half::release));
         record(context_->vk, recording.acquire,
-               owner_barriers(image, changes, owners, Half::acquire));
+               owner_barriers(image, changes, context_->readers(), owners, Half::acquire));
     }));
     if (parts_->view)
         parts_->old_views.push_back(std::move(parts_->view));
     parts_->view = std::move(view);
     shown_ = range;
     return {};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Status GpuTexture::update(const TextureBox& box, const Texture& texels) {
+    YL_CHECK(check_texture(texels, "texels"));
     YL_TRY(const PreparedUpdate update, prepare_update(plan_, box, texels, context_->profile));
     return write(update.plan, 0, update.source(texels));
 }
 
-Result<Texture> GpuTexture::read_back() const {
+Result<Texture> GpuTexture::read_back() const try {
     YL_TRY(Texture texture, Texture::create(plan_.shape));
     texture.traits = traits_;
     for (std::uint32_t level = 0; level < plan_.shape.levels; ++level)
@@ -174,10 +201,12 @@ Result<Texture> GpuTexture::read_back() const {
                 std::ranges::copy(one.level(0), texture.image(level, layer, face).data);
             }
     return texture;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<Texture> GpuTexture::read_back(std::uint32_t level, std::uint32_t layer,
-                                      std::uint32_t face) const {
+                                      std::uint32_t face) const try {
     YL_TRY(const TextureShape shape, shape_of_part(plan_.shape, level, layer, face));
     if (!parts_->is_shown(level))
         return fail(ErrorKind::usage, fmt::format("level {} is not shown", level));
@@ -189,17 +218,22 @@ Result<Texture> GpuTexture::read_back(std::uint32_t level, std::uint32_t layer,
     copy.imageSubresource = {VK_IMAGE_ASPECT_COLOR_BIT, level, layer * plan_.shape.faces + face, 1};
     copy.imageExtent = {shape.width, shape.height, shape.depth};
     const Functions& vk = context_->vk;
-    YL_TRY(const std::uint64_t submission,
-           context_->staging->submit(0, [&](const Recording& recording) {
-               const VkCommandBuffer commands = recording.acquire;
-               record(vk, commands, barriers_for(image(), parts_->change(level, 1, copyable)));
-               vk.CmdCopyImageToBuffer(commands, image(), copyable, buffer.buffer.get(), 1, &copy);
-               record(vk, commands, barriers_for(image(), parts_->change(level, 1, readable)));
-               record_host_read(vk, commands);
-           }));
+    YL_TRY(
+        const std::uint64_t submission,
+        context_->staging->submit(0, [&](const Recording& recording) {
+            const VkCommandBuffer commands = recording.acquire;
+            record(vk, commands,
+                   barriers_for(image(), parts_->change(level, 1, copyable), context_->readers()));
+            vk.CmdCopyImageToBuffer(commands, image(), copyable, buffer.buffer.get(), 1, &copy);
+            record(vk, commands,
+                   barriers_for(image(), parts_->change(level, 1, readable), context_->readers()));
+            record_host_read(vk, commands);
+        }));
     YL_CHECK(context_->staging->wait(submission));
     std::memcpy(texture.level(0).data(), buffer.contents().data(), shape.level_bytes(0));
     return texture;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl::vulkan

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include "base/attempt.hpp"
+#include "base/out_of_memory.hpp"
 #include "upload/vulkan/context.hpp"
 
 namespace yl::vulkan {
@@ -63,7 +64,7 @@ TextureTable& TextureTable::operator=(TextureTable&&) noexcept = default;
 TextureTable::~TextureTable() = default;
 
 Result<TextureTable> TextureTable::create(const Device& device, std::uint32_t capacity,
-                                          std::uint32_t binding, VkShaderStageFlags stages) {
+                                          std::uint32_t binding, VkShaderStageFlags stages) try {
     const auto& context = device.context();
     if (!context->handles.features.descriptor_indexing)
         return fail(
@@ -87,6 +88,8 @@ Result<TextureTable> TextureTable::create(const Device& device, std::uint32_t ca
     YL_CHECK(check(context->vk.AllocateDescriptorSets(context->device(), &info, &parts->set),
                    "make a set of descriptors"));
     return TextureTable(std::move(parts));
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 VkDescriptorSetLayout TextureTable::layout() const {
@@ -101,12 +104,14 @@ std::uint32_t TextureTable::capacity() const {
     return parts_->capacity;
 }
 
-Status TextureTable::put(std::uint32_t number, const GpuTexture& texture) {
+Status TextureTable::put(std::uint32_t number, const GpuTexture& texture) try {
     if (number >= parts_->capacity)
         return fail(ErrorKind::usage, fmt::format("the table holds {} textures; {} is beyond it",
                                                   parts_->capacity, number));
     texture.write_descriptor(parts_->set, parts_->binding, number);
     return {};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl::vulkan
