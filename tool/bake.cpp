@@ -203,7 +203,7 @@ struct Bake {
             "--max-size",    "--pow2",         "--dither",  "--limit-ringing", "--from-top",
             "--plain-chain", "--dim-fireflies"};
         return std::ranges::any_of(options,
-                                   [&](const char* name) { return command->count(name) > 0; });
+                                   [&](const char* name) { return is_given(*command, name); });
     }
 
     /// A texture file in another container, format or order of rows, or with other levels.
@@ -216,11 +216,11 @@ struct Bake {
         const yl::TextureShape& shape = file->texture.shape();
         const bool keeps_size = shape.faces == 6 || shape.depth > 1;
         for (const char* option : {"--max-size", "--pow2"})
-            if (keeps_size && command->count(option) > 0)
+            if (keeps_size && is_given(*command, option))
                 return yl::fail_at({yl::ErrorKind::usage, "volumes and cubes keep their size"},
                                    option);
         yl::RebakeOptions rebake{.bake = bake_options, .new_levels = wants_new_levels()};
-        if (command->count("--origin") > 0)
+        if (is_given(*command, "--origin"))
             rebake.origin = bake_options.origin;
         auto baked = yl::rebake(file->texture, rebake);
         if (!baked)
@@ -342,6 +342,8 @@ struct Bake {
         session.say(row_text("bytes", fmt::format("{} on the GPU, {} on disk, supercompression {}",
                                                   byte_text(shape.total_bytes()),
                                                   byte_text(disk_bytes), yl::name(scheme))));
+        if (!session.json)
+            return;
         Json result = {{"input", top},
                        {"output", output},
                        {"gpu_format", yl::info(shape.format).name},
@@ -358,7 +360,7 @@ struct Bake {
                        {"findings", findings_json(baked.findings)}};
         if (baked.mean_normal_length)
             result["mean_normal_length"] = *baked.mean_normal_length;
-        session.give(result);
+        session.give([&] { return Json(result); });
     }
 };
 

@@ -253,10 +253,12 @@ struct Cube {
         session.say(row_text("table", fmt::format("{}, {}", size_text(shape.width, shape.height),
                                                   yl::info(shape.format).name)));
         session.say(row_text("mapping", mapping));
-        session.give({{"output", output},
-                      {"gpu_format", yl::info(shape.format).name},
-                      {"size", shape.width},
-                      {"mapping", mapping}});
+        session.give([&] {
+            return Json({{"output", output},
+                         {"gpu_format", yl::info(shape.format).name},
+                         {"size", shape.width},
+                         {"mapping", mapping}});
+        });
         return Exit::done;
     }
 
@@ -347,7 +349,7 @@ struct Cube {
         if (baked.harmonics)
             report_harmonics(*baked.harmonics);
         session.say(row_text("bytes", byte_text(shape.total_bytes()) + " on the GPU"));
-        session.give(json(baked, seams, roughness_found));
+        session.give([&] { return Json(json(baked, seams, roughness_found)); });
     }
 
     void report_harmonics(const yl::Harmonics& harmonics) const {

@@ -95,10 +95,12 @@ struct Demo {
             std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
         session.say(fmt::format("\n{} checks, {} failed, {:.1f} s; the pictures are in {}",
                                 tally.checks, tally.failed, seconds, folder));
-        session.give({{"folder", folder},
-                      {"device", (*gpu)->profile().name},
-                      {"checks", tally.checks},
-                      {"failed", tally.failed}});
+        session.give([&] {
+            return Json({{"folder", folder},
+                         {"device", (*gpu)->profile().name},
+                         {"checks", tally.checks},
+                         {"failed", tally.failed}});
+        });
         return tally.failed == 0 ? Exit::done : Exit::findings;
     }
 

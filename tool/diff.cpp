@@ -205,7 +205,7 @@ struct Diff {
         std::vector<std::vector<std::string>> table = {{"", "PSNR", "red", "green", "blue", "alpha",
                                                         "linear", "SSIM", "log error", "relative",
                                                         "angle", "greatest", "at"}};
-        Json surfaces = Json::array();
+        std::vector<Json> surfaces;  // for programs alone
         bool is_beyond = levels_differ;
         std::uint64_t hidden = 0;
         for (std::size_t i = 0; i < all.size(); ++i) {
@@ -215,7 +215,8 @@ struct Diff {
             is_beyond = is_beyond || d.greatest > tolerance * (1 + rounding);
             hidden += d.hidden_texels;
             table.push_back(cells_of(all[i].name, d));
-            surfaces.push_back(json_of(all[i].name, d));
+            if (session.json)
+                surfaces.push_back(json_of(all[i].name, d));
         }
         session.say(fmt::format("{} -> {}", path_a, path_b));
         session.say(table_text(table));
@@ -230,12 +231,14 @@ struct Diff {
         is_beyond = is_beyond || (hidden > 0 && tolerance == 0);
         session.say(
             fmt::format("  {} a tolerance of {}", is_beyond ? "beyond" : "within", tolerance));
-        session.give({{"a", path_a},
-                      {"b", path_b},
-                      {"tolerance", tolerance},
-                      {"within", !is_beyond},
-                      {"hidden_texels", hidden},
-                      {"surfaces", surfaces}});
+        session.give([&] {
+            return Json({{"a", path_a},
+                         {"b", path_b},
+                         {"tolerance", tolerance},
+                         {"within", !is_beyond},
+                         {"hidden_texels", hidden},
+                         {"surfaces", surfaces}});
+        });
         return is_beyond ? Exit::findings : Exit::done;
     }
 

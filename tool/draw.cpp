@@ -303,14 +303,16 @@ struct Draw {
             "picture",
             fmt::format("{}, {} {}, drawn by {}", size_text(result.width(), result.height()), count,
                         count == 1 ? "panel" : "panels", drawn_by)));
-        session.give({{"texture", texture_paths.front()},
-                      {"textures", texture_paths},
-                      {"output", output},
-                      {"scene", scene_name},
-                      {"width", result.width()},
-                      {"height", result.height()},
-                      {"panels", count},
-                      {"drawn_by", drawn_by}});
+        session.give([&] {
+            return Json({{"texture", texture_paths.front()},
+                         {"textures", texture_paths},
+                         {"output", output},
+                         {"scene", scene_name},
+                         {"width", result.width()},
+                         {"height", result.height()},
+                         {"panels", count},
+                         {"drawn_by", drawn_by}});
+        });
         return {};
     }
 };

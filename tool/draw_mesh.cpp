@@ -105,15 +105,17 @@ yl::Result<Exit> draw_mesh(const Session& session, const MeshChoices& choices) {
     session.say(row_text(
         "model", fmt::format("{} triangles, {} materials, {} textures", triangles_of(*scene),
                              model->materials.size(), scene->textures.size())));
-    session.give({{"model", choices.model},
-                  {"output", choices.output},
-                  {"show", choices.show},
-                  {"width", picture->width()},
-                  {"height", picture->height()},
-                  {"triangles", triangles_of(*scene)},
-                  {"textures", scene->textures.size()},
-                  {"drawn_by", drawn_by},
-                  {"findings", findings_json(findings)}});
+    session.give([&] {
+        return Json({{"model", choices.model},
+                     {"output", choices.output},
+                     {"show", choices.show},
+                     {"width", picture->width()},
+                     {"height", picture->height()},
+                     {"triangles", triangles_of(*scene)},
+                     {"textures", scene->textures.size()},
+                     {"drawn_by", drawn_by},
+                     {"findings", findings_json(findings)}});
+    });
     return session.outcome();
 }
 

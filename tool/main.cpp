@@ -74,7 +74,10 @@ void add_help(CLI::App& app, Session& session, std::string& topic) {
             if (about == nullptr)
                 return yl::fail_at(
                     {yl::ErrorKind::usage, "there is no such command (see ylat help)"}, topic);
-            fmt::print("{}", about->help());
+            // Not help(), which would be that of this very command.
+            fmt::print("{}", app.get_formatter()->make_help(
+                                 about, topic.empty() ? "ylat" : "ylat " + topic,
+                                 CLI::AppFormatMode::Normal));
             return Exit::done;
         };
     });
@@ -126,10 +129,9 @@ int run(int argc, char** argv, Session& session) {
 
 int main(int argc, char** argv) {
     const bool has_output = hold_standard_streams();
-    Session session;
-    int code = static_cast<int>(Exit::io);
     try {
-        code = run(argc, argv, session);
+        Session session;
+        const int code = run(argc, argv, session);
         return written(session, code, has_output);
     } catch (const std::exception& error) {  // out of memory while something is said, say
         std::fputs("ylat: ", stderr);

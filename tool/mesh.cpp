@@ -74,7 +74,7 @@ struct Mesh {
         if (!slots.empty())
             session.say("\n" + slots);
         session.warn(model.findings, path);
-        session.give(json_of(model));
+        session.give([&] { return Json(json_of(model)); });
     }
 };
 

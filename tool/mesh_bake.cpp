@@ -191,15 +191,18 @@ yl::Result<Exit> bake_mesh(const Session& session, const std::string& path,
         session.say("\n" + texture_table(*report));
     }
     session.warn(report->findings, path);
-    Json textures = Json::array();
+    std::vector<Json> textures;  // for programs alone
     for (const BakedTexture& texture : report->textures)
-        textures.push_back(texture_json(texture));
-    session.give({{"model", path},
-                  {"output", choices.output},
-                  {"file_bytes_before", report->file_bytes_before},
-                  {"file_bytes_after", report->file_bytes_after},
-                  {"textures", textures},
-                  {"findings", findings_json(report->findings)}});
+        if (session.json)
+            textures.push_back(texture_json(texture));
+    session.give([&] {
+        return Json({{"model", path},
+                     {"output", choices.output},
+                     {"file_bytes_before", report->file_bytes_before},
+                     {"file_bytes_after", report->file_bytes_after},
+                     {"textures", textures},
+                     {"findings", findings_json(report->findings)}});
+    });
     return session.outcome();
 }
 

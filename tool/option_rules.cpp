@@ -9,7 +9,7 @@ template <class Use>
 void for_each_idle(const CLI::App& command, std::span<const OptionRule> rules, Facts facts,
                    const Use& use) {
     for (const OptionRule& rule : rules)
-        if ((rule.needs & facts) == 0 && command.count(rule.option) > 0)
+        if ((rule.needs & facts) == 0 && is_given(command, rule.option))
             use(rule);
 }
 

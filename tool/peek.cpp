@@ -290,7 +290,7 @@ struct Peek {
         }
         if (paths.size() > 1 && !in_full && table.size() > 1)
             session.say(table_text(table));
-        session.give(all);
+        session.give([&] { return Json(all); });
         if (failure && session.json)
             return exit_for(failure->kind);
         if (failure)

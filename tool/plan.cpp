@@ -276,7 +276,7 @@ yl::Result<Exit> show_plan(const Session& session, const std::string& path,
     const ShownPlan shown{path, *profile, *plan, fitted};
     say_plan(session, shown);
     session.warn(findings, path);
-    session.give(plan_json(shown, findings));
+    session.give([&] { return Json(plan_json(shown, findings)); });
     return session.outcome();
 }
 

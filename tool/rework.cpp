@@ -134,7 +134,7 @@ struct Rework {
     using Step = yl::Status (Rework::*)(yl::Picture&, const std::string&) const;
 
     yl::Result<Exit> run() const {
-        const auto given = [&](const char* name) { return command->count(name) > 0; };
+        const auto given = [&](const char* name) { return is_given(*command, name); };
         const std::string ending = output == "-" ? "png" : lower_case_ending(output);
         if (auto sound = refuse_options(
                 *command, refused_by_rework,
@@ -167,17 +167,19 @@ struct Rework {
             return tl::unexpected(written.error());
         session.say(fmt::format("{}: {}, {}", output, size_text(image.width, image.height),
                                 yl::info(image.format).name));
-        session.give({{"output", output},
-                      {"width", image.width},
-                      {"height", image.height},
-                      {"format", yl::info(image.format).name},
-                      {"transfer", transfer_text(fitted->transfer)}});
+        session.give([&] {
+            return Json({{"output", output},
+                         {"width", image.width},
+                         {"height", image.height},
+                         {"format", yl::info(image.format).name},
+                         {"transfer", transfer_text(fitted->transfer)}});
+        });
         return session.outcome();
     }
 
     void note_idle_options(const yl::Picture& made, const yl::Picture& fitted,
                            bool had_alpha) const {
-        const auto given = [&](const char* name) { return command->count(name) > 0; };
+        const auto given = [&](const char* name) { return is_given(*command, name); };
         const yl::FormatInfo& from = yl::info(made.image.format());
         const yl::FormatInfo& to = yl::info(fitted.image.format());
         const bool computes = given("--resize") || given("--lay-over") || given("--premultiply") ||

@@ -47,7 +47,7 @@ yl::Status check_scene_options(const CLI::App& draw, const std::string& scene) {
     for (const auto& [name, bit] : scenes)
         drawn |= scene == name ? bit : 0U;
     for (const SceneOption& option : options) {
-        if ((option.scenes & drawn) != 0 || draw.count(option.name) == 0)
+        if ((option.scenes & drawn) != 0 || !is_given(draw, option.name))
             continue;
         std::vector<std::string> fitting;
         for (const auto& [name, bit] : scenes)

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cstdio>
 
 namespace ylat {
@@ -49,14 +50,15 @@ void Session::print(const Json& document) const {
     has_given_ = has_printed_ = true;
 }
 
-void Session::give(const Json& result) const {
+void Session::give(const std::function<Json()>& result) const {
     if (!json)
         return;
-    Json whole = result;
+    Json whole = result();
     if (whole.is_object() && !noted_.empty()) {
         Json& findings = whole["findings"];
         findings = findings.is_null() ? Json::array() : findings;
-        findings.insert(findings.end(), noted_.begin(), noted_.end());
+        for (const Json& entry : noted_)
+            findings.push_back(entry);
     }
     print(whole);
 }
@@ -83,6 +85,8 @@ void Session::warn(const yl::Findings& findings, const std::string& about) const
 
 void Session::note(const yl::Findings& findings, const std::string& about) const {
     warn(findings, about);
+    if (!json)
+        return;
     for (Json& entry : findings_json(findings)) {
         entry["file"] = about;
         noted_.push_back(std::move(entry));
@@ -109,6 +113,16 @@ Json findings_json(const yl::Findings& findings) {
                         {"problem", finding.problem},
                         {"remedy", finding.remedy}});
     return json;
+}
+
+bool is_given(const CLI::App& command, std::string_view option) {
+    const std::string_view name = option.substr(option.find_first_not_of('-'));
+    for (const CLI::Option* each : command.get_options())
+        if (each->count() > 0 &&
+            (std::ranges::find(each->get_lnames(), name) != each->get_lnames().end() ||
+             std::ranges::find(each->get_snames(), name) != each->get_snames().end()))
+            return true;
+    return false;
 }
 
 CLI::Option* takes_pipes(CLI::Option* option, Session& session) {

@@ -36,8 +36,8 @@ struct Session {
 
     /// A line for people, on standard output; silent with --json or --quiet.
     void say(const std::string& line) const;
-    /// The result for programs, with --json.
-    void give(const Json& result) const;
+    /// The result for programs, with --json; nothing is made of it otherwise.
+    void give(const std::function<Json()>& result) const;
     /// An error: for people on standard error, for programs in the one document.
     void complain(const yl::Error& error) const;
     /// Findings for people, on standard error, each with its remedy. They count under --strict; for
@@ -54,7 +54,7 @@ struct Session {
     void print(const Json& document) const;
 
     mutable std::size_t warnings_ = 0;
-    mutable Json noted_ = Json::array();
+    mutable std::vector<Json> noted_ = {};
     mutable bool has_given_ = false, has_printed_ = false;
 };
 
@@ -64,6 +64,9 @@ struct Session {
 
 /// An input file's option: pipes are read into memory first.
 CLI::Option* takes_pipes(CLI::Option* option, Session& session);
+
+/// Whether an option was given. (App::count ends the program where memory runs out.)
+[[nodiscard]] bool is_given(const CLI::App& command, std::string_view option);
 
 /// Adds a command whose work is done by `run` once its options are parsed.
 CLI::App* add_command(CLI::App& app, Session& session, const char* name, const char* description,

@@ -58,13 +58,15 @@ struct Sheet {
         session.say(row_text("sheet", fmt::format("{}, {} levels, {} layers, {} faces",
                                                   size_text(picture->width(), picture->height()),
                                                   shape.levels, shape.layers, shape.faces)));
-        session.give({{"texture", texture_path},
-                      {"output", output},
-                      {"width", picture->width()},
-                      {"height", picture->height()},
-                      {"levels", shape.levels},
-                      {"layers", shape.layers},
-                      {"faces", shape.faces}});
+        session.give([&] {
+            return Json({{"texture", texture_path},
+                         {"output", output},
+                         {"width", picture->width()},
+                         {"height", picture->height()},
+                         {"levels", shape.levels},
+                         {"layers", shape.layers},
+                         {"faces", shape.faces}});
+        });
         return session.outcome();
     }
 };

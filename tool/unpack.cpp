@@ -86,7 +86,9 @@ struct Unpack {
         session.say(fmt::format("{} -> {}", texture_path, folder));
         for (const std::string& name : written)
             session.say("  " + name);
-        session.give({{"texture", texture_path}, {"folder", folder}, {"files", written}});
+        session.give([&] {
+            return Json({{"texture", texture_path}, {"folder", folder}, {"files", written}});
+        });
         return session.outcome();
     }
 

@@ -146,8 +146,8 @@ struct Upload {
         session.say(row_text("levels", fmt::format("{} to {} shown", shown.base, shown.max)));
         session.say("");
         say_levels(made, equal);
-        Json regions = Json::array();
-        for (std::size_t i = 0; i < made.regions.size(); ++i) {
+        std::vector<Json> regions;  // for programs alone
+        for (std::size_t i = 0; session.json && i < made.regions.size(); ++i) {
             regions.push_back(region_json(made.regions[i]));
             regions.back()["identical"] = static_cast<bool>(equal[i]);
         }
@@ -157,16 +157,18 @@ struct Upload {
                                 made.regions.size() > made.shape.levels ? "parts" : "levels",
                                 byte_text(made.staging_bytes)));
         session.warn(uploaded.findings, texture_path);
-        session.give({{"texture", texture_path},
-                      {"api", profile.api},
-                      {"device", profile.name},
-                      {"gpu_format", yl::info(made.shape.format).name},
-                      {"converted", made.converts()},
-                      {"sampler", yl::sampler_text(fitted)},
-                      {"bytes", made.staging_bytes},
-                      {"regions", regions},
-                      {"identical", same == static_cast<std::ptrdiff_t>(equal.size())},
-                      {"findings", findings_json(uploaded.findings)}});
+        session.give([&] {
+            return Json({{"texture", texture_path},
+                         {"api", profile.api},
+                         {"device", profile.name},
+                         {"gpu_format", yl::info(made.shape.format).name},
+                         {"converted", made.converts()},
+                         {"sampler", yl::sampler_text(fitted)},
+                         {"bytes", made.staging_bytes},
+                         {"regions", regions},
+                         {"identical", same == static_cast<std::ptrdiff_t>(equal.size())},
+                         {"findings", findings_json(uploaded.findings)}});
+        });
     }
 };
 

@@ -194,12 +194,17 @@ Status GpuTexture::update(const TextureBox& box, const Texture& texels) {
 Result<Texture> GpuTexture::read_back() const try {
     YL_TRY(Texture texture, Texture::create(plan_.shape));
     texture.traits = traits_;
-    for (std::uint32_t level = 0; level < plan_.shape.levels; ++level)
+    for (std::uint32_t level = 0; level < plan_.shape.levels; ++level) {
+        if (!parts_->is_shown(level)) {
+            std::ranges::fill(texture.level(level), std::byte{0});
+            continue;
+        }
         for (std::uint32_t layer = 0; layer < plan_.shape.layers; ++layer)
             for (std::uint32_t face = 0; face < plan_.shape.faces; ++face) {
                 YL_TRY(const Texture one, read_back(level, layer, face));
                 std::ranges::copy(one.level(0), texture.image(level, layer, face).data);
             }
+    }
     return texture;
 } catch (const std::bad_alloc&) {
     return out_of_memory();
