@@ -308,7 +308,8 @@ TEST_CASE("files are found by name, by case, by last parts; and not outside unle
     CHECK(found("../shared/leaf.png", true) ==
           std::pair(std::string("../shared/leaf.png"), FoundBy::name));
     CHECK(found("E:/project/shared/leaf.png", true).second == FoundBy::last_parts);
-    CHECK(must_fail(find_file("E:/project/shared/leaf.png", here, false)).kind == ErrorKind::missing);
+    CHECK(must_fail(find_file("E:/project/shared/leaf.png", here, false)).kind ==
+          ErrorKind::missing);
     CHECK(must_fail(find_file("nothing.png", here, true)).kind == ErrorKind::missing);
     CHECK(must_fail(find_file("http://example.org/a.png", here, true)).kind == ErrorKind::usage);
     CHECK(must_fail(find_file("", here, true)).kind == ErrorKind::malformed);
@@ -393,4 +394,16 @@ TEST_CASE("what is no model is an error, and so are faces without end") {
         const auto scene = scene_of(*odd, findings);
         CHECK((!scene || scene->parts.size() <= 1));
     }
+}
+
+TEST_CASE("models that nobody vouches for are tried in a child process, with limits") {
+    const TemporaryFolder folder;
+    write_text(folder.path("fine.obj"), "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n");
+    CHECK(read_untrusted_model(folder.path("fine.obj")));
+    const Error late = must_fail(
+        read_untrusted_model(folder.path("fine.obj"), {}, {.time = std::chrono::seconds(0)}));
+    CHECK(late.kind == ErrorKind::limit);
+    CHECK(contains(late.message, "longer than 0 seconds"));
+    CHECK(must_fail(read_untrusted_model(folder.path("none.obj"))).kind == ErrorKind::missing);
+    CHECK(must_fail(read_untrusted_model(folder.path(""))).kind == ErrorKind::io);
 }

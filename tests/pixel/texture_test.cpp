@@ -1,6 +1,7 @@
 #include <yl/texture.hpp>
 
 #include "support/check.hpp"
+#include "support/pictures.hpp"
 
 using namespace yl;
 using support::contains;
@@ -71,4 +72,18 @@ TEST_CASE("shapes that make no sense are refused with the reason") {
 TEST_CASE("the default limits allow the largest texture in the largest format, with its chain") {
     must(check_shape(
         {.format = Format::rgba32_float, .width = 16384, .height = 16384, .levels = 15}));
+}
+
+TEST_CASE("a clone has the same texels and says the same") {
+    Texture texture = support::random_texture(
+        {.format = Format::rgba8_srgb, .width = 8, .height = 4, .levels = 4}, 2);
+    texture.traits.alpha = AlphaMode::data;
+    Texture copy = must(texture.clone());
+    CHECK(copy.shape() == texture.shape());
+    CHECK(copy.traits.alpha == AlphaMode::data);
+    CHECK(std::ranges::equal(copy.level(3), texture.level(3)));
+    copy.level(0)[0] ^= std::byte{1};
+    CHECK_FALSE(std::ranges::equal(copy.level(0), texture.level(0)));
+    const Image image = must(Image::create(Format::r8_unorm, 3, 2));
+    CHECK(must(image.clone()).width() == 3);
 }

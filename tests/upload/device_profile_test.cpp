@@ -411,3 +411,48 @@ TEST_CASE("samplers in the words of each API, as their standards number them") {
     CHECK(metal.border_color == "OpaqueWhite");
     CHECK(metal.compare_function == "Greater");
 }
+
+TEST_CASE("block formats are copied in whole blocks where the device takes no others") {
+    const TextureShape shape{.format = Format::bc7_srgb, .width = 16, .height = 8, .levels = 5};
+    for (const char* device : {"webgpu", "d3d12", "vulkan-desktop"}) {
+        CAPTURE(device);
+        const bool is_whole = std::string(device) != "vulkan-desktop";
+        const UploadPlan plan = plan_for(device, shape);
+        for (const UploadRegion& region : plan.regions) {
+            CHECK((region.width % 4 == 0) == (is_whole || shape.width_at(region.level) >= 4));
+            CHECK((region.height % 4 == 0) == (is_whole || shape.height_at(region.level) >= 4));
+        }
+        // The stand-in checks what such a device would.
+        RecordingDevice recorder(must(find_profile(device)));
+        const Texture texture = support::random_texture(shape, 3);
+        const UploadedTexture uploaded = must(upload_texture(recorder, texture));
+        const Texture back = must(uploaded.texture->read_back());
+        for (std::uint32_t level = 0; level < shape.levels; ++level)
+            CHECK(std::ranges::equal(back.level(level), texture.level(level)));
+    }
+}
+
+TEST_CASE("lines with layers, and rows that OpenGL pads") {
+    const TextureShape lines{
+        .format = Format::rgba8_unorm, .width = 16, .layers = 3, .is_array = true, .is_1d = true};
+    CHECK_FALSE(plan_for("webgpu", lines).shape.is_1d);
+    CHECK(plan_for("d3d12", lines).shape.is_1d);
+    // GL_UNPACK_ALIGNMENT pads rows of 15 bytes to 16, which is no whole number of texels.
+    const UploadPlan padded =
+        plan_for("gl33", {.format = Format::rgb8_unorm, .width = 5, .height = 2});
+    CHECK(padded.regions[0].row_pitch == 16);
+}
+
+TEST_CASE("samplers without mip levels still minify, and anisotropy that is left out is said") {
+    const Sampler plain = must(parse_sampler("mip=none"));
+    CHECK(webgpu_words(plain).lod_max_clamp == 0.25F);
+    CHECK(direct3d_words(plain).max_lod == 0.25F);
+    const Sampler uneven = must(parse_sampler("mag=nearest aniso=8"));
+    for (const char* device : {"webgpu", "d3d12", "vulkan-desktop"}) {
+        Findings changes;
+        const Sampler fitted = fit_sampler(uneven, must(find_profile(device)), changes);
+        const bool is_lenient = std::string(device) == "vulkan-desktop";
+        CHECK(fitted.max_anisotropy == (is_lenient ? 8 : 1));
+        CHECK(changes.size() == (is_lenient ? 0U : 1U));
+    }
+}

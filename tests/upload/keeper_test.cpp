@@ -528,3 +528,24 @@ TEST_CASE("what baking found is found in the keeper, too") {
     REQUIRE_FALSE(keeper.look(dark).findings.empty());
     CHECK(contains(keeper.look(dark).findings[0].problem, "linear light in 8 bits"));
 }
+
+TEST_CASE("textures that are used alike get the same share of memory that is short") {
+    Bench bench;
+    constexpr int count = 40;
+    constexpr std::uint64_t whole = 5460;  // 32 x 32 with all levels
+    TextureKeeper keeper(bench.device, {.memory_budget = count * whole / 4 + count});
+    std::vector<TextureTicket> tickets;
+    for (int i = 0; i < count; ++i)
+        tickets.push_back(keeper.want(
+            {.file = bench.square(fmt::format("{}.png", i), 32, static_cast<std::uint8_t>(i))}));
+    const KeeperTotals totals = keeper.pump_until_settled();
+    CHECK(totals.ready == count);
+    CHECK(totals.device_bytes <= count * whole / 4 + count);
+    for (const TextureTicket ticket : tickets)
+        CHECK(keeper.look(ticket).dropped_levels == 1);
+    // With memory to spare everything comes back.
+    keeper.set_memory_budget(2 * count * whole);
+    keeper.pump_until_settled();
+    for (const TextureTicket ticket : tickets)
+        CHECK(keeper.look(ticket).dropped_levels == 0);
+}
