@@ -44,7 +44,8 @@ TEST_CASE("many files at once: every picture arrives once, and every failure by 
             return;
         ++failures;
         CHECK(picture.error().place == paths[index]);
-        CHECK(picture.error().kind == (index % 10 == 3 ? ErrorKind::missing : ErrorKind::unsupported));
+        CHECK(picture.error().kind ==
+              (index % 10 == 3 ? ErrorKind::missing : ErrorKind::unsupported));
     });
     CHECK(failures == 12);
     for (const int count : arrivals)
@@ -83,4 +84,19 @@ TEST_CASE("files are recognised by content, and a name that says otherwise is re
     CHECK(contains(picture.info.remarks.at(0), "says TGA, but it holds PNG"));
     must(write_picture(folder.path("right.png"), support::view_of(gray_image(1))));
     CHECK(must(read_picture(folder.path("right.png"))).info.remarks.empty());
+}
+
+TEST_CASE("two channels that are seen as red and green are written as three") {
+    Picture pairs;
+    pairs.image = must(Image::create(Format::rg8_unorm, 1, 1));
+    pairs.image.view().row(0)[0] = std::byte{40};
+    pairs.image.view().row(0)[1] = std::byte{90};
+    pairs.transfer = Transfer::linear;
+    const Picture fitted = must(fitted_to("png", pairs));
+    REQUIRE(info(fitted.image.format()).channel_count == 3);
+    CHECK(fitted.image.view().row(0)[0] == std::byte{40});
+    CHECK(fitted.image.view().row(0)[1] == std::byte{90});
+    // Gray with alpha are two channels in a file, too.
+    pairs.swizzle = gray_alpha_swizzle;
+    CHECK(info(must(fitted_to("png", pairs)).image.format()).channel_count == 2);
 }
