@@ -59,9 +59,7 @@ yl::Result<yl::Picture> first_surface(const Session& session, const std::string&
         return yl::fail_at(texture.error(), path);
     const yl::TextureShape& shape = texture->shape();
     if (shape.layers > 1 || shape.faces > 1 || shape.depth > 1)
-        session.note({{fmt::format("the texture has {} layers, {} faces and {} slices: the first "
-                                   "alone is taken",
-                                   shape.layers, shape.faces, shape.depth),
+        session.note({{"the texture has several layers, faces or slices: the first alone is taken",
                        "take the others out with ylat unpack"}},
                      path);
     auto picture = yl::picture_of_surface(*texture, {0, 0, 0, 0});

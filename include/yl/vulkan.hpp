@@ -25,8 +25,8 @@ struct EnabledFeatures {
     /// Shader stages beside vertex, fragment and compute, which textures are made visible to.
     bool geometry_shader = false;
     bool tessellation_shader = false;
-    bool mesh_shader = false;  ///< VK_EXT_mesh_shader: taskShader and meshShader
-    bool ray_tracing = false;  ///< VK_KHR_ray_tracing_pipeline
+    bool mesh_shader = false;           ///< VK_EXT_mesh_shader: taskShader and meshShader
+    bool ray_tracing = false;           ///< VK_KHR_ray_tracing_pipeline
     bool custom_border_colors = false;  ///< VK_EXT_custom_border_color, also without a format
     /// Of sampled images: runtimeDescriptorArray, descriptorBindingPartiallyBound,
     /// descriptorBindingSampledImageUpdateAfterBind, descriptorBindingUpdateUnusedWhilePending,

@@ -35,14 +35,11 @@ Result<Image> Image::adopt(Buffer pixels, Format format, std::uint32_t width,
 }
 
 Result<Image> Image::clone() const {
+    if (pixels_.size() == 0)
+        return Image();
     YL_TRY(Buffer copy, Buffer::allocate(pixels_.size()));
     std::ranges::copy(pixels_.bytes(), copy.data());
-    Image image;
-    image.pixels_ = std::move(copy);
-    image.format_ = format_;
-    image.width_ = width_;
-    image.height_ = height_;
-    return image;
+    return adopt(std::move(copy), format_, width_, height_);
 }
 
 std::size_t Image::row_stride() const {
