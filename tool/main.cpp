@@ -26,7 +26,7 @@ int complain(Session& session, Exit code, const yl::Error& error) {
 /// What is still to be written out, which fails where the disk is full or nobody listens.
 int written(Session& session, int code, bool has_output) {
     const bool is_flushed = std::fflush(stdout) == 0 && std::ferror(stdout) == 0;
-    if (is_flushed && (has_output || !session.has_printed()))
+    if (is_flushed && (has_output || (!session.has_printed() && !session.sends_file)))
         return code;
     const std::string why = has_output ? std::strerror(errno) : "it is closed";
     fmt::print(stderr, "ylat: standard output: cannot write: {}\n", why);

@@ -155,6 +155,8 @@ TEST_CASE("standard input and output take the place of files") {
     CHECK(lost.exit == 4);
     const Outcome closed = run_ylat("peek " + demo_file("label.png") + " >&-; exit $?; true");
     CHECK(closed.exit == 4);
+    const std::string file = "bake " + demo_file("label.png") + " -o -";
+    CHECK(run_ylat(file + " >&-; exit $?; true").exit == 4);
 }
 
 TEST_CASE("with --json there is one document, whatever happens") {
