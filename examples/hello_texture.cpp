@@ -7,8 +7,8 @@ int main(int argc, char** argv) {
         return std::fprintf(stderr, "usage: hello_texture PICTURE OUT.png\n"), 2;
     Stage stage(640, 400);
 
-    const yl::Baked baked = or_quit(yl::bake_file(argv[1], {.role = yl::Role::color}));
-    const yl::gl::GpuTexture texture = or_quit(stage.device().upload(
+    const yl::Baked baked = or_exit(yl::bake_file(argv[1], {.role = yl::Role::color}));
+    const yl::gl::GpuTexture texture = or_exit(stage.device().upload(
         baked.texture, {.sampler = yl::Sampler{.max_anisotropy = 8}, .role = yl::Role::color}));
     for (const yl::Finding& finding : texture.findings())
         std::fprintf(stderr, "%s; %s\n", finding.problem.c_str(), finding.remedy.c_str());

@@ -23,7 +23,8 @@ int main(int argc, char** argv) {
         const auto count = static_cast<float>(tickets.size());
         for (std::size_t i = 0; i < tickets.size(); ++i) {
             const auto place = static_cast<float>(i);
-            keeper.texture_as<yl::gl::GpuTexture>(tickets[i])->bind(0);
+            if (const auto* texture = keeper.texture_as<yl::gl::GpuTexture>(tickets[i]))
+                texture->bind(0);
             Stage::draw_rectangle(program, (place + 0.04F) / count, top, (place + 0.96F) / count,
                                   bottom);
         }

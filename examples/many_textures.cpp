@@ -10,8 +10,8 @@ int main(int argc, char** argv) {
     constexpr std::size_t columns = 20, rows = 10;
     Stage stage(800, 400);
     std::vector<yl::gl::GpuTexture> textures;
-    for (const yl::Texture& swatch : or_quit(make_swatches(columns * rows)))
-        textures.push_back(or_quit(stage.device().upload(swatch)));
+    for (const yl::Texture& swatch : or_exit(make_swatches(columns * rows)))
+        textures.push_back(or_exit(stage.device().upload(swatch)));
 
     const yl::DeviceProfile& profile = stage.device().profile();
     for (const yl::Finding& finding :

@@ -6,6 +6,7 @@
 #include <cstdio>
 #include <cstdlib>
 #include <cstring>
+#include <yl/unwrap.hpp>
 #include <yl/vulkan.hpp>
 #include <yl/vulkan_headless.hpp>
 
@@ -14,16 +15,7 @@
 
 namespace {
 
-template <class T>
-T or_quit(yl::Result<T> result) {
-    if (!result) {
-        std::fprintf(stderr, "%s\n", result.error().sentence().c_str());
-        std::exit(1);
-    }
-    return std::move(*result);
-}
-
-void or_quit(VkResult result) {
+void or_exit(VkResult result) {
     if (result != VK_SUCCESS) {
         std::fprintf(stderr, "Vulkan error %d\n", static_cast<int>(result));
         std::exit(1);
@@ -32,7 +24,7 @@ void or_quit(VkResult result) {
 
 /// A device that indexes descriptors; of the software drivers, one does.
 yl::vulkan::HeadlessDevice open_device() {
-    for (const std::string& name : or_quit(yl::vulkan::device_names())) {
+    for (const std::string& name : or_exit(yl::vulkan::device_names())) {
         auto device = yl::vulkan::HeadlessDevice::create({.device = name});
         if (device && device->handles().features.descriptor_indexing)
             return std::move(*device);
@@ -54,7 +46,7 @@ Wall make_wall(const yl::vulkan::DeviceHandles& vk, VkDeviceSize bytes) {
     info.sType = VK_STRUCTURE_TYPE_BUFFER_CREATE_INFO;
     info.size = bytes;
     info.usage = VK_BUFFER_USAGE_STORAGE_BUFFER_BIT;
-    or_quit(vkCreateBuffer(vk.device, &info, nullptr, &wall.buffer));
+    or_exit(vkCreateBuffer(vk.device, &info, nullptr, &wall.buffer));
     VkMemoryRequirements wanted{};
     vkGetBufferMemoryRequirements(vk.device, wall.buffer, &wanted);
     VkPhysicalDeviceMemoryProperties types{};
@@ -68,9 +60,9 @@ Wall make_wall(const yl::vulkan::DeviceHandles& vk, VkDeviceSize bytes) {
         if ((wanted.memoryTypeBits >> type & 1) != 0 &&
             (types.memoryTypes[type].propertyFlags & seen) == seen)
             memory.memoryTypeIndex = type;
-    or_quit(vkAllocateMemory(vk.device, &memory, nullptr, &wall.memory));
-    or_quit(vkBindBufferMemory(vk.device, wall.buffer, wall.memory, 0));
-    or_quit(vkMapMemory(vk.device, wall.memory, 0, VK_WHOLE_SIZE, 0, &wall.pixels));
+    or_exit(vkAllocateMemory(vk.device, &memory, nullptr, &wall.memory));
+    or_exit(vkBindBufferMemory(vk.device, wall.buffer, wall.memory, 0));
+    or_exit(vkMapMemory(vk.device, wall.memory, 0, VK_WHOLE_SIZE, 0, &wall.pixels));
     return wall;
 }
 
@@ -91,19 +83,19 @@ Program make_program(VkDevice device, VkDescriptorSetLayout table, const Wall& w
     layout.sType = VK_STRUCTURE_TYPE_DESCRIPTOR_SET_LAYOUT_CREATE_INFO;
     layout.bindingCount = 1;
     layout.pBindings = &binding;
-    or_quit(vkCreateDescriptorSetLayout(device, &layout, nullptr, &program.wall_layout));
+    or_exit(vkCreateDescriptorSetLayout(device, &layout, nullptr, &program.wall_layout));
     const VkDescriptorPoolSize size = {VK_DESCRIPTOR_TYPE_STORAGE_BUFFER, 1};
     VkDescriptorPoolCreateInfo pool{};
     pool.sType = VK_STRUCTURE_TYPE_DESCRIPTOR_POOL_CREATE_INFO;
     pool.maxSets = pool.poolSizeCount = 1;
     pool.pPoolSizes = &size;
-    or_quit(vkCreateDescriptorPool(device, &pool, nullptr, &program.pool));
+    or_exit(vkCreateDescriptorPool(device, &pool, nullptr, &program.pool));
     VkDescriptorSetAllocateInfo set{};
     set.sType = VK_STRUCTURE_TYPE_DESCRIPTOR_SET_ALLOCATE_INFO;
     set.descriptorPool = program.pool;
     set.descriptorSetCount = 1;
     set.pSetLayouts = &program.wall_layout;
-    or_quit(vkAllocateDescriptorSets(device, &set, &program.wall_set));
+    or_exit(vkAllocateDescriptorSets(device, &set, &program.wall_set));
     const VkDescriptorBufferInfo buffer = {wall.buffer, 0, VK_WHOLE_SIZE};
     VkWriteDescriptorSet write{};
     write.sType = VK_STRUCTURE_TYPE_WRITE_DESCRIPTOR_SET;
@@ -121,13 +113,13 @@ Program make_program(VkDevice device, VkDescriptorSetLayout table, const Wall& w
     pipeline_layout.pSetLayouts = sets.data();
     pipeline_layout.pushConstantRangeCount = 1;
     pipeline_layout.pPushConstantRanges = &sizes;
-    or_quit(vkCreatePipelineLayout(device, &pipeline_layout, nullptr, &program.layout));
+    or_exit(vkCreatePipelineLayout(device, &pipeline_layout, nullptr, &program.layout));
     VkShaderModuleCreateInfo module{};
     module.sType = VK_STRUCTURE_TYPE_SHADER_MODULE_CREATE_INFO;
     module.codeSize = sizeof many_textures_comp;
     module.pCode = many_textures_comp;
     VkShaderModule shader = VK_NULL_HANDLE;
-    or_quit(vkCreateShaderModule(device, &module, nullptr, &shader));
+    or_exit(vkCreateShaderModule(device, &module, nullptr, &shader));
     VkComputePipelineCreateInfo info{};
     info.sType = VK_STRUCTURE_TYPE_COMPUTE_PIPELINE_CREATE_INFO;
     info.stage.sType = VK_STRUCTURE_TYPE_PIPELINE_SHADER_STAGE_CREATE_INFO;
@@ -135,7 +127,7 @@ Program make_program(VkDevice device, VkDescriptorSetLayout table, const Wall& w
     info.stage.module = shader;
     info.stage.pName = "main";
     info.layout = program.layout;
-    or_quit(vkCreateComputePipelines(device, VK_NULL_HANDLE, 1, &info, nullptr, &program.pipeline));
+    or_exit(vkCreateComputePipelines(device, VK_NULL_HANDLE, 1, &info, nullptr, &program.pipeline));
     vkDestroyShaderModule(device, shader, nullptr);
     return program;
 }
@@ -146,16 +138,16 @@ void run(const yl::vulkan::DeviceHandles& vk, const Program& program, VkDescript
     pool_info.sType = VK_STRUCTURE_TYPE_COMMAND_POOL_CREATE_INFO;
     pool_info.queueFamilyIndex = vk.queue_family;
     VkCommandPool pool = VK_NULL_HANDLE;
-    or_quit(vkCreateCommandPool(vk.device, &pool_info, nullptr, &pool));
+    or_exit(vkCreateCommandPool(vk.device, &pool_info, nullptr, &pool));
     VkCommandBufferAllocateInfo buffer{};
     buffer.sType = VK_STRUCTURE_TYPE_COMMAND_BUFFER_ALLOCATE_INFO;
     buffer.commandPool = pool;
     buffer.commandBufferCount = 1;
     VkCommandBuffer commands = VK_NULL_HANDLE;
-    or_quit(vkAllocateCommandBuffers(vk.device, &buffer, &commands));
+    or_exit(vkAllocateCommandBuffers(vk.device, &buffer, &commands));
     VkCommandBufferBeginInfo begin{};
     begin.sType = VK_STRUCTURE_TYPE_COMMAND_BUFFER_BEGIN_INFO;
-    or_quit(vkBeginCommandBuffer(commands, &begin));
+    or_exit(vkBeginCommandBuffer(commands, &begin));
     vkCmdBindPipeline(commands, VK_PIPELINE_BIND_POINT_COMPUTE, program.pipeline);
     const std::array sets = {table, program.wall_set};
     vkCmdBindDescriptorSets(commands, VK_PIPELINE_BIND_POINT_COMPUTE, program.layout, 0, 2,
@@ -168,13 +160,13 @@ void run(const yl::vulkan::DeviceHandles& vk, const Program& program, VkDescript
     seen.dstAccessMask = VK_ACCESS_HOST_READ_BIT;
     vkCmdPipelineBarrier(commands, VK_PIPELINE_STAGE_COMPUTE_SHADER_BIT, VK_PIPELINE_STAGE_HOST_BIT,
                          0, 1, &seen, 0, nullptr, 0, nullptr);
-    or_quit(vkEndCommandBuffer(commands));
+    or_exit(vkEndCommandBuffer(commands));
     VkSubmitInfo submit{};
     submit.sType = VK_STRUCTURE_TYPE_SUBMIT_INFO;
     submit.commandBufferCount = 1;
     submit.pCommandBuffers = &commands;
-    or_quit(vkQueueSubmit(vk.queue, 1, &submit, VK_NULL_HANDLE));
-    or_quit(vkQueueWaitIdle(vk.queue));
+    or_exit(vkQueueSubmit(vk.queue, 1, &submit, VK_NULL_HANDLE));
+    or_exit(vkQueueWaitIdle(vk.queue));
     vkDestroyCommandPool(vk.device, pool, nullptr);
 }
 
@@ -186,13 +178,13 @@ int main(int argc, char** argv) {
     constexpr std::uint32_t width = 800, height = 400, columns = 20, rows = 10;
     const yl::vulkan::HeadlessDevice headless = open_device();
     const yl::vulkan::DeviceHandles& vk = headless.handles();
-    auto device = or_quit(yl::vulkan::Device::open(vk));
+    auto device = or_exit(yl::vulkan::Device::open(vk));
 
     // This is all that it takes: textures by number.
-    auto table = or_quit(yl::vulkan::TextureTable::create(device, columns * rows));
+    auto table = or_exit(yl::vulkan::TextureTable::create(device, columns * rows));
     std::vector<yl::vulkan::GpuTexture> textures;
-    for (const yl::Texture& swatch : or_quit(make_swatches(columns * rows)))
-        textures.push_back(or_quit(device.upload(swatch)));
+    for (const yl::Texture& swatch : or_exit(make_swatches(columns * rows)))
+        textures.push_back(or_exit(device.upload(swatch)));
     for (std::uint32_t number = 0; number < textures.size(); ++number)
         if (auto status = table.put(number, textures[number]); !status)
             return std::fprintf(stderr, "%s\n", status.error().sentence().c_str()), 1;
@@ -200,7 +192,7 @@ int main(int argc, char** argv) {
     const Wall wall = make_wall(vk, VkDeviceSize{width} * height * 4);
     const Program program = make_program(vk.device, table.layout(), wall);
     run(vk, program, table.set(), {width, height, columns, rows});
-    yl::Image picture = or_quit(yl::Image::create(yl::Format::rgba8_srgb, width, height));
+    yl::Image picture = or_exit(yl::Image::create(yl::Format::rgba8_srgb, width, height));
     std::memcpy(picture.view().data, wall.pixels, std::size_t{width} * height * 4);
     const auto written = yl::write_picture(argv[1], picture.view());
     vkDestroyPipeline(vk.device, program.pipeline, nullptr);

@@ -65,7 +65,7 @@ void send(const yl::MeshPart& part) {
 int main(int argc, char** argv) {
     if (argc != 3)
         return std::fprintf(stderr, "usage: model OUT.png MODEL\n"), 2;
-    const auto model = or_quit(yl::mesh::read_model(argv[2]));
+    const auto model = or_exit(yl::mesh::read_model(argv[2]));
     const auto bindings = yl::mesh::bindings_of(model);
 
     Stage stage(640, 640);
@@ -79,15 +79,16 @@ int main(int argc, char** argv) {
     const auto place = [&](const char* name) { return glGetUniformLocation(program, name); };
     glEnable(GL_DEPTH_TEST);
     yl::Findings findings;
-    for (const yl::MeshPart& part : or_quit(yl::mesh::parts_of(model, findings))) {
+    for (const yl::MeshPart& part : or_exit(yl::mesh::parts_of(model, findings))) {
         if (part.surface >= model.materials.size())
             continue;
         const yl::MeshSurface& surface = model.materials[part.surface].surface;
         for (const auto& binding : bindings.materials[part.surface]) {
             if (binding.slot != Slot::base_color)
                 continue;  // a renderer would bind them all, each to its unit
-            keeper.texture_as<yl::gl::GpuTexture>(tickets[binding.texture])
-                ->bind(0, binding.sampler);
+            if (const auto* texture =
+                    keeper.texture_as<yl::gl::GpuTexture>(tickets[binding.texture]))
+                texture->bind(0, binding.sampler);
             const auto m = yl::mesh::matrix_of(binding.transform);
             glUniform3f(place("row_u"), m[0], m[1], m[2]);
             glUniform3f(place("row_v"), m[3], m[4], m[5]);

@@ -9,13 +9,13 @@ int main(int argc, char** argv) {
     if (argc != 4)
         return std::fprintf(stderr, "usage: sky PANORAMA_OR_CROSS PICTURE OUT.png\n"), 2;
     Stage stage(720, 460);
-    const yl::Picture panorama = or_quit(yl::read_picture(argv[1], {.role = yl::Role::hdr}));
+    const yl::Picture panorama = or_exit(yl::read_picture(argv[1], {.role = yl::Role::hdr}));
     const yl::Picture* one = &panorama;
-    const auto sky = or_quit(stage.device().upload(
-        or_quit(yl::bake_cube(std::span(&one, 1), {})).texture,
+    const auto sky = or_exit(stage.device().upload(
+        or_exit(yl::bake_cube(std::span(&one, 1), {})).texture,
         {.sampler = yl::Sampler{.wrap = {yl::Wrap::clamp_to_edge, yl::Wrap::clamp_to_edge,
                                          yl::Wrap::clamp_to_edge}}}));
-    const auto stone = or_quit(stage.device().upload(or_quit(yl::bake_file(argv[2])).texture));
+    const auto stone = or_exit(stage.device().upload(or_exit(yl::bake_file(argv[2])).texture));
     glEnable(GL_DEPTH_TEST);
     glEnable(GL_TEXTURE_CUBE_MAP_SEAMLESS);
 

@@ -9,30 +9,14 @@
 #include <string>
 #include <yl/gl.hpp>
 #include <yl/gl_headless.hpp>
+#include <yl/unwrap.hpp>
 #include <yl/yl.hpp>
-
-/// The value; or the program ends with the error's sentence.
-template <class T>
-T or_quit(yl::Result<T> result) {
-    if (!result) {
-        std::fprintf(stderr, "%s\n", result.error().sentence().c_str());
-        std::exit(1);
-    }
-    return std::move(*result);
-}
-
-inline void or_quit(const yl::Status& status) {
-    if (!status) {
-        std::fprintf(stderr, "%s\n", status.error().sentence().c_str());
-        std::exit(1);
-    }
-}
 
 class Stage {
  public:
     Stage(int width, int height, const yl::gl::DeviceOptions& options = {})
-        : window_(or_quit(yl::gl::HeadlessContext::create())),
-          device_(or_quit(yl::gl::Device::open(window_.loader(), options))),
+        : window_(or_exit(yl::gl::HeadlessContext::create())),
+          device_(or_exit(yl::gl::Device::open(window_.loader(), options))),
           width_(width),
           height_(height) {
         GLuint buffers[2];
@@ -100,14 +84,14 @@ class Stage {
     /// Row 0 of the framebuffer is the picture's top row.
     void save(const std::string& path) const {
         yl::Image picture =
-            or_quit(yl::Image::create(yl::Format::rgba8_srgb, static_cast<std::uint32_t>(width_),
+            or_exit(yl::Image::create(yl::Format::rgba8_srgb, static_cast<std::uint32_t>(width_),
                                       static_cast<std::uint32_t>(height_)));
         glReadPixels(0, 0, width_, height_, GL_RGBA, GL_UNSIGNED_BYTE, picture.view().data);
         if (const GLenum error = glGetError(); error != GL_NO_ERROR) {
             std::fprintf(stderr, "OpenGL error %#06x\n", error);
             std::exit(1);
         }
-        or_quit(yl::write_picture(path, picture.view()));
+        or_exit(yl::write_picture(path, picture.view()));
     }
 
  private:

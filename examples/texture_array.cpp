@@ -15,7 +15,7 @@ yl::Texture make_array(const std::vector<yl::Picture>& pictures, bool strict) {
     };
     const auto [width, height] = size(pictures[0]);
     yl::Texture array =
-        or_quit(yl::Texture::create({.format = yl::Format::rgba8_srgb,
+        or_exit(yl::Texture::create({.format = yl::Format::rgba8_srgb,
                                      .width = width,
                                      .height = height,
                                      .levels = yl::full_level_count(width, height),
@@ -29,13 +29,13 @@ yl::Texture make_array(const std::vector<yl::Picture>& pictures, bool strict) {
             std::exit(1);
         }
         const yl::Image color =
-            or_quit(yl::convert(picture.image.view(), yl::Format::rgba8_srgb,
+            or_exit(yl::convert(picture.image.view(), yl::Format::rgba8_srgb,
                                 {.source_transfer = picture.transfer, .swizzle = picture.swizzle}));
-        const yl::Image fitting = or_quit(yl::resize(color.view(), width, height));
-        or_quit(yl::convert(fitting.view(), array.image(0, layer),
+        const yl::Image fitting = or_exit(yl::resize(color.view(), width, height));
+        or_exit(yl::convert(fitting.view(), array.image(0, layer),
                             {.source_transfer = yl::Transfer::linear}));
     }
-    or_quit(yl::build_mips(array));
+    or_exit(yl::build_mips(array));
     return array;
 }
 
@@ -48,10 +48,10 @@ int main(int argc, char** argv) {
         return std::fprintf(stderr, "usage: texture_array [--strict] OUT.png PICTURE...\n"), 2;
     std::vector<yl::Picture> pictures;
     for (int i = first + 1; i < argc; ++i)
-        pictures.push_back(or_quit(yl::read_picture(argv[i])));
+        pictures.push_back(or_exit(yl::read_picture(argv[i])));
     const yl::Texture array = make_array(pictures, strict);
     Stage stage(900, 260);
-    const auto texture = or_quit(stage.device().upload(array));
+    const auto texture = or_exit(stage.device().upload(array));
     texture.bind(0);
     const GLuint program = Stage::use_program(Stage::rectangle, R"(#version 330 core
         uniform sampler2DArray layers;

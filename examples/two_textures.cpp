@@ -7,7 +7,7 @@ int main(int argc, char** argv) {
         return std::fprintf(stderr, "usage: two_textures BELOW ABOVE MASK OUT.png\n"), 2;
     Stage stage(840, 300);
     const auto upload = [&](const char* path, yl::Role role) {
-        return or_quit(stage.device().upload(or_quit(yl::bake_file(path, {.role = role})).texture));
+        return or_exit(stage.device().upload(or_exit(yl::bake_file(path, {.role = role})).texture));
     };
     const auto below = upload(argv[1], yl::Role::color);
     const auto above = upload(argv[2], yl::Role::color);

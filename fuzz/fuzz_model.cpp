@@ -3,17 +3,15 @@
 //     fuzz_model -dict=fuzz/model.dict FOLDER
 #include <unistd.h>
 
-#include <cstdlib>
 #include <filesystem>
 #include <string>
 #include <yl/mesh_bake.hpp>
 
+#include "input.hpp"
+
 namespace {
 
-void check(bool holds) {
-    if (!holds)
-        std::abort();
-}
+using fuzz::check;
 
 void check_model(const yl::mesh::Model& model) {
     check(model.images.size() == model.contents.size());

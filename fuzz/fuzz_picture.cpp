@@ -1,14 +1,14 @@
 // One reader of picture files, YL_FORMAT: any bytes give an error or a picture within the limits.
-#include <cstdlib>
-
 #include "codec/picture_format.hpp"
+#include "input.hpp"
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
     static const yl::PictureFormat format = yl::YL_FORMAT();
     const auto bytes = std::as_bytes(std::span(data, size));
     if (!format.recognise(bytes))
         return -1;  // another reader's file: not worth keeping
-    constexpr yl::ReadLimits limits{.greatest_side = 1024, .greatest_bytes = 1 << 22};
+    // Small enough for thousands of pictures a second, large enough for several bands of rows.
+    constexpr yl::ReadLimits limits{.greatest_side = 256, .greatest_bytes = 1 << 19};
     const auto picture = format.read(bytes, {.limits = limits, .allow_partial = size % 2 == 1});
     if (!picture) {
         if (picture.error().message.empty())

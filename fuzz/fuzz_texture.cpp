@@ -1,11 +1,12 @@
 // Every reader of texture files: any bytes give an error or a texture within the limits, and what
 // has been read can be written and read again.
-#include <cstdlib>
 #include <yl/container.hpp>
+
+#include "input.hpp"
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
     const auto bytes = std::as_bytes(std::span(data, size));
-    constexpr yl::ReadLimits limits{.greatest_side = 1024, .greatest_bytes = 1 << 20};
+    constexpr yl::ReadLimits limits{.greatest_side = 256, .greatest_bytes = 1 << 18};
     const auto file = yl::read_texture(bytes, {.limits = limits});
     if (!file)
         return 0;

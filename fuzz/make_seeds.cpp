@@ -1,39 +1,159 @@
-// Writes small valid files of every kind into a folder, for the fuzzers to start from:
+// Writes small valid files for the fuzzers to start from, in a folder for each target:
 //     make_seeds FOLDER
 #include <cstdio>
-#include <fstream>
+#include <filesystem>
 #include <yl/yl.hpp>
 
+#include "seed_models.hpp"
+#include "support/reference_exr.hpp"
 #include "support/reference_jpeg.hpp"
+#include "support/reference_png.hpp"
 
 namespace {
 
-void write(const std::string& path, const std::vector<std::byte>& file) {
-    std::ofstream out(path, std::ios::binary);
-    out.write(reinterpret_cast<const char*>(file.data()),
-              static_cast<std::streamsize>(file.size()));
+/// Six by five texels with three levels, of bytes that are not all alike.
+yl::Result<yl::Texture> small_texture(yl::Format format, yl::TextureShape shape) {
+    shape.format = format;
+    auto texture = yl::Texture::create(shape);
+    if (texture)
+        for (std::uint32_t level = 0; level < shape.levels; ++level)
+            for (std::size_t i = 0; i < texture->level(level).size(); ++i)
+                texture->level(level)[i] = static_cast<std::byte>(i * 7);
+    return texture;
 }
 
-void write(const std::string& path, const yl::Result<std::vector<std::byte>>& file) {
-    if (file)  // else this format cannot hold that one
-        write(path, *file);
+/// What the library writes, in every kind of pixel that differs in a file.
+void write_pictures(const seeds::Folder& folder) {
+    using yl::Format;
+    for (const Format format : {Format::r8_unorm, Format::rg8_unorm, Format::rgb8_srgb,
+                                Format::rgba8_srgb, Format::r16_unorm, Format::rgba16_unorm,
+                                Format::r32_float, Format::rgb32_float, Format::rgba16_float}) {
+        const auto texture = small_texture(format, {.width = 6, .height = 5});
+        if (!texture)
+            continue;
+        for (const std::string ending :
+             {"png", "ppm", "pgm", "pam", "pfm", "bmp", "tga", "qoi", "hdr", "exr"}) {
+            const auto file = yl::encode_picture(ending, texture->image(0));
+            if (file)  // else this file format cannot hold those pixels
+                folder.write(ending, std::string(yl::info(format).name), *file);
+        }
+    }
+    folder.write_text("pbm", "text", "P1\n# one\n5 3\n1 0 1 0 1\n0 1 0 1 0\n1 1 1 1 1\n");
+    folder.write_text("pbm", "bits", "P4\n5 3\n\x55\x2a\x7f");
+    folder.write_text("pgm", "text", "P2\n3 2\n15\n0 5 10\n15 10 5\n");
+    folder.write_text("ppm", "text", "P3\n2 1\n255\n255 0 0  0 255 0\n");
 }
 
-/// The library writes no JPEG; the reference library does.
-void write_jpegs(const std::string& folder) {
+/// What the library reads and does not write; the reference libraries do.
+void write_reference_pictures(const seeds::Folder& folder) {
     for (const int components : {1, 3, 4})
         for (const bool progressive : {false, true})
             for (const int luma : {1, 2})
-                write(folder + "jpeg-" + std::to_string(components) +
-                          (progressive ? "-progressive-" : "-baseline-") + std::to_string(luma) +
-                          ".jpg",
-                      support::write_reference_jpeg({.width = 17,
-                                                     .height = 9,
-                                                     .components = components,
-                                                     .luma = {luma, luma},
-                                                     .progressive = progressive,
-                                                     .restart_blocks = luma == 2 ? 1U : 0U,
-                                                     .quality = 70}));
+                folder.write("jpeg",
+                             std::to_string(components) +
+                                 (progressive ? "-progressive-" : "-baseline-") +
+                                 std::to_string(luma),
+                             support::write_reference_jpeg({.width = 17,
+                                                            .height = 9,
+                                                            .components = components,
+                                                            .luma = {luma, luma},
+                                                            .progressive = progressive,
+                                                            .restart_blocks = luma == 2 ? 1U : 0U,
+                                                            .quality = 70}));
+    for (const int color_type : {0, 2, 3, 4, 6})
+        for (const int bits : {1, 8, 16}) {
+            const bool is_possible =
+                bits == 8 || color_type == 0 || (bits == 1) == (color_type == 3);
+            if (is_possible)
+                folder.write("png", std::to_string(color_type) + "-" + std::to_string(bits),
+                             support::write_reference_png({.width = 7,
+                                                           .height = 5,
+                                                           .color_type = color_type,
+                                                           .bits = bits,
+                                                           .interlaced = bits != 16,
+                                                           .transparency = color_type < 4}));
+        }
+    for (int compression = 0; compression <= 5; ++compression)
+        for (const int tile : {0, 4})
+            folder.write("exr", std::to_string(compression) + (tile != 0 ? "-tiles" : "-lines"),
+                         support::write_reference_exr({.compression = compression, .tile = tile}));
+}
+
+void write_textures(const seeds::Folder& folder) {
+    using yl::Format;
+    for (const Format format :
+         {Format::r8_unorm, Format::rgba8_srgb, Format::bgra8_srgb, Format::rgba16_float,
+          Format::rgb32_float, Format::bc1a_srgb, Format::bc3_unorm, Format::bc4_snorm,
+          Format::bc5_unorm, Format::bc6h_ufloat, Format::bc7_srgb}) {
+        const std::string name(yl::info(format).name);
+        const auto texture = small_texture(format, {.width = 6, .height = 5, .levels = 3});
+        if (!texture)
+            continue;
+        for (const auto scheme :
+             {yl::Supercompression::none, yl::Supercompression::zstd, yl::Supercompression::zlib})
+            if (const auto file =
+                    yl::encode_texture("ktx2", *texture, {.supercompression = scheme}))
+                folder.write("texture", name + "-ktx2-" + std::string(yl::name(scheme)), *file);
+        for (const bool old : {false, true})
+            if (const auto file = yl::encode_texture("dds", *texture, {.legacy_header = old}))
+                folder.write("texture", name + (old ? "-dds-old" : "-dds"), *file);
+    }
+    const yl::TextureShape shapes[] = {{.width = 4, .height = 4, .levels = 2, .faces = 6},
+                                       {.width = 4, .height = 3, .layers = 3},
+                                       {.width = 4, .height = 3, .depth = 5, .levels = 3}};
+    const std::string names[] = {"cube", "array", "volume"};
+    for (std::size_t i = 0; i < std::size(shapes); ++i)
+        for (const std::string ending : {"ktx2", "dds"})
+            if (const auto texture = small_texture(Format::rgba8_srgb, shapes[i]))
+                if (const auto file = yl::encode_texture(ending, *texture))
+                    folder.write("texture", names[i] + "-" + ending, *file);
+}
+
+/// KTX 1 (version 1 of the specification, section 2): twelve bytes of identifier, thirteen words,
+/// pairs of keys and values, and for each level its size and its texels.
+void write_old_textures(const seeds::Folder& folder) {
+    struct Kind {
+        std::string name;
+        std::uint32_t type, type_size, format, internal_format, faces, bytes;
+    };
+    const Kind kinds[] = {{"ktx1-rgba8", 0x1401, 1, 0x1908, 0x8058, 1, 16},
+                          {"ktx1-rgb8", 0x1401, 1, 0x1907, 0x8051, 1, 16},
+                          {"ktx1-rgba16f", 0x140B, 2, 0x1908, 0x881A, 1, 32},
+                          {"ktx1-cube", 0x1401, 1, 0x1903, 0x8229, 6, 8},
+                          {"ktx1-bc1", 0, 1, 0, 0x83F1, 1, 8}};
+    for (const Kind& kind : kinds) {
+        std::string file("\xABKTX 11\xBB\r\n\x1A\n", 12);
+        for (const std::uint32_t word :
+             {0x04030201U, kind.type, kind.type_size, kind.format, kind.internal_format,
+              kind.format, 2U, 2U, 0U, 0U, kind.faces, 1U, 16U, 12U})
+            file.append(reinterpret_cast<const char*>(&word), 4);
+        file.append("KTXkey\0val\0\0", 12);
+        file.append(reinterpret_cast<const char*>(&kind.bytes), 4);
+        file.append(std::size_t{kind.bytes} * kind.faces, '\x37');
+        folder.write_text("texture", kind.name, file);
+    }
+}
+
+/// The other targets take numbers from the front of any bytes.
+void write_numbers(const seeds::Folder& folder) {
+    for (const char* target : {"blocks", "plan", "round_trip", "cube"})
+        for (unsigned seed = 0; seed < 12; ++seed) {
+            std::string bytes;
+            for (unsigned i = 0; i < 96; ++i)
+                bytes += static_cast<char>((seed * 37 + i * (2 * seed + 29)) >> (i % 3));
+            bytes[0] = static_cast<char>(seed * 5);
+            folder.write_text(target, std::to_string(seed), bytes);
+        }
+    const char* texts[] = {
+        "mag=nearest min=linear mip=nearest wrap=repeat,mirror border=0,0.5,0,1 lod=0..4",
+        "kaiser:3,4",
+        "clamp,repeat",
+        "rrr1",
+        "+x-z-y -x+z-y +y+x+z -y+x-z +z+x-y -z-x-y +x+y+z",
+        "1 2 3 4 5 6",
+        "right\nleft\ntop\nbottom\nfront\nback"};
+    for (std::size_t i = 0; i < std::size(texts); ++i)
+        folder.write_text("text", std::to_string(i), static_cast<char>(i) + std::string(texts[i]));
 }
 
 }  // namespace
@@ -41,27 +161,13 @@ void write_jpegs(const std::string& folder) {
 int main(int argc, char** argv) {
     if (argc != 2)
         return std::fprintf(stderr, "usage: make_seeds FOLDER\n"), 2;
-    const std::string folder = std::string(argv[1]) + "/";
-    write_jpegs(folder);
-    for (const yl::FormatInfo& format : yl::all_formats()) {
-        auto texture =
-            yl::Texture::create({.format = format.format, .width = 6, .height = 5, .levels = 3});
-        if (!texture)
-            return 1;
-        for (std::uint32_t level = 0; level < 3; ++level)
-            for (std::size_t i = 0; i < texture->level(level).size(); ++i)
-                texture->level(level)[i] = static_cast<std::byte>(i * 7);
-        const std::string name(format.name);
-        for (const char* ending :
-             {"png", "ppm", "pgm", "pam", "pfm", "bmp", "tga", "qoi", "hdr", "exr"})
-            write(folder + name + "." + ending, yl::encode_picture(ending, texture->image(0)));
-        for (const auto scheme :
-             {yl::Supercompression::none, yl::Supercompression::zstd, yl::Supercompression::zlib})
-            write(folder + name + "-" + std::string(yl::name(scheme)) + ".ktx2",
-                  yl::encode_texture("ktx2", *texture, {.supercompression = scheme}));
-        for (const bool old : {false, true})
-            write(folder + name + (old ? "-old" : "") + ".dds",
-                  yl::encode_texture("dds", *texture, {.legacy_header = old}));
-    }
+    const seeds::Folder folder(argv[1]);
+    write_pictures(folder);
+    write_reference_pictures(folder);
+    write_textures(folder);
+    write_old_textures(folder);
+    seeds::write_models(folder);
+    seeds::write_imports(folder);
+    write_numbers(folder);
     return 0;
 }

@@ -187,7 +187,8 @@ struct Bake {
               parse_if_given(sampler, parse_sampler_option, result.sampler)})
             if (!status)
                 return tl::unexpected(status.error());
-        result.blocks = blocks.options(session);
+        result.blocks = blocks.options();
+        result.progress = session.progress();
         if (auto status = read_chain_options(result); !status)
             return tl::unexpected(status.error());
         if (auto status = read_given(result); !status)
@@ -210,7 +211,8 @@ struct Bake {
     yl::Result<Made> store_anew(const std::string& path,
                                 const yl::BakeOptions& bake_options) const {
         auto file = yl::read_texture(path, {.role = bake_options.role.value_or(yl::Role::color),
-                                            .transfer = bake_options.transfer});
+                                            .transfer = bake_options.transfer,
+                                            .progress = session.progress()});
         if (!file)
             return yl::fail_at(file.error(), path);
         const yl::TextureShape& shape = file->texture.shape();
@@ -300,6 +302,7 @@ struct Bake {
         if (!write_options)
             return tl::unexpected(write_options.error());
         write_options->legacy_header = old_header;
+        write_options->progress = session.progress();
         auto made = make(*bake_options);
         if (!made)
             return tl::unexpected(made.error());
@@ -314,11 +317,12 @@ struct Bake {
             baked.findings.insert(baked.findings.end(), more.begin(), more.end());
         const std::string top = *top_picture();
         session.warn(baked.findings, top);
-        report(top, baked, write_options->supercompression);
+        report(top, baked, write_options->supercompression, *written);
         return session.outcome();
     }
 
-    void report(const std::string& top, const yl::Baked& baked, yl::Supercompression scheme) const {
+    void report(const std::string& top, const yl::Baked& baked, yl::Supercompression scheme,
+                std::uint64_t file_bytes) const {
         const yl::TextureShape& shape = baked.texture.shape();
         const yl::TextureTraits& traits = baked.texture.traits;
         const std::string role(yl::info(baked.role).name);
@@ -326,22 +330,20 @@ struct Bake {
         const std::string_view alpha = !has_alpha        ? "none"
                                        : baked.is_opaque ? "1 everywhere"
                                                          : alpha_text(traits.alpha);
-        std::error_code error;
-        const std::uint64_t size = std::filesystem::file_size(output, error);
-        const std::uint64_t disk_bytes = error ? 0 : size;  // of what went to standard output
         session.say(fmt::format("{} -> {}", top, output));
-        session.say(row_text("texture",
-                             fmt::format("{}, {}, {} levels", size_text(shape.width, shape.height),
-                                         yl::info(shape.format).name, shape.levels)));
+        session.say(
+            row_text("texture", fmt::format("{}, {}, {}", size_text(shape.width, shape.height),
+                                            yl::info(shape.format).name, shape_text(shape))));
         session.say(row_text("as", fmt::format("role {}, seen as {}, alpha {}, row 0 at the {}",
                                                role, yl::swizzle_text(traits.swizzle), alpha,
                                                origin_text(traits.origin))));
         if (baked.mean_normal_length)
             session.say(row_text("normals", fmt::format("{:.4f} long on average, made 1 long",
                                                         *baked.mean_normal_length)));
-        session.say(row_text("bytes", fmt::format("{} on the GPU, {} on disk, supercompression {}",
-                                                  byte_text(shape.total_bytes()),
-                                                  byte_text(disk_bytes), yl::name(scheme))));
+        session.say(row_text(
+            "bytes",
+            fmt::format("{} on the GPU, {} in the file, supercompression {}",
+                        byte_text(shape.total_bytes()), byte_text(file_bytes), yl::name(scheme))));
         if (!session.json)
             return;
         Json result = {{"input", top},
@@ -355,7 +357,7 @@ struct Bake {
                        {"origin", origin_text(traits.origin)},
                        {"supercompression", yl::name(scheme)},
                        {"gpu_bytes", shape.total_bytes()},
-                       {"file_bytes", disk_bytes},
+                       {"file_bytes", file_bytes},
                        {"alpha", alpha},
                        {"findings", findings_json(baked.findings)}};
         if (baked.mean_normal_length)

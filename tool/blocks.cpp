@@ -1,44 +1,15 @@
 #include "blocks.hpp"
 
 #include <fmt/format.h>
-#include <unistd.h>
-
-#include <cstdio>
-#include <memory>
 
 namespace ylat {
-namespace {
-
-constexpr int bar_width = 40;
-
-/// Redraws only when the bar grows.
-std::function<bool(float)> bar_on_terminal() {
-    auto drawn = std::make_shared<int>(-1);
-    return [drawn](float share) {
-        const int filled = static_cast<int>(share * bar_width);
-        if (filled == *drawn)
-            return true;
-        *drawn = filled;
-        fmt::print(stderr, "\rencoding [{:<{}}]",
-                   std::string(static_cast<std::size_t>(filled), '='), bar_width);
-        if (share >= 1)
-            fmt::print(stderr, "\r{:{}}\r", "", bar_width + 12);
-        std::fflush(stderr);
-        return true;
-    };
-}
-
-}  // namespace
-
-yl::BlockOptions BlockChoices::options(const Session& session) const {
+yl::BlockOptions BlockChoices::options() const {
     yl::BlockOptions result;
     result.effort = effort;
     result.weights =
         weights == "perceptual" ? yl::ErrorWeights::perceptual : yl::ErrorWeights::uniform;
     result.thrift = thrift;
     result.black_of_three = black_of_three;
-    if (!session.quiet && !session.json && isatty(STDERR_FILENO) == 1)
-        result.progress = bar_on_terminal();
     return result;
 }
 

@@ -1,4 +1,4 @@
-// The options of block formats, which bake and cube share, and the bar that shows how far they are.
+// The options of block formats, which bake and cube share.
 #pragma once
 
 #include "arguments.hpp"
@@ -12,8 +12,7 @@ struct BlockChoices {
     float thrift = 0;
     bool black_of_three = false;
 
-    /// Draws a bar on standard error while it works, if that is a terminal.
-    [[nodiscard]] yl::BlockOptions options(const Session& session) const;
+    [[nodiscard]] yl::BlockOptions options() const;
 };
 
 /// "bc" leaves the block format to the role; other names are formats.

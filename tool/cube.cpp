@@ -139,7 +139,7 @@ struct Cube {
               parse_if_given(sampler, parse_sampler_option, result.sampler)})
             if (!status)
                 return status;
-        result.blocks = blocks.options(session);
+        result.blocks = blocks.options();
         if (!layout.empty()) {
             result.source.layout = yl::find_cube_layout(layout);
             if (!result.source.layout)
@@ -211,6 +211,7 @@ struct Cube {
 
     yl::Result<yl::CubeBakeOptions> options() const {
         yl::CubeBakeOptions result;
+        result.progress = session.progress();
         result.source.face_size = face_size;
         result.reorder = reorder;
         result.mips.joined_edges = join_edges;
@@ -292,9 +293,10 @@ struct Cube {
         const auto bake_options = options();
         if (!bake_options)
             return tl::unexpected(bake_options.error());
-        const auto write_options = parse_supercompression(supercompression);
+        auto write_options = parse_supercompression(supercompression);
         if (!write_options)
             return tl::unexpected(write_options.error());
+        write_options->progress = session.progress();
         std::vector<yl::Picture> pictures;
         std::vector<const yl::Picture*> pointers;
         std::vector<std::string> names;
@@ -408,6 +410,7 @@ void add_source_options(CLI::App& command, Cube& cube) {
             "--convention", cube.convention,
             "How the faces are stored and in which world: standard, right-handed, z-up, "
             "y-down, bottom-rows, from-outside, round, or six frames such as \"+x-z-y ...\"")
+        ->option_text("NAME")
         ->group(group);
     command.add_flag("--reorder", cube.reorder, "Follow the edges, also against the names")
         ->group(group);
@@ -429,14 +432,18 @@ void add_source_options(CLI::App& command, Cube& cube) {
             "--face-size", cube.face_size,
             "Texels of a face: of a panorama or ball, of a prefiltered one, of six pictures that "
             "are resized to it, or of --lookup (128)")
+        ->option_text("TEXELS")
         ->check(in_range(1, 16384))
         ->group(group);
 }
 
 void add_level_options(CLI::App& command, Cube& cube) {
     const std::string group = "The levels";
-    command.add_option("--levels", cube.levels, "full, or how many")->group(group);
+    command.add_option("--levels", cube.levels, "full, or how many")
+        ->option_text("full|N")
+        ->group(group);
     command.add_option("--filter", cube.filter, "The kernel, which goes on over edges and corners")
+        ->option_text("FILTER")
         ->group(group);
     command
         .add_flag("--join-edges", cube.join_edges,
@@ -451,9 +458,11 @@ void add_level_options(CLI::App& command, Cube& cube) {
     command
         .add_option("--prefilter", cube.prefilter,
                     "specular: levels blurred by roughness; diffuse: what matt surfaces see")
+        ->option_text("none|specular|diffuse")
         ->check(CLI::IsMember({"none", "specular", "diffuse"}))
         ->group(group);
     command.add_option("--samples", cube.samples, "specular: samples of each texel")
+        ->option_text("N")
         ->check(in_range(1, 1 << 20))
         ->group(group);
     command.add_option("--roughness", cube.roughness, "specular: of each level, 0 to 1")
@@ -489,8 +498,10 @@ void add_cube(CLI::App& app, Session& session) {
         ->option_text("FORMAT");
     command->add_option("--sampler", cube->sampler, "Kept with the texture")
         ->option_text("SAMPLER");
-    command->add_option("--supercompress", cube->supercompression,
-                        "none, zlib or zstd, the latter two with ':LEVEL' if wanted");
+    command
+        ->add_option("--supercompress", cube->supercompression,
+                     "none, zlib or zstd, the latter two with ':LEVEL' if wanted")
+        ->option_text("SCHEME");
     add_source_options(*command, *cube);
     add_level_options(*command, *cube);
     add_block_options(*command, cube->blocks);

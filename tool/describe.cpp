@@ -1,6 +1,11 @@
 #include "describe.hpp"
 
 #include <fmt/format.h>
+#include <unistd.h>
+
+#include <limits>
+
+#include "terminal.hpp"
 
 namespace ylat {
 
@@ -10,12 +15,30 @@ std::string byte_text(std::uint64_t bytes) {
     std::size_t unit = 0;
     for (; amount >= 1024 && unit + 1 < std::size(units); ++unit)
         amount /= 1024;
-    return unit == 0 ? fmt::format("{} bytes", bytes)
-                     : fmt::format("{:.2f} {}", amount, units[unit]);
+    return unit == 0 ? count_text(bytes, "byte") : fmt::format("{:.2f} {}", amount, units[unit]);
 }
 
 std::string size_text(std::uint32_t width, std::uint32_t height) {
     return fmt::format("{} x {}", width, height);
+}
+
+std::string count_text(std::uint64_t count, std::string_view thing) {
+    return fmt::format("{} {}{}", count, thing, count == 1 ? "" : "s");
+}
+
+std::string shape_text(const yl::TextureShape& shape) {
+    return count_text(shape.levels, "level") + parts_text(shape);
+}
+
+std::string parts_text(const yl::TextureShape& shape) {
+    std::string text;
+    if (shape.is_array || shape.layers > 1)
+        text += ", " + count_text(shape.layers, "layer");
+    if (shape.faces > 1)
+        text += ", " + count_text(shape.faces, "face");
+    if (shape.depth > 1)
+        text += ", " + count_text(shape.depth, "slice");
+    return text;
 }
 
 std::string channel_text(std::uint32_t channels) {
@@ -55,9 +78,45 @@ bool is_number(const std::string& cell) {
     return cell.find_first_not_of("0123456789.") == std::string::npos;
 }
 
+/// Makes the widest columns of words narrower until the table fits.
+void fit_columns(std::vector<std::size_t>& widths, const std::vector<bool>& is_used,
+                 const std::vector<bool>& is_numeric, std::size_t most) {
+    constexpr std::size_t least = 12;
+    const auto total = [&] {
+        std::size_t sum = 0;
+        for (std::size_t i = 0; i < widths.size(); ++i)
+            sum += is_used[i] ? widths[i] + 2 : 0;
+        return sum;
+    };
+    while (total() > most) {
+        std::size_t widest = widths.size();
+        for (std::size_t i = 0; i < widths.size(); ++i)
+            if (is_used[i] && !is_numeric[i] &&
+                (widest == widths.size() || widths[i] > widths[widest]))
+                widest = i;
+        if (widest == widths.size() || widths[widest] <= least)
+            return;
+        --widths[widest];
+    }
+}
+
+/// A cell that fits: what is too long loses its middle, since paths differ at their ends.
+std::string shortened(const std::string& cell, std::size_t width) {
+    constexpr std::string_view dots = "...";
+    if (cell.size() <= width)
+        return cell;
+    const std::size_t head = (width - dots.size()) / 2, tail = width - dots.size() - head;
+    return cell.substr(0, head) + std::string(dots) + cell.substr(cell.size() - tail);
+}
+
 }  // namespace
 
 std::string table_text(const std::vector<std::vector<std::string>>& lines) {
+    return is_terminal(STDOUT_FILENO) ? table_text(lines, terminal_columns(STDOUT_FILENO))
+                                      : table_text(lines, std::numeric_limits<std::size_t>::max());
+}
+
+std::string table_text(const std::vector<std::vector<std::string>>& lines, std::size_t most) {
     std::vector<std::size_t> widths(lines.front().size());
     std::vector<bool> is_used(widths.size()), is_numeric(widths.size(), true);
     for (const auto& line : lines)
@@ -67,13 +126,15 @@ std::string table_text(const std::vector<std::vector<std::string>>& lines) {
             is_used[i] = is_used[i] || (!is_heading && !line[i].empty());
             is_numeric[i] = is_numeric[i] && (is_heading || is_number(line[i]));
         }
+    fit_columns(widths, is_used, is_numeric, most);
     std::string text;
     for (const auto& line : lines) {
         std::string row;
         for (std::size_t i = 0; i < line.size(); ++i)
             if (is_used[i])
-                row += is_numeric[i] ? fmt::format("{:>{}}  ", line[i], widths[i])
-                                     : fmt::format("{:<{}}  ", line[i], widths[i]);
+                row += is_numeric[i]
+                           ? fmt::format("{:>{}}  ", line[i], widths[i])
+                           : fmt::format("{:<{}}  ", shortened(line[i], widths[i]), widths[i]);
         row.erase(row.find_last_not_of(' ') + 1);
         text += (text.empty() ? "" : "\n") + row;
     }

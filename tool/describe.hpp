@@ -17,6 +17,14 @@ inline constexpr yl::LevelCurve device_curve = yl::LevelCurve::piecewise_linear;
 /// "512 x 512"
 [[nodiscard]] std::string size_text(std::uint32_t width, std::uint32_t height);
 
+/// "1 level", "3 levels"
+[[nodiscard]] std::string count_text(std::uint64_t count, std::string_view thing);
+
+/// How many levels, and layers, faces and slices where there is more than one; the latter alone,
+/// after a comma.
+[[nodiscard]] std::string shape_text(const yl::TextureShape& shape);
+[[nodiscard]] std::string parts_text(const yl::TextureShape& shape);
+
 /// "gray", "RGBA" ...
 [[nodiscard]] std::string channel_text(std::uint32_t channels);
 
@@ -29,6 +37,10 @@ inline constexpr yl::LevelCurve device_curve = yl::LevelCurve::piecewise_linear;
 
 /// Lines of cells in columns as wide as they need, the first line as their headings; numbers stand
 /// at the right. Columns with nothing below the heading are left out.
+/// A terminal's table fits its width: the longest words lose their middle.
 [[nodiscard]] std::string table_text(const std::vector<std::vector<std::string>>& lines);
+/// The same in at most so many letters, if that can be.
+[[nodiscard]] std::string table_text(const std::vector<std::vector<std::string>>& lines,
+                                     std::size_t most);
 
 }  // namespace ylat

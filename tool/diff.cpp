@@ -127,8 +127,7 @@ struct Diff {
             a.layers == b.layers && a.faces == b.faces)
             return {};
         const auto text = [](const yl::TextureShape& s) {
-            return fmt::format("{} x {} x {} texels, {} layers, {} faces", s.width, s.height,
-                               s.depth, s.layers, s.faces);
+            return fmt::format("{} texels{}", size_text(s.width, s.height), parts_text(s));
         };
         return yl::fail(yl::ErrorKind::usage,
                         fmt::format("{} cannot be compared with {}", text(a), text(b)));
@@ -193,7 +192,9 @@ struct Diff {
             maps, 3, fmt::format("{} against {}", file_name(path_b), file_name(path_a)));
         if (!picture)
             return tl::unexpected(picture.error());
-        return save(output, picture->view());
+        if (const auto written = save(output, picture->view()); !written)
+            return tl::unexpected(written.error());
+        return {};
     }
 
     static std::string file_name(const std::string& path) {
@@ -302,8 +303,10 @@ void add_diff(CLI::App& app, Session& session) {
     command
         ->add_option("--tolerance", diff->tolerance,
                      "Differences up to this are fine: codes of 8 bits, or stops of light")
+        ->option_text("AMOUNT")
         ->check(not_negative());
     command->add_option("--full", diff->full, "The difference that is drawn white")
+        ->option_text("AMOUNT")
         ->check(positive());
     command->add_option("--level", diff->level, "The level that is drawn")->option_text("N");
 }

@@ -28,6 +28,8 @@ struct Subject {
     }
 };
 
+constexpr std::uint32_t pictures_in_row = 3;
+
 enum DrawFact : Facts { on_vulkan = 1, side_by_side = 2, is_lit = 4, is_unlit = 8 };
 
 constexpr OptionRule refused_by_draw[] = {
@@ -289,7 +291,7 @@ struct Draw {
                 file +=
                     (file.empty() ? "" : ", ") + std::filesystem::path(path).filename().string();
             auto arranged = yl::arrange_panels(
-                pictures, columns != 0 ? columns : (count <= 4 ? 2 : 3),
+                pictures, columns != 0 ? columns : pictures_in_row,
                 fmt::format("{} as a {}, drawn by {}", file, scene_name, drawn_by));
             if (!arranged)
                 return tl::unexpected(arranged.error());
@@ -297,7 +299,7 @@ struct Draw {
         }
         auto written = save(output, result.view());
         if (!written)
-            return written;
+            return tl::unexpected(written.error());
         session.say(fmt::format("{} -> {}", fmt::join(texture_paths, ", "), output));
         session.say(row_text(
             "picture",
@@ -335,7 +337,9 @@ void add_picture_options(CLI::App& command, Draw& draw) {
         ->option_text("NAME");
     add_input_options(command, draw.inputs);
     command.add_option("--size", draw.size, "Pixels of each picture")->option_text("WxH");
-    command.add_option("--columns", draw.columns, "Pictures side by side in a row")
+    command
+        .add_option("--columns", draw.columns, "Pictures side by side in a row (3 when left out)")
+        ->option_text("N")
         ->check(in_range(1, 16));
     command
         .add_option("--declare-levels", draw.declared_levels,
@@ -349,6 +353,7 @@ void add_surface_options(CLI::App& command, Draw& draw) {
     command
         .add_option("--cutout", draw.cutout,
                     "Alpha from this threshold on is solid, below it nothing")
+        ->option_text("0..1")
         ->check(in_range(0.0, 1.0));
     command
         .add_option("--lamp", draw.lamp,
@@ -358,6 +363,7 @@ void add_surface_options(CLI::App& command, Draw& draw) {
         ->delimiter(',')
         ->option_text("U,V,AWAY");
     command.add_option("--roughness", draw.roughness, "Of the lit surface, or of the ball")
+        ->option_text("0..1")
         ->check(in_range(0.0, 1.0));
     command
         .add_option("--roughness-map", draw.roughness_paths,
@@ -368,28 +374,36 @@ void add_surface_options(CLI::App& command, Draw& draw) {
 
 void add_view_options(CLI::App& command, Draw& draw) {
     command.add_option("--tiles", draw.tiles, "panel: repeats across and down")
+        ->option_text("ACROSS,DOWN")
         ->expected(2)
         ->delimiter(',');
     command.add_option("--turn", draw.panel.turn, "panel: degrees about the vertical axis")
+        ->option_text("DEGREES")
         ->check(in_range(-89, 89));
     command.add_option("--tilt", draw.panel.tilt, "panel: degrees about the horizontal axis")
+        ->option_text("DEGREES")
         ->check(in_range(-89, 89));
     command.add_option("--repeats", draw.floor.repeats, "floor: repeats in one eye's height")
+        ->option_text("N")
         ->check(in_range(0.001, 1000.0));
     command
         .add_option("--pitch", draw.pitch,
                     "floor: degrees that the camera looks down (13 when left out); sky, ball: up; "
                     "mesh: above (20)")
+        ->option_text("DEGREES")
         ->check(in_range(-90, 90));
     command
         .add_option("--yaw", draw.yaw,
                     "sky, ball, mesh: degrees to the right of the front (mesh: 30)")
+        ->option_text("DEGREES")
         ->check(in_range(-360, 360));
     command.add_option("--fov", draw.cube.sky.field_of_view, "sky: vertical, in degrees")
+        ->option_text("DEGREES")
         ->check(in_range(1, 170));
     command
         .add_option("--stops", draw.cube.sky.stops,
                     "sky, ball: of exposure; each doubles the light")
+        ->option_text("STOPS")
         ->check(in_range(-30, 30));
     command.add_flag("--matt", draw.cube.matt, "ball: matt and white, lit by all of the sky");
 }
@@ -401,6 +415,7 @@ void add_mesh_options(CLI::App& command, Draw& draw) {
         ->check(CLI::IsMember({"lit", "uv", "normal", "slot", "level"}))
         ->option_text("WHAT");
     command.add_option("--zoom", draw.mesh.view.zoom, "mesh: beyond 1, larger")
+        ->option_text("FACTOR")
         ->check(in_range(0.01, 100.0));
     command.add_flag("--allow-outside", draw.mesh.allow_outside,
                      "mesh: read images outside of the model's folder");
@@ -432,6 +447,7 @@ void add_draw(CLI::App& app, Session& session) {
     add_surface_options(*command, *draw);
     add_view_options(*command, *draw);
     add_mesh_options(*command, *draw);
+    group_by_scene(*command);
 }
 
 }  // namespace ylat

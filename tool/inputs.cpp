@@ -76,7 +76,8 @@ yl::Result<yl::Picture> picture_of(const Session& session, const std::string& pa
     if (kind && *kind == FileKind::texture)
         return first_surface(session, path, options);
     const yl::Role role = options.role.value_or(yl::Role::color);
-    auto picture = yl::read_picture(path, {.role = role, .transfer = options.transfer});
+    auto picture = yl::read_picture(
+        path, {.role = role, .transfer = options.transfer, .progress = session.progress()});
     if (!picture)
         return yl::fail_at(picture.error(), path);
     if (options.alpha && !(*options.alpha == yl::AlphaMode::straight &&
@@ -129,8 +130,11 @@ yl::Result<yl::Texture> open_texture(const Session& session, const std::string& 
     if (!kind)
         return tl::unexpected(kind.error());
     if (*kind == FileKind::picture) {
-        auto baked = yl::bake_file(
-            path, {.role = options.role, .alpha = options.alpha, .transfer = options.transfer});
+        const yl::Progress progress = session.progress();
+        auto baked = yl::bake_file(path, {.role = options.role,
+                                          .alpha = options.alpha,
+                                          .transfer = options.transfer,
+                                          .progress = progress});
         if (!baked)
             return tl::unexpected(baked.error());
         session.note(baked->findings, path);
@@ -139,8 +143,9 @@ yl::Result<yl::Texture> open_texture(const Session& session, const std::string& 
                          path);
         return std::move(baked->texture);
     }
-    auto file = yl::read_texture(
-        path, {.role = options.role.value_or(yl::Role::color), .transfer = options.transfer});
+    auto file = yl::read_texture(path, {.role = options.role.value_or(yl::Role::color),
+                                        .transfer = options.transfer,
+                                        .progress = session.progress()});
     if (!file)
         return yl::fail_at(file.error(), path);
     session.note(file_findings(file->info), path);
@@ -159,14 +164,16 @@ yl::Result<yl::Texture> open_cube(const Session& session, const std::string& pat
     if (!kind)
         return tl::unexpected(kind.error());
     if (*kind == FileKind::picture) {
-        const auto picture = yl::read_picture(
-            path, {.role = options.role.value_or(yl::Role::color), .transfer = options.transfer});
+        const auto picture = yl::read_picture(path, {.role = options.role.value_or(yl::Role::color),
+                                                     .transfer = options.transfer,
+                                                     .progress = session.progress()});
         if (!picture)
             return yl::fail_at(picture.error(), path);
         if (options.alpha && !options.uses_alpha)
             session.note({{"--alpha changes nothing: a sky has no alpha", "leave it out"}}, path);
         const yl::Picture* one = &*picture;
-        auto baked = yl::bake_cube(std::span(&one, 1), {}, {.role = options.role});
+        auto baked = yl::bake_cube(std::span(&one, 1), {},
+                                   {.role = options.role, .progress = session.progress()});
         if (!baked)
             return yl::fail_at(baked.error(), path);
         session.note(baked->findings, path);

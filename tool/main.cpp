@@ -11,6 +11,7 @@
 #include <thread>
 
 #include "arguments.hpp"
+#include "help.hpp"
 #include "session.hpp"
 
 namespace {
@@ -51,8 +52,14 @@ void add_common_options(CLI::App& app, Session& session) {
     app.add_flag("--json", session.json, "Print the result, findings and errors as JSON");
     app.add_flag("--quiet", session.quiet, "Print nothing but errors");
     app.add_flag("--strict", session.strict, "Fail with exit code 1 when there are findings");
+    app.add_option("--progress", session.progress_when,
+                   "Show how far a long command is, on standard error: a bar on a terminal, lines "
+                   "elsewhere (auto: lines every 10 seconds, and nothing with --quiet or --json)")
+        ->check(CLI::IsMember({"always", "never", "auto"}))
+        ->option_text("always|never|auto");
     app.add_option("--threads", session.threads,
                    "Threads to work with (all processors when left out)")
+        ->option_text("N")
         ->check(in_range(1, 1024));
 }
 
@@ -91,8 +98,11 @@ int run_command(Session& session) {
     const auto threads = static_cast<std::size_t>(
         session.threads > 0 ? session.threads
                             : static_cast<int>(std::thread::hardware_concurrency()));
-    const tbb::global_control limit(tbb::global_control::max_allowed_parallelism,
-                                    std::max<std::size_t>(threads, 1));
+    // Never destroyed: where memory ran out, oneTBB's destructors need more of it, or wait for a
+    // lock that nobody gives back.
+    static const tbb::global_control& limit = *new tbb::global_control(
+        tbb::global_control::max_allowed_parallelism, std::max<std::size_t>(threads, 1));
+    static_cast<void>(limit);
     try {
         const auto exit = session.command();
         if (exit)
@@ -108,6 +118,8 @@ int run(int argc, char** argv, Session& session) {
     CLI::App app("Image files to textures: reads, bakes, draws and uploads them.", "ylat");
     app.set_version_flag("--version", fmt::format("ylat {}", yl::version));
     app.require_subcommand(1);
+    app.formatter(std::make_shared<HelpFormatter>());
+    app.option_defaults()->always_capture_default();
     add_common_options(app, session);
     add_commands(app, session);
     std::string topic;

@@ -175,9 +175,10 @@ void add_bake_options(CLI::App& command, MeshBakeChoices& choices) {
 
 yl::Result<Exit> bake_mesh(const Session& session, const std::string& path,
                            const yl::mesh::Model& model, const MeshBakeChoices& choices) {
-    const auto options = options_of(choices);
+    auto options = options_of(choices);
     if (!options)
         return tl::unexpected(options.error());
+    options->progress = session.progress();
     const auto report = yl::mesh::bake_model(model, choices.output, *options);
     if (!report)
         return yl::fail_at(report.error(), path);

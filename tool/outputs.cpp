@@ -1,13 +1,29 @@
 #include "outputs.hpp"
 
+#include <filesystem>
+
 #include "pipes.hpp"
 
 namespace ylat {
 namespace {
 
+using Bytes = yl::Result<std::uint64_t>;
+
 template <class Encoded>
-yl::Status send(const Encoded& encoded) {
-    return encoded ? write_to_output(*encoded) : yl::Status(tl::unexpected(encoded.error()));
+Bytes send(const Encoded& encoded) {
+    if (!encoded)
+        return tl::unexpected(encoded.error());
+    if (auto sent = write_to_output(*encoded); !sent)
+        return tl::unexpected(sent.error());
+    return encoded->size();
+}
+
+Bytes size_of_file(const yl::Status& written, const std::string& path) {
+    if (!written)
+        return tl::unexpected(written.error());
+    std::error_code error;
+    const std::uint64_t size = std::filesystem::file_size(path, error);
+    return error ? 0 : size;  // of a device, which has none
 }
 
 }  // namespace
@@ -18,20 +34,20 @@ CLI::Option* add_output_option(CLI::App& command, Session& session, std::string&
         ->each([&session](const std::string& path) { session.sends_file |= path == "-"; });
 }
 
-yl::Status save(const std::string& output, const yl::Texture& texture,
-                const yl::TextureWriteOptions& options) {
+yl::Result<std::uint64_t> save(const std::string& output, const yl::Texture& texture,
+                               const yl::TextureWriteOptions& options) {
     return output == "-" ? send(yl::encode_texture("ktx2", texture, options))
-                         : yl::write_texture(output, texture, options);
+                         : size_of_file(yl::write_texture(output, texture, options), output);
 }
 
-yl::Status save(const std::string& output, yl::ConstImageView image) {
+yl::Result<std::uint64_t> save(const std::string& output, yl::ConstImageView image) {
     return output == "-" ? send(yl::encode_picture("png", image))
-                         : yl::write_picture(output, image);
+                         : size_of_file(yl::write_picture(output, image), output);
 }
 
-yl::Status save(const std::string& output, const yl::Picture& picture, int effort) {
+yl::Result<std::uint64_t> save(const std::string& output, const yl::Picture& picture, int effort) {
     return output == "-" ? send(yl::encode_picture("png", picture, effort))
-                         : yl::write_picture(output, picture, effort);
+                         : size_of_file(yl::write_picture(output, picture, effort), output);
 }
 
 }  // namespace ylat

@@ -10,9 +10,11 @@ namespace ylat {
 CLI::Option* add_output_option(CLI::App& command, Session& session, std::string& output,
                                const std::string& meaning);
 
-[[nodiscard]] yl::Status save(const std::string& output, const yl::Texture& texture,
-                              const yl::TextureWriteOptions& options = {});
-[[nodiscard]] yl::Status save(const std::string& output, yl::ConstImageView image);
-[[nodiscard]] yl::Status save(const std::string& output, const yl::Picture& picture, int effort);
+/// Gives the bytes of the file.
+[[nodiscard]] yl::Result<std::uint64_t> save(const std::string& output, const yl::Texture& texture,
+                                             const yl::TextureWriteOptions& options = {});
+[[nodiscard]] yl::Result<std::uint64_t> save(const std::string& output, yl::ConstImageView image);
+[[nodiscard]] yl::Result<std::uint64_t> save(const std::string& output, const yl::Picture& picture,
+                                             int effort);
 
 }  // namespace ylat

@@ -1,6 +1,7 @@
 #include "plan.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 
@@ -35,23 +36,66 @@ yl::Result<Planned> load_shape(const Session& session, const std::string& path,
     return Planned{texture->shape(), texture->traits};
 }
 
+/// A list of what `name_of` calls each number.
+template <class Numbers, class NameOf>
+Json names_of(const Numbers& numbers, const NameOf& name_of) {
+    Json names = Json::array();
+    for (const std::uint32_t number : numbers)
+        names.push_back(name_of(number));
+    return names;
+}
+
+Json gl_sampler_words(const yl::Sampler& sampler) {
+    const auto words = yl::gl_words(sampler);
+    return {{"mag_filter", words.mag_filter},
+            {"min_filter", words.min_filter},
+            {"wrap", words.wrap},
+            {"names",
+             {{"mag_filter", yl::gl_enumerant(words.mag_filter)},
+              {"min_filter", yl::gl_enumerant(words.min_filter)},
+              {"wrap", names_of(words.wrap, yl::gl_enumerant)}}}};
+}
+
+Json vulkan_sampler_words(const yl::Sampler& sampler) {
+    using Part = yl::VulkanSamplerPart;
+    const auto words = yl::vulkan_words(sampler);
+    return {{"mag_filter", words.mag_filter},
+            {"min_filter", words.min_filter},
+            {"mipmap_mode", words.mipmap_mode},
+            {"address_mode", words.address_mode},
+            {"min_lod", words.min_lod},
+            {"max_lod", words.max_lod},
+            {"border_color", words.border_color},
+            {"names",
+             {{"mag_filter", yl::vulkan_enumerant(Part::filter, words.mag_filter)},
+              {"min_filter", yl::vulkan_enumerant(Part::filter, words.min_filter)},
+              {"mipmap_mode", yl::vulkan_enumerant(Part::mipmap_mode, words.mipmap_mode)},
+              {"address_mode", names_of(words.address_mode, [](std::uint32_t mode) {
+                   return yl::vulkan_enumerant(Part::address_mode, mode);
+               })}}}};
+}
+
+Json direct3d_sampler_words(const yl::Sampler& sampler) {
+    using Part = yl::Direct3dSamplerPart;
+    const auto words = yl::direct3d_words(sampler);
+    return {{"filter", words.filter},
+            {"address_mode", words.address_mode},
+            {"max_anisotropy", words.max_anisotropy},
+            {"min_lod", words.min_lod},
+            {"max_lod", words.max_lod},
+            {"names",
+             {{"filter", yl::direct3d_enumerant(Part::filter, words.filter)},
+              {"address_mode", names_of(words.address_mode, [](std::uint32_t mode) {
+                   return yl::direct3d_enumerant(Part::address_mode, mode);
+               })}}}};
+}
+
 Json sampler_words(const yl::Sampler& sampler, yl::GraphicsApi api) {
     switch (api) {
-        case yl::GraphicsApi::vulkan: {
-            const auto words = yl::vulkan_words(sampler);
-            return {{"mag_filter", words.mag_filter},    {"min_filter", words.min_filter},
-                    {"mipmap_mode", words.mipmap_mode},  {"address_mode", words.address_mode},
-                    {"min_lod", words.min_lod},          {"max_lod", words.max_lod},
-                    {"border_color", words.border_color}};
-        }
-        case yl::GraphicsApi::direct3d12: {
-            const auto words = yl::direct3d_words(sampler);
-            return {{"filter", words.filter},
-                    {"address_mode", words.address_mode},
-                    {"max_anisotropy", words.max_anisotropy},
-                    {"min_lod", words.min_lod},
-                    {"max_lod", words.max_lod}};
-        }
+        case yl::GraphicsApi::vulkan:
+            return vulkan_sampler_words(sampler);
+        case yl::GraphicsApi::direct3d12:
+            return direct3d_sampler_words(sampler);
         case yl::GraphicsApi::webgpu: {
             const auto words = yl::webgpu_words(sampler);
             return {{"mag_filter", words.mag_filter},
@@ -68,13 +112,21 @@ Json sampler_words(const yl::Sampler& sampler, yl::GraphicsApi api) {
                     {"address_mode", words.address_mode},
                     {"border_color", words.border_color}};
         }
-        default: {
-            const auto words = yl::gl_words(sampler);
-            return {{"mag_filter", words.mag_filter},
-                    {"min_filter", words.min_filter},
-                    {"wrap", words.wrap}};
-        }
+        default:
+            return gl_sampler_words(sampler);
     }
+}
+
+/// The names alone, for people: those of a list but once where they are equal.
+std::string sampler_names(const Json& words) {
+    std::vector<std::string> names;
+    const Json& source = words.contains("names") ? words["names"] : words;
+    for (const Json& entry : source)
+        for (const Json& name : entry.is_array() ? entry : Json::array({entry}))
+            if (name.is_string() &&
+                std::ranges::find(names, name.get<std::string>()) == names.end())
+                names.push_back(name);
+    return fmt::format("{}", fmt::join(names, ", "));
 }
 
 /// What the API calls the format.
@@ -82,16 +134,19 @@ std::string format_word(yl::Format format, yl::GraphicsApi api) {
     const yl::FormatInfo& f = yl::info(format);
     switch (api) {
         case yl::GraphicsApi::vulkan:
-            return fmt::format("VkFormat {}", static_cast<std::uint32_t>(format));
+            return fmt::format("{} ({})", yl::vulkan_enumerant(format),
+                               static_cast<std::uint32_t>(format));
         case yl::GraphicsApi::direct3d12:
-            return fmt::format("DXGI_FORMAT {}", f.dxgi);
+            return fmt::format("{} ({})", yl::dxgi_enumerant(format), f.dxgi);
         case yl::GraphicsApi::webgpu:
             return std::string(f.webgpu);
         case yl::GraphicsApi::metal:
             return fmt::format("MTLPixelFormat{}", f.metal);
         default:
-            return fmt::format("internal format {:#06x}, format {:#06x}, type {:#06x}",
-                               f.gl.internal_format, f.gl.format, f.gl.type);
+            return fmt::format("{} ({:#06x}), {} ({:#06x}), {} ({:#06x})",
+                               yl::gl_enumerant(f.gl.internal_format), f.gl.internal_format,
+                               yl::gl_enumerant(f.gl.format), f.gl.format,
+                               yl::gl_enumerant(f.gl.type), f.gl.type);
     }
 }
 
@@ -202,11 +257,8 @@ struct ShownPlan {
 void say_plan(const Session& session, const ShownPlan& shown) {
     const auto& [path, profile, plan, fitted] = shown;
     session.say(fmt::format("{} for {} ({})", path, profile.name, profile.api));
-    session.say(row_text(
-        "texture",
-        fmt::format("{} {}, {} levels{}", yl::name(yl::kind_of(plan.shape)),
-                    side_text(plan.shape, 0), plan.shape.levels,
-                    plan.shape.layers > 1 ? fmt::format(", {} layers", plan.shape.layers) : "")));
+    session.say(row_text("texture", fmt::format("{} {}, {}", yl::name(yl::kind_of(plan.shape)),
+                                                side_text(plan.shape, 0), shape_text(plan.shape))));
     session.say(row_text("format", fmt::format("{}{}: {}", yl::info(plan.shape.format).name,
                                                plan.shape.format != plan.source_format
                                                    ? fmt::format(", converted from {}",
@@ -215,6 +267,7 @@ void say_plan(const Session& session, const ShownPlan& shown) {
                                                format_word(plan.shape.format, profile.api_kind))));
     session.say(row_text("swizzle", yl::swizzle_text(plan.swizzle)));
     session.say(row_text("sampler", yl::sampler_text(fitted)));
+    session.say(row_text("", sampler_names(sampler_words(fitted, profile.api_kind))));
     session.say(row_text(
         "staging", fmt::format("{} in {} {}, at most {} at once", byte_text(plan.staging_bytes),
                                plan.batches.size(), plan.batches.size() == 1 ? "batch" : "batches",

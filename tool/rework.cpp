@@ -347,7 +347,8 @@ struct Rework {
         yl::ResizeOptions options{.transfer = picture.transfer,
                                   .alpha = picture.alpha,
                                   .limit_ringing = limit_ringing,
-                                  .dither = dither};
+                                  .dither = dither,
+                                  .progress = session.progress()};
         const auto kernel = yl::parse_kernel(filter);
         const auto edge = yl::parse_edges(edges);
         if (!kernel)
@@ -512,7 +513,8 @@ void add_rework(CLI::App& app, Session& session) {
     command->add_flag("--limit-ringing", rework->limit_ringing,
                       "For --resize: no pixel leaves the range of those that it covers");
     command->add_flag("--dither", rework->dither, "Spread rounding errors as fine noise");
-    command->add_option("--effort", rework->effort, "0 to 10: how hard to look for a smaller file")
+    command->add_option("--effort", rework->effort, "How hard to look for a smaller file")
+        ->option_text("0..10")
         ->check(in_range(0, 10));
     step("--turn", rework->turns, "right, left, half, mirror, flip or transpose", "TURN");
     step("--crop", rework->crops, "Keep a part", "X,Y,WxH");

@@ -2,6 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <string_view>
+
 namespace ylat {
 namespace {
 
@@ -40,7 +43,24 @@ constexpr SceneOption options[] = {
 constexpr std::pair<const char*, unsigned> scenes[] = {
     {"floor", floor}, {"panel", panel}, {"sky", sky}, {"ball", ball}, {"mesh", mesh}};
 
+std::string scenes_of(const SceneOption& option) {
+    std::vector<std::string> names;
+    for (const auto& [name, bit] : scenes)
+        if ((option.scenes & bit) != 0)
+            names.emplace_back(name);
+    return fmt::format("{}", fmt::join(names, ", "));
+}
+
 }  // namespace
+
+void group_by_scene(CLI::App& draw) {
+    // App::get_option ends the program where memory runs out.
+    for (CLI::Option* each : draw.get_options())
+        for (const SceneOption& option : options)
+            if (std::ranges::find(each->get_lnames(), std::string_view(option.name).substr(2)) !=
+                each->get_lnames().end())
+                each->group("Scenes " + scenes_of(option));
+}
 
 yl::Status check_scene_options(const CLI::App& draw, const std::string& scene) {
     unsigned drawn = 0;
@@ -49,13 +69,9 @@ yl::Status check_scene_options(const CLI::App& draw, const std::string& scene) {
     for (const SceneOption& option : options) {
         if ((option.scenes & drawn) != 0 || !is_given(draw, option.name))
             continue;
-        std::vector<std::string> fitting;
-        for (const auto& [name, bit] : scenes)
-            if ((option.scenes & bit) != 0)
-                fitting.emplace_back(name);
         return yl::fail_at(
             {yl::ErrorKind::usage, fmt::format("it means nothing to the scene {}; it goes with {}",
-                                               scene, fmt::join(fitting, ", "))},
+                                               scene, scenes_of(option))},
             option.name);
     }
     return {};

@@ -1,9 +1,12 @@
 #include "session.hpp"
 
 #include <fmt/format.h>
+#include <unistd.h>
 
 #include <algorithm>
 #include <cstdio>
+
+#include "terminal.hpp"
 
 namespace ylat {
 
@@ -37,14 +40,39 @@ Exit exit_for(yl::ErrorKind kind) {
     return Exit::bad_input;
 }
 
+ProgressStyle Session::progress_style() const {
+    if (progress_when == "never" || (progress_when == "auto" && (quiet || json)))
+        return ProgressStyle::none;
+    return is_terminal(STDERR_FILENO) ? ProgressStyle::bar : ProgressStyle::lines;
+}
+
+yl::Progress Session::progress() const {
+    const ProgressStyle style = progress_style();
+    if (style == ProgressStyle::none)
+        return {};
+    if (display_ == nullptr)
+        display_ = std::make_shared<ProgressDisplay>(style, progress_when == "always");
+    return [display = display_](const yl::ProgressStep& step) {
+        display->show(step);
+        return true;
+    };
+}
+
+void Session::clear_progress() const {
+    if (display_ != nullptr)
+        display_->clear();
+}
+
 void Session::say(const std::string& line) const {
     if (json || quiet)
         return;
+    clear_progress();
     has_printed_ = has_printed_ || !sends_file;
     fmt::print(sends_file ? stderr : stdout, "{}\n", pipes.with_own_names(line));
 }
 
 void Session::print(const Json& document) const {
+    clear_progress();
     fmt::print("{}\n",
                pipes.with_own_names(document.dump(2, ' ', false, Json::error_handler_t::replace)));
     has_given_ = has_printed_ = true;
@@ -66,6 +94,7 @@ void Session::give(const std::function<Json()>& result) const {
 void Session::complain(const yl::Error& error) const {
     if (json && !has_given_)
         return print({{"error", error_json(error)}, {"findings", noted_}});
+    clear_progress();
     std::fflush(stdout);
     fmt::print(stderr, "ylat: {}\n", pipes.with_own_names(error.sentence()));
 }
@@ -75,6 +104,7 @@ void Session::warn(const yl::Findings& findings, const std::string& about) const
         warnings_ += finding.level == yl::FindingLevel::warning ? 1 : 0;
     if (quiet || json)
         return;
+    clear_progress();
     std::fflush(stdout);
     for (const yl::Finding& finding : findings)
         fmt::print(

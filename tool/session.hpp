@@ -3,6 +3,7 @@
 
 #include <CLI/CLI.hpp>
 #include <functional>
+#include <memory>
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
@@ -10,6 +11,7 @@
 #include <yl/yl.hpp>
 
 #include "pipes.hpp"
+#include "progress.hpp"
 
 namespace ylat {
 
@@ -25,7 +27,8 @@ struct Session {
     bool json = false;
     bool quiet = false;
     bool strict = false;
-    int threads = 0;          ///< 0: all
+    int threads = 0;  ///< 0: all
+    std::string progress_when = "auto";
     bool sends_file = false;  ///< standard output is the file that is made
     Pipes pipes = {};         ///< what came through pipes
     std::function<yl::Result<Exit>()> command;
@@ -47,14 +50,20 @@ struct Session {
     void note(const yl::Findings& findings, const std::string& about) const;
     /// Whether anything went to standard output.
     [[nodiscard]] bool has_printed() const { return has_printed_; }
+    /// For every call that can take long.
+    [[nodiscard]] yl::Progress progress() const;
     /// How a command ends whose work is done: findings alone fail only under --strict.
     [[nodiscard]] Exit outcome() const;
 
  private:
     void print(const Json& document) const;
+    [[nodiscard]] ProgressStyle progress_style() const;
+    /// Before anything is printed.
+    void clear_progress() const;
 
     mutable std::size_t warnings_ = 0;
     mutable std::vector<Json> noted_ = {};
+    mutable std::shared_ptr<ProgressDisplay> display_ = {};
     mutable bool has_given_ = false, has_printed_ = false;
 };
 

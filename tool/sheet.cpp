@@ -19,12 +19,30 @@ constexpr OptionRule refused_by_sheet[] = {
     {"--columns", enlarges, "levels stand side by side with --enlarge alone"},
 };
 
+/// Letters, with or without commas between them.
+yl::Result<std::vector<yl::SwizzleSource>> parse_channels(const std::string& text) {
+    constexpr std::string_view letters = "rgba";
+    std::vector<yl::SwizzleSource> channels;
+    for (const char letter : text) {
+        if (letter == ',')
+            continue;
+        const std::size_t index = letters.find(letter);
+        if (index == std::string_view::npos)
+            return yl::fail_at({yl::ErrorKind::usage,
+                                fmt::format("'{}' is no list of the channels r, g, b and a", text)},
+                               "--channels");
+        channels.push_back(static_cast<yl::SwizzleSource>(index));
+    }
+    return channels;
+}
+
 struct Sheet {
     Session& session;
     CLI::App* command = nullptr;
     std::string texture_path = {};
     InputChoices inputs = {};
     std::string output = {};
+    std::string channels = {};
     yl::SheetOptions options = {};
 
     yl::Result<Exit> run() const {
@@ -44,20 +62,28 @@ struct Sheet {
                                when(is_light, shows_light) | when(options.enlarged, enlarges));
             !sound)
             return tl::unexpected(sound.error());
+        const auto shown = parse_channels(channels);
+        if (!shown)
+            return tl::unexpected(shown.error());
+        yl::SheetOptions chosen_options = options;
+        chosen_options.channels = *shown;
         const std::string file = std::filesystem::path(texture_path).filename().string();
         const auto picture = yl::level_sheet(
             *texture,
-            fmt::format("{}: {}, {} levels", file, yl::info(shape.format).name, shape.levels),
-            options);
-        if (!picture)
-            return yl::fail_at(picture.error(), texture_path);
+            fmt::format("{}: {}, {}", file, yl::info(shape.format).name, shape_text(shape)),
+            chosen_options);
+        if (!picture) {
+            yl::Error error = picture.error();
+            error.place = error.place == "max_side" ? "--max-size" : texture_path;
+            return tl::unexpected(error);
+        }
         const auto written = save(output, picture->view());
         if (!written)
             return tl::unexpected(written.error());
         session.say(fmt::format("{} -> {}", texture_path, output));
-        session.say(row_text("sheet", fmt::format("{}, {} levels, {} layers, {} faces",
-                                                  size_text(picture->width(), picture->height()),
-                                                  shape.levels, shape.layers, shape.faces)));
+        session.say(
+            row_text("sheet", fmt::format("{}, {}", size_text(picture->width(), picture->height()),
+                                          shape_text(shape))));
         session.give([&] {
             return Json({{"texture", texture_path},
                          {"output", output},
@@ -90,14 +116,24 @@ void add_sheet(CLI::App& app, Session& session) {
     command->add_flag("--enlarge", sheet->options.enlarged,
                       "Each level as large as the top one, its texels as squares");
     command
-        ->add_option("--max-size", sheet->options.greatest_side,
-                     "Show larger levels made smaller (1024 when left out)")
-        ->check(in_range(16, 8192));
+        ->add_option("--max-size", sheet->options.max_side,
+                     "Pixels of the sheet's longer side, into which all of it is fitted (2048 when "
+                     "left out)")
+        ->option_text("PIXELS")
+        ->check(in_range(64, 65535));
+    command
+        ->add_option("--channels", sheet->channels,
+                     "Show these channels one by one, as gray: r, g, b, a")
+        ->option_text("LIST");
     command
         ->add_option("--stops", sheet->options.stops,
                      "Of exposure, for floating point; each doubles the light")
+        ->option_text("STOPS")
         ->check(in_range(-30, 30));
-    command->add_option("--columns", sheet->options.columns, "Enlarged levels side by side")
+    command
+        ->add_option("--columns", sheet->options.columns,
+                     "Enlarged levels side by side (4 when left out)")
+        ->option_text("N")
         ->check(in_range(1, 16));
 }
 

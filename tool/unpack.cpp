@@ -229,17 +229,22 @@ void add_unpack(CLI::App& app, Session& session) {
         ->add_option("--layout", unpack->layout,
                      "Of cubes: faces (six pictures), " + cube_layout_names())
         ->option_text("LAYOUT");
-    command->add_option("--convention", unpack->convention,
-                        "Of cubes: in which order and frames the faces are written");
+    command
+        ->add_option("--convention", unpack->convention,
+                     "Of cubes: in which order and frames the faces are written")
+        ->option_text("NAME");
     add_input_options(*command, unpack->inputs);
     command->add_flag("--rebuild-z", unpack->rebuild_z,
                       "Of normals in two channels: make the third");
-    command->add_option("--level", unpack->only_level, "This level alone");
+    command->add_option("--level", unpack->only_level, "This level alone")->option_text("N");
     command->add_option("--width", unpack->width, "Pixels of a panorama or ball")
+        ->option_text("PIXELS")
         ->check(in_range(1, 32768));
-    command->add_option("--ending", unpack->ending,
-                        "The kind of picture file: png, exr, hdr, tga ... (exr for floating point, "
-                        "else png)");
+    command
+        ->add_option("--ending", unpack->ending,
+                     "The kind of picture file: png, exr, hdr, tga ... (exr for floating point, "
+                     "else png)")
+        ->option_text("ENDING");
 }
 
 }  // namespace ylat

@@ -9,6 +9,7 @@
 #include <yl/codec.hpp>
 #include <yl/finding.hpp>
 #include <yl/mip.hpp>
+#include <yl/progress.hpp>
 #include <yl/role.hpp>
 #include <yl/texture.hpp>
 
@@ -35,7 +36,7 @@ struct BakeOptions {
     std::optional<Transfer> transfer = {};
     std::optional<Format> format = {};  ///< of the texture
     bool compressed = false;            ///< without a format: the block format that suits the role
-    /// Of block formats: effort, weights, thrift, progress. Its role is the one above.
+    /// Of block formats: effort, weights, thrift. Its role is the one above.
     BlockOptions blocks = BlockOptions();
     std::optional<std::uint32_t> levels = {};  ///< a full chain when left out
     Origin origin = Origin::top;               ///< `bottom` turns the rows round and records it
@@ -53,6 +54,8 @@ struct BakeOptions {
     /// and which of its channels holds the roughness.
     std::shared_ptr<const Picture> normals = {};
     Channel roughness_channel = Channel::red;
+    /// Of all phases; takes the place of `mips.progress` and `blocks.progress`.
+    Progress progress = {};
 
     friend bool operator==(const BakeOptions&, const BakeOptions&) = default;
 };
@@ -109,9 +112,10 @@ struct RebakeOptions {
 /// and cubes.
 [[nodiscard]] Result<Baked> rebake(const Texture& texture, const RebakeOptions& options);
 
-/// Reads the picture first, in the colour space of the role.
+/// Reads the picture first, in the colour space of the role; `reading` tells the rest: limits,
+/// readers of the program's own.
 [[nodiscard]] Result<Baked> bake_file(const std::filesystem::path& path,
                                       const BakeOptions& options = {},
-                                      const ReadLimits& limits = {});
+                                      const ReadOptions& reading = {});
 
 }  // namespace yl

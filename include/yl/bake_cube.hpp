@@ -8,6 +8,7 @@
 #include <yl/cube_light.hpp>
 #include <yl/cube_mips.hpp>
 #include <yl/cube_order.hpp>
+#include <yl/progress.hpp>
 
 namespace yl {
 
@@ -41,6 +42,7 @@ struct CubeBakeOptions {
     SpecularOptions specular = {};
     std::vector<GivenCubeLevel> given = {};
     std::optional<Sampler> sampler = {};
+    Progress progress = {};  ///< of all phases
 };
 
 struct BakedCube {

@@ -1,9 +1,9 @@
 // Block-compressed formats: BC1 to BC7, decoded and encoded.
 #pragma once
 
-#include <functional>
 #include <optional>
 #include <yl/image.hpp>
+#include <yl/progress.hpp>
 #include <yl/role.hpp>
 #include <yl/texture.hpp>
 
@@ -48,15 +48,9 @@ struct BlockOptions {
     /// BC1 without alpha, from effort 8 on: use the fourth colour of blocks of three, black. OpenGL
     /// and Vulkan show it opaque; Direct3D, Metal, WebGPU and readers of DDS files show a hole.
     bool black_of_three = false;
-    /// Told of the share that is done, 0 .. 1, from any thread, one call at a time; false cancels.
-    std::function<bool(float)> progress = {};
+    Progress progress = {};
 
-    /// Whether the same blocks come out; who is told of progress does not matter.
-    friend bool operator==(const BlockOptions& a, const BlockOptions& b) {
-        return a.role == b.role && a.alpha == b.alpha && a.weights == b.weights &&
-               a.effort == b.effort && a.source_transfer == b.source_transfer &&
-               a.thrift == b.thrift && a.black_of_three == b.black_of_three;
-    }
+    friend bool operator==(const BlockOptions&, const BlockOptions&) = default;
 };
 
 /// Encodes an image. `blocks` has the same size and a block format; at edges that are no multiple

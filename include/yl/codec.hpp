@@ -8,6 +8,7 @@
 #include <string_view>
 #include <vector>
 #include <yl/image.hpp>
+#include <yl/progress.hpp>
 #include <yl/role.hpp>
 #include <yl/swizzle.hpp>
 #include <yl/texture.hpp>
@@ -66,6 +67,7 @@ struct ReadOptions {
     bool allow_partial = false;     ///< give what there is of a JPEG file that ends early
     bool widen_to_rgba = false;     ///< always hand over four channels: gray spread, alpha 1
     std::vector<PictureReader> further_readers = {};  ///< asked before those of this library
+    Progress progress = {};
 };
 
 /// Reads a picture, recognising its format by its first bytes. The pixels keep the file's channels

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 #include <yl/finding.hpp>
+#include <yl/progress.hpp>
 #include <yl/texture.hpp>
 
 namespace yl {
@@ -18,6 +19,7 @@ struct TextureWriteOptions {
     int level = 0;  ///< the compressor's own: zstd 1 .. 22, zlib 1 .. 12; 0: a good middle
     std::string writer = {};     ///< the program's name for `KTXwriter`; empty: this library's
     bool legacy_header = false;  ///< DDS: the header without the extension, for old programs
+    Progress progress = {};
 };
 
 struct TextureReadOptions {
@@ -29,6 +31,7 @@ struct TextureReadOptions {
     std::optional<Transfer> transfer = {};
     /// Read files that break rules which change nothing about their texels, and remark on each.
     bool forgiving = false;
+    Progress progress = {};
 };
 
 /// What is known about a texture file beside the texture.
@@ -98,6 +101,7 @@ class TextureStream {
     std::shared_ptr<const void> file_ = {};
     std::span<const std::byte> bytes_ = {};
     std::shared_ptr<const TextureLayout> layout_ = {};
+    Progress progress_ = {};
 };
 
 /// Writes a texture file in the format that the name's ending asks for (.ktx2 or .dds). DDS keeps

@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 #include <yl/cube.hpp>
+#include <yl/progress.hpp>
 
 namespace yl {
 
@@ -15,6 +16,7 @@ struct SpecularOptions {
     /// Of each level, from 0 to 1; by equal steps from 0 to 1 when left out. The lobe's width alpha
     /// is the square of it.
     std::vector<float> roughness = {};
+    Progress progress = {};
 };
 
 /// A chain whose levels show what a surface reflects, from smooth to rough: the GGX lobe (Walter
@@ -51,7 +53,8 @@ inline constexpr const char* irradiance_note = "YLirradiance";
 
 /// What a white matt surface facing each way sends back, over pi: a cube of few texels, integrated
 /// over the whole source.
-[[nodiscard]] Result<Texture> prefilter_diffuse(const Texture& cube, std::uint32_t face_size = 32);
+[[nodiscard]] Result<Texture> prefilter_diffuse(const Texture& cube, std::uint32_t face_size = 32,
+                                                const Progress& progress = {});
 
 /// What each harmonic is multiplied by when light is gathered over half the sky by the cosine, and
 /// divided by pi.

@@ -3,6 +3,7 @@
 
 #include <yl/cube.hpp>
 #include <yl/kernel.hpp>
+#include <yl/progress.hpp>
 
 namespace yl {
 
@@ -14,6 +15,7 @@ struct CubeMipOptions {
     bool dither = false;
     /// Bit n tells that level n is there already: it stays as it is, and the next are made of it.
     std::uint32_t given_levels = 1;
+    Progress progress = {};
 };
 
 /// Fills the levels of a cube, or of each cube of an array. The kernel goes on over edges and

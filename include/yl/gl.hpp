@@ -54,6 +54,8 @@ class GpuTexture final : public DeviceTexture {
     [[nodiscard]] LevelRange declared_levels() const { return declared_levels_; }
     [[nodiscard]] const Findings& findings() const { return findings_; }
 
+    [[nodiscard]] static const void* backend_key();
+    [[nodiscard]] const void* backend() const override { return backend_key(); }
     [[nodiscard]] const TextureShape& shape() const override { return plan_.shape; }
     [[nodiscard]] LevelRange shown_levels() const override { return declared_levels_; }
     [[nodiscard]] Status write(const UploadPlan& plan, std::size_t batch,
@@ -69,6 +71,10 @@ class GpuTexture final : public DeviceTexture {
     /// Changes some texels: `texels` has one level of the box's size, in the format that the whole
     /// texture came in.
     [[nodiscard]] Status update(const TextureBox& box, const Texture& texels);
+
+    /// Gives the texture away: the caller deletes this name. Handles of it must not be used any
+    /// more; the sampler object stays with this library.
+    [[nodiscard]] std::uint32_t release() &&;
 
     /// The handle by which shaders sample it without a unit, with the sampler's values frozen in
     /// it; another sampler makes another handle. Levels and values cannot be changed afterwards.
@@ -130,11 +136,20 @@ class Device final : public TextureDevice {
     [[nodiscard]] Result<std::unique_ptr<DeviceTexture>> reserve(
         const TextureRequest& request) override;
 
+    /// Takes over a texture that the program has made, of this shape and with all its levels: it is
+    /// bound, changed, read back and deleted as if it had been uploaded. Its texels and its
+    /// parameters stay as they are. Fails with `ErrorKind::usage` when the name is no texture's or
+    /// is one of another target or size; the name then still belongs to the caller.
+    [[nodiscard]] Result<GpuTexture> adopt(std::uint32_t name, const TextureShape& shape,
+                                           const UploadOptions& options = {}) const;
+
     [[nodiscard]] const std::shared_ptr<const Functions>& functions() const { return functions_; }
     /// Sampler objects that textures share at present.
     [[nodiscard]] std::size_t sampler_count() const;
 
  private:
+    /// Without a name yet.
+    [[nodiscard]] GpuTexture unnamed(UploadPlan plan) const;
     [[nodiscard]] Result<GpuTexture> create(const TextureRequest& request, UploadPlan plan,
                                             LevelRange declared, bool immutable) const;
 

@@ -9,13 +9,14 @@ namespace yl::gl {
 struct HeadlessOptions {
     int major = 4;
     int minor = 5;
-    bool embedded = false;  ///< OpenGL ES of that version
+    bool embedded = false;       ///< OpenGL ES of that version
+    bool compatibility = false;  ///< the profile that has all of the old functions
     /// Asks Mesa's software rasteriser, through the environment, not to take its shortcuts in level
     /// of detail and 8-bit filtering. It listens only before the process's first context.
     bool exact_filtering = true;
 };
 
-/// A context (of the core profile, if it is not ES) on EGL's surfaceless platform, current on the
+/// A context on EGL's surfaceless platform, current on the
 /// thread that made it.
 class HeadlessContext {
  public:

@@ -10,6 +10,7 @@
 #include <string>
 #include <vector>
 #include <yl/analysis.hpp>
+#include <yl/codec.hpp>
 #include <yl/finding.hpp>
 #include <yl/limits.hpp>
 #include <yl/mesh_scene.hpp>
@@ -50,6 +51,7 @@ enum class Slot : std::uint8_t {
     light_map,
     reflection,
     specular_glossiness,  ///< specular colour, and glossiness in alpha
+    diffuse,              ///< the colour that goes with the one before, beside a base colour
     other,                ///< the model does not say what for
 };
 
@@ -132,11 +134,14 @@ struct Model {
     std::vector<ModelMaterial> materials = {};
     Findings findings = {};
     ReadLimits limits = {};  ///< under which it was read, and its images will be
+    std::vector<PictureReader> further_readers = {};  ///< with which it was read
     std::shared_ptr<const ModelSource> source = {};
 };
 
 struct ModelReadOptions {
     ReadLimits limits = {};
+    /// Of pictures in formats of the program's own: asked first, here and when textures are made.
+    std::vector<PictureReader> further_readers = {};
     /// Bytes that a data URI may stand for; more belongs into a file.
     std::uint64_t greatest_data_uri = std::uint64_t{256} << 20;
     /// Images may lie outside of the model's folder, by ".." or absolute paths.

@@ -4,6 +4,7 @@
 
 #include <yl/container.hpp>
 #include <yl/mesh_bindings.hpp>
+#include <yl/progress.hpp>
 
 namespace yl::mesh {
 
@@ -19,7 +20,8 @@ struct MadeTexture {
 /// are. One that fails stops no other.
 [[nodiscard]] std::vector<MadeTexture> make_textures(const Model& model,
                                                      const TextureBindings& bindings,
-                                                     const BakeByRole& bake = BakeByRole());
+                                                     const BakeByRole& bake = BakeByRole(),
+                                                     const Progress& progress = {});
 
 /// The model's triangles with its textures, to be drawn. What is missing has a placeholder's
 /// colour. Fails as `parts_of` does; what is left out is added to the findings.
@@ -37,6 +39,7 @@ struct ModelBakeOptions {
     BakeByRole bake = BakeByRole({.compressed = true});
     TextureWriteOptions write = {.supercompression = Supercompression::zstd};
     bool keep_pictures = false;  ///< PNG and JPEG only: no textures are made
+    Progress progress = {};      ///< of the textures, and of writing the file
 };
 
 /// What became of one texture.

@@ -3,6 +3,7 @@
 
 #include <optional>
 #include <yl/kernel.hpp>
+#include <yl/progress.hpp>
 #include <yl/texture.hpp>
 
 namespace yl {
@@ -45,6 +46,7 @@ struct MipOptions {
     float sharpen = 0;  ///< 0 .. 2: how much of the lost detail each level is given back
     /// Bit n tells that level n is there already: it stays as it is, and the next are made of it.
     std::uint32_t given_levels = 1;
+    Progress progress = {};
 
     friend bool operator==(const MipOptions&, const MipOptions&) = default;
 };

@@ -10,7 +10,7 @@ namespace yl {
 
 struct LabelledPicture {
     Image picture = {};      ///< rgba8-srgb
-    std::string title = {};  ///< ASCII; broken at spaces where it is wider than the picture
+    std::string title = {};  ///< UTF-8; broken into lines where it is wider than the picture
     std::string note = {};   ///< smaller, below the title; may be empty
 };
 
@@ -22,7 +22,7 @@ struct LabelledPicture {
 /// A colour and what it stands for.
 struct ColorKey {
     std::array<float, 4> color = {};  ///< linear
-    std::string label = {};           ///< ASCII
+    std::string label = {};           ///< UTF-8
 };
 
 /// The picture with a strip of keys below it, in as many lines as they need.

@@ -3,6 +3,7 @@
 
 #include <yl/image.hpp>
 #include <yl/kernel.hpp>
+#include <yl/progress.hpp>
 #include <yl/texture.hpp>
 
 namespace yl {
@@ -14,6 +15,7 @@ struct ResizeOptions {
     AlphaMode alpha = AlphaMode::straight;
     bool limit_ringing = false;  ///< no pixel leaves the range of those that it covers
     bool dither = false;
+    Progress progress = {};
 };
 
 /// The image at another size, filtered in linear light, with straight alpha weighing colour. Fails

@@ -12,6 +12,10 @@ class DeviceTexture {
  public:
     virtual ~DeviceTexture() = default;
 
+    /// Tells the classes of backends apart: each gives the address of something of its own, which
+    /// its static `backend_key()` gives as well.
+    [[nodiscard]] virtual const void* backend() const = 0;
+
     /// What is on the device.
     [[nodiscard]] virtual const TextureShape& shape() const = 0;
     /// The levels that samplers see.
@@ -23,7 +27,8 @@ class DeviceTexture {
                                        const Texture& texture) = 0;
     /// Samplers see just these levels from now on, which have been written.
     [[nodiscard]] virtual Status show_levels(LevelRange range) = 0;
-    /// Every level as the device holds it.
+    /// Every level as the device holds it. Vulkan knows no content of levels that are not shown
+    /// yet: they are zeros.
     [[nodiscard]] virtual Result<Texture> read_back() const = 0;
 };
 

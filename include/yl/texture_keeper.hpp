@@ -5,6 +5,7 @@
 #include <future>
 #include <memory>
 #include <yl/bake.hpp>
+#include <yl/shared_bytes.hpp>
 #include <yl/texture_device.hpp>
 
 namespace yl {
@@ -31,14 +32,15 @@ enum class TextureKind : std::uint8_t { flat, flat_array, cube, cube_array, volu
 struct TextureWish {
     std::filesystem::path file = {};
     /// The file's content, when it is in memory already; `file` is then just its name.
-    std::shared_ptr<const std::vector<std::byte>> bytes = {};
+    SharedBytes bytes = {};
     BakeOptions bake = BakeOptions();  ///< role and more
     /// The normal map that a roughness map makes up for (`BakeOptions::normals`), by its file or
     /// its content. One that cannot be read is a finding, and the roughness stays as it is.
     std::filesystem::path normals_file = {};
-    std::shared_ptr<const std::vector<std::byte>> normals_bytes = {};
+    SharedBytes normals_bytes = {};
     std::optional<Sampler> sampler = {};  ///< the one that the texture carries, when left out
     TextureKind kind = TextureKind::flat;
+    int priority = 0;  ///< of those that wait, the highest is decoded first
 
     /// Whether one texture serves both: equal files or contents, and equal settings.
     friend bool operator==(const TextureWish& a, const TextureWish& b);
@@ -54,6 +56,7 @@ struct TextureTicket {
 struct KeeperOptions {
     unsigned workers = 0;  ///< threads that decode; 0: one for each processor but one, at least one
     ReadLimits limits = {};
+    std::vector<PictureReader> further_readers = {};  ///< of the program's own, asked first
     /// Bytes on the device, without placeholders. Beyond it the top levels of what was least used
     /// are left out; they come back when there is room.
     std::uint64_t memory_budget = std::numeric_limits<std::uint64_t>::max();
@@ -89,6 +92,9 @@ struct PumpReport {
     std::size_t batches = 0;     ///< copied
     std::uint64_t bytes = 0;     ///< copied
     std::size_t swapped_in = 0;  ///< textures that became ready, or sharper, or coarser
+    /// Tickets that have another texture now, or whose loading failed, since the call before; in
+    /// rising order. Descriptors of all others are still good.
+    std::vector<TextureTicket> changed = {};
     bool is_settled = false;
 };
 
@@ -108,14 +114,19 @@ class TextureKeeper {
     void let_go(TextureTicket ticket);
     /// Stops loading for this ticket; the ticket stays, with a placeholder.
     void cancel(TextureTicket ticket);
+    /// What is needed sooner: of equal wishes the highest counts. Nothing for void tickets.
+    void set_priority(TextureTicket ticket, int priority);
 
     /// The texture, or its placeholder. Counts as use. Valid until the next call of `pump` or
     /// `let_go`. Null when the ticket is void, or when the device refused even the placeholder.
     [[nodiscard]] const DeviceTexture* texture(TextureTicket ticket);
-    /// The same as a backend's own type.
+    /// The same as a backend's own type; null where it is of another backend.
     template <class BackendTexture>
     [[nodiscard]] const BackendTexture* texture_as(TextureTicket ticket) {
-        return dynamic_cast<const BackendTexture*>(texture(ticket));
+        const DeviceTexture* found = texture(ticket);
+        return found != nullptr && found->backend() == BackendTexture::backend_key()
+                   ? static_cast<const BackendTexture*>(found)
+                   : nullptr;
     }
 
     [[nodiscard]] KeptTexture look(TextureTicket ticket) const;

@@ -98,6 +98,8 @@ class GpuTexture final : public DeviceTexture {
     [[nodiscard]] const Sampler& sampler() const { return fitted_sampler_; }  ///< within the limits
     [[nodiscard]] const Findings& findings() const { return findings_; }
 
+    [[nodiscard]] static const void* backend_key();
+    [[nodiscard]] const void* backend() const override { return backend_key(); }
     [[nodiscard]] const TextureShape& shape() const override { return plan_.shape; }
     [[nodiscard]] LevelRange shown_levels() const override { return shown_; }
     [[nodiscard]] Status write(const UploadPlan& plan, std::size_t batch,
@@ -160,13 +162,17 @@ class Device final : public TextureDevice {
 
     [[nodiscard]] const DeviceProfile& profile() const override;
 
-    /// Creates the texture, copies all levels, and waits until they are there.
+    /// Creates the texture, copies all levels, and waits until they are there. `further_usage` is
+    /// what the image is for beside sampling and copying: a render target, storage. Fails with
+    /// `ErrorKind::device` when the device cannot use the format so.
     [[nodiscard]] Result<GpuTexture> upload(const Texture& texture,
-                                            const PrepareOptions& options = {});
+                                            const PrepareOptions& options = {},
+                                            VkImageUsageFlags further_usage = 0);
     /// The same, recorded into the program's command buffer, which is neither submitted nor waited
     /// for. It has to be outside of a render pass, and of the queue's own family.
     [[nodiscard]] Result<RecordedUpload> record(VkCommandBuffer commands, const Texture& texture,
-                                                const PrepareOptions& options = {});
+                                                const PrepareOptions& options = {},
+                                                VkImageUsageFlags further_usage = 0);
     [[nodiscard]] Result<std::unique_ptr<DeviceTexture>> reserve(
         const TextureRequest& request) override;
 
@@ -180,7 +186,8 @@ class Device final : public TextureDevice {
     [[nodiscard]] const std::shared_ptr<Context>& context() const { return context_; }
 
  private:
-    [[nodiscard]] Result<GpuTexture> create(const TextureRequest& request, UploadPlan plan);
+    [[nodiscard]] Result<GpuTexture> create(const TextureRequest& request, UploadPlan plan,
+                                            VkImageUsageFlags further_usage = 0);
 
     std::shared_ptr<Context> context_ = {};
 };

@@ -23,6 +23,7 @@
 #include <yl/cube_scene.hpp>
 #include <yl/device_profile.hpp>
 #include <yl/device_rules.hpp>
+#include <yl/enumerants.hpp>
 #include <yl/finding.hpp>
 #include <yl/format.hpp>
 #include <yl/image.hpp>
@@ -34,6 +35,7 @@
 #include <yl/normals.hpp>
 #include <yl/numeric.hpp>
 #include <yl/panels.hpp>
+#include <yl/progress.hpp>
 #include <yl/recording_device.hpp>
 #include <yl/resize.hpp>
 #include <yl/result.hpp>
@@ -43,6 +45,7 @@
 #include <yl/sampler_enumerants.hpp>
 #include <yl/sampler_rules.hpp>
 #include <yl/scene.hpp>
+#include <yl/shared_bytes.hpp>
 #include <yl/sheet.hpp>
 #include <yl/swizzle.hpp>
 #include <yl/texture.hpp>

@@ -242,7 +242,8 @@ Result<Image> fitted_to_size(const Subject& subject, const BakeOptions& options,
                    .edges = mips.edges,
                    .transfer = subject.transfer,
                    .alpha = subject.alpha,
-                   .limit_ringing = mips.limit_ringing.value_or(false)});
+                   .limit_ringing = mips.limit_ringing.value_or(false),
+                   .progress = options.progress});
 }
 
 }  // namespace
@@ -280,7 +281,7 @@ Result<Baked> bake(const Picture& picture, const BakeOptions& options) try {
     if (options.first_level > 0) {
         YL_TRY(baked.texture, without_first_levels(baked.texture, options.first_level));
     }
-    YL_CHECK(encode_chain(baked.texture, wanted, subject.role, options.blocks));
+    YL_CHECK(encode_chain(baked.texture, wanted, subject.role, block_options(options)));
     const Findings sizes = check_block_size(baked.texture.shape());
     baked.findings.insert(baked.findings.end(), sizes.begin(), sizes.end());
     return baked;
@@ -289,9 +290,12 @@ Result<Baked> bake(const Picture& picture, const BakeOptions& options) try {
 }
 
 Result<Baked> bake_file(const std::filesystem::path& path, const BakeOptions& options,
-                        const ReadLimits& limits) try {
-    YL_TRY(const Picture picture,
-           read_picture(path, {.role = options.role.value_or(Role::color), .limits = limits}));
+                        const ReadOptions& reading) try {
+    ReadOptions read = reading;
+    read.role = options.role.value_or(Role::color);
+    if (options.progress)
+        read.progress = options.progress;
+    YL_TRY(const Picture picture, read_picture(path, read));
     auto baked = bake(picture, options);
     if (!baked)
         return fail_at(baked.error(), path.string());

@@ -9,6 +9,7 @@
 #include "bake/block_step.hpp"
 #include "base/attempt.hpp"
 #include "base/out_of_memory.hpp"
+#include "base/progress.hpp"
 #include "pixel/check.hpp"
 
 namespace yl {
@@ -290,7 +291,9 @@ class CubeBaker {
         if (images[0].width < 2 && !must_follow)
             return as_claimed(claimed);
         const Transfer transfer = pictures_[0].transfer;
+        ProgressCounter progress(options_.progress, Phase::ordering, 1);
         YL_TRY(const FaceOrder order, find_face_order(images, transfer, hints(claimed)));
+        YL_CHECK(progress.finish());
         YL_TRY(const FaceOrder as_named, check_face_order(images, transfer, as_claimed(claimed)));
         result_.order = order;
         // What nothing names and no edge decides is no cube.
@@ -382,6 +385,8 @@ class CubeBaker {
             return fail(ErrorKind::usage, "levels that are given are not prefiltered as well");
         if (options_.prefilter == CubePrefilter::specular) {
             SpecularOptions specular = options_.specular;
+            if (options_.progress)
+                specular.progress = options_.progress;
             if (options_.levels)
                 specular.levels = options_.levels;
             YL_TRY(result_.texture, prefilter_specular(top, specular));
@@ -389,8 +394,8 @@ class CubeBaker {
         }
         if (options_.prefilter == CubePrefilter::diffuse) {
             YL_TRY(const Harmonics harmonics, project_to_harmonics(top));
-            YL_TRY(result_.texture,
-                   prefilter_diffuse(top, options_.specular.face_size.value_or(32)));
+            YL_TRY(result_.texture, prefilter_diffuse(top, options_.specular.face_size.value_or(32),
+                                                      options_.progress));
             result_.texture.traits.notes[irradiance_note] = harmonics_text(harmonics);
             result_.harmonics = harmonics;
             return {};
@@ -414,6 +419,8 @@ class CubeBaker {
             YL_CHECK(place_given(given, chain));
             mips.given_levels |= 1U << given.level;
         }
+        if (options_.progress)
+            mips.progress = options_.progress;
         YL_CHECK(build_cube_mips(chain, mips));
         result_.texture = std::move(chain);
         return {};
@@ -436,6 +443,7 @@ class CubeBaker {
         options.given.clear();
         options.prefilter = CubePrefilter::none;
         options.source.face_size.reset();
+        options.progress = {};
         YL_TRY(const BakedCube baked, bake_cube(pictures, names_, options));
         const Texture& level = baked.texture;
         const std::uint32_t side = shape.width_at(given.level);

@@ -21,6 +21,13 @@ Format format_of_chain(Format wanted) {
     }
 }
 
+BlockOptions block_options(const BakeOptions& options) {
+    BlockOptions blocks = options.blocks;
+    if (options.progress)
+        blocks.progress = options.progress;
+    return blocks;
+}
+
 Status encode_chain(Texture& texture, Format wanted, Role role, const BlockOptions& options) {
     if (!info(wanted).is_block())
         return {};

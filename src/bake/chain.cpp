@@ -50,6 +50,8 @@ std::array<std::uint32_t, 2> texture_size(std::uint32_t width, std::uint32_t hei
 
 MipOptions chain_options(const BakeOptions& options, Role role) {
     MipOptions mips = options.mips;
+    if (options.progress)
+        mips.progress = options.progress;
     if (options.plain_chain)
         return mips;
     mips.are_normals = mips.are_normals || role == Role::normal;
@@ -75,7 +77,8 @@ Status fill_levels(Texture& texture, const MipOptions& mips, const BakeOptions& 
     const bool is_cube = texture.shape().faces == 6;
     YL_CHECK(is_cube ? build_cube_mips(texture, {.kernel = mips.kernel.value_or(Kernel{}),
                                                  .dither = mips.dither,
-                                                 .given_levels = mips.given_levels})
+                                                 .given_levels = mips.given_levels,
+                                                 .progress = mips.progress})
                      : build_mips(texture, mips));
     if (options.normals) {
         Image normals;

@@ -8,10 +8,12 @@ namespace yl {
 
 Result<std::shared_ptr<const Picture>> normals_for(std::span<const std::byte> content,
                                                    const Picture& roughness,
-                                                   const ReadLimits& limits) {
+                                                   const ReadOptions& reading) {
     if (looks_like_texture(content))
         return fail(ErrorKind::unsupported, "a normal map beside roughness is read from pictures");
-    YL_TRY(Picture normals, read_picture(content, {.role = Role::normal, .limits = limits}));
+    ReadOptions options = reading;
+    options.role = Role::normal;
+    YL_TRY(Picture normals, read_picture(content, options));
     if (info(normals.image.format()).channel_count < 3)
         return fail(ErrorKind::usage, "a normal map has three channels");
     const std::uint32_t width = roughness.image.width(), height = roughness.image.height();

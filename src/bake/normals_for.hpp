@@ -10,6 +10,6 @@ namespace yl {
 /// three channels, and texture files, are no normal map that could be read.
 [[nodiscard]] Result<std::shared_ptr<const Picture>> normals_for(std::span<const std::byte> content,
                                                                  const Picture& roughness,
-                                                                 const ReadLimits& limits);
+                                                                 const ReadOptions& reading);
 
 }  // namespace yl

@@ -41,7 +41,8 @@ Result<Texture> top_in_size(const Texture& texture, const std::array<std::uint32
                                           .edges = mips.edges,
                                           .transfer = texture.traits.transfer,
                                           .alpha = texture.traits.alpha,
-                                          .limit_ringing = mips.limit_ringing.value_or(false)}));
+                                          .limit_ringing = mips.limit_ringing.value_or(false),
+                                          .progress = mips.progress}));
         for (std::uint32_t y = 0; y < size[1]; ++y)
             std::ranges::copy(image.view().row(y), top.image(0, layer).row(y).begin());
     }
@@ -106,7 +107,8 @@ Result<Baked> rebake(const Texture& texture, const RebakeOptions& options) try {
         YL_TRY(baked.texture, with_new_levels(baked.texture, chain, baked.role));
     }
     if (wanted != baked.texture.shape().format) {
-        YL_TRY(baked.texture, texture_in_format(baked.texture, wanted, baked.role, bake.blocks));
+        YL_TRY(baked.texture,
+               texture_in_format(baked.texture, wanted, baked.role, block_options(bake)));
     }
     const Findings sizes = check_block_size(baked.texture.shape());
     baked.findings.insert(baked.findings.end(), sizes.begin(), sizes.end());

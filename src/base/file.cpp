@@ -13,6 +13,7 @@
 #include <ctime>
 
 #include "base/attempt.hpp"
+#include "base/progress.hpp"
 
 namespace yl {
 namespace {
@@ -96,18 +97,21 @@ Result<OpenFile> open_regular(const std::filesystem::path& path) {
 }
 
 Status write_all(int descriptor, std::span<const ByteSpan> pieces,
-                 const std::filesystem::path& path) {
+                 const std::filesystem::path& path, ProgressCounter& progress) {
+    constexpr std::size_t at_once = std::size_t{16} << 20;  // bytes, so that progress shows
     for (ByteSpan piece : pieces) {
-        while (!piece.empty()) {
-            const ssize_t written = ::write(descriptor, piece.data(), piece.size());
+        while (!piece.empty() && !progress.cancelled()) {
+            const ssize_t written =
+                ::write(descriptor, piece.data(), std::min(piece.size(), at_once));
             if (written < 0 && errno == EINTR)
                 continue;
             if (written <= 0)
                 return io_error("cannot write", path);
             piece = piece.subspan(static_cast<std::size_t>(written));
+            progress.add(static_cast<std::uint64_t>(written));
         }
     }
-    return {};
+    return progress.status();
 }
 
 /// Until the target is full or the file ends, which may be sooner than its size said.
@@ -151,8 +155,8 @@ Result<std::string> name_file(int descriptor, const std::filesystem::path& path)
 
 /// All of it, on the disk, with what the file before it had.
 Status fill(int descriptor, std::span<const ByteSpan> pieces, const struct stat* before,
-            const std::filesystem::path& path) {
-    YL_CHECK(write_all(descriptor, pieces, path));
+            const std::filesystem::path& path, ProgressCounter& progress) {
+    YL_CHECK(write_all(descriptor, pieces, path, progress));
     if (before != nullptr) {
         // Who may not give a file away keeps it; its mode is set afterwards, as that clears bits.
         if (::fchown(descriptor, before->st_uid, before->st_gid) != 0 && errno != EPERM)
@@ -174,11 +178,11 @@ Status take_place(const std::string& name, const std::filesystem::path& path) {
 }
 
 Status replace_file(const std::filesystem::path& path, std::span<const ByteSpan> pieces,
-                    const struct stat* before) {
+                    const struct stat* before, ProgressCounter& progress) {
     const std::string folder = path.has_parent_path() ? path.parent_path().string() : ".";
     Descriptor nameless(::open(folder.c_str(), O_TMPFILE | O_WRONLY | O_CLOEXEC, 0666));
     if (nameless.valid()) {
-        YL_CHECK(fill(nameless.get(), pieces, before, path));
+        YL_CHECK(fill(nameless.get(), pieces, before, path, progress));
         const SignalsHeldBack held;
         YL_TRY(const std::string name, name_file(nameless.get(), path));
         return take_place(name, path);
@@ -189,7 +193,7 @@ Status replace_file(const std::filesystem::path& path, std::span<const ByteSpan>
     if (!named.valid())
         return io_error("cannot write", path);
     Leftover leftover(name);
-    YL_CHECK(fill(named.get(), pieces, before, path));
+    YL_CHECK(fill(named.get(), pieces, before, path, progress));
     if (!named.close())
         return io_error("cannot write", path);
     leftover.keep();
@@ -197,7 +201,8 @@ Status replace_file(const std::filesystem::path& path, std::span<const ByteSpan>
 }
 
 /// A pipe or a device, which cannot be replaced.
-Status write_stream(const std::filesystem::path& path, std::span<const ByteSpan> pieces) {
+Status write_stream(const std::filesystem::path& path, std::span<const ByteSpan> pieces,
+                    ProgressCounter& progress) {
     // Without a reader, opening a pipe would wait for one.
     Descriptor stream(::open(path.c_str(), O_WRONLY | O_CLOEXEC | O_NONBLOCK | O_NOCTTY));
     if (!stream.valid())
@@ -207,7 +212,7 @@ Status write_stream(const std::filesystem::path& path, std::span<const ByteSpan>
     const int flags = ::fcntl(stream.get(), F_GETFL);
     if (flags < 0 || ::fcntl(stream.get(), F_SETFL, flags & ~O_NONBLOCK) != 0)
         return io_error("cannot write", path);
-    return write_all(stream.get(), pieces, path);
+    return write_all(stream.get(), pieces, path, progress);
 }
 
 }  // namespace
@@ -271,24 +276,40 @@ Result<std::size_t> read_start(const std::filesystem::path& path, std::span<std:
     return read_into(file.descriptor.get(), target, path);
 }
 
-Status write_file(const std::filesystem::path& path, std::span<const ByteSpan> pieces) {
+Status write_file(const std::filesystem::path& path, std::span<const ByteSpan> pieces,
+                  const Progress& told) {
+    std::uint64_t bytes = 0;
+    for (const ByteSpan piece : pieces)
+        bytes += piece.size();
+    ProgressCounter progress(told, Phase::writing, bytes);
     struct stat info {};
     const bool exists = ::stat(path.c_str(), &info) == 0;
     if (exists && S_ISDIR(info.st_mode))
         return fail_at({ErrorKind::io, "is a folder; name a file to write"}, path.string());
     if (exists && !S_ISREG(info.st_mode))
-        return write_stream(path, pieces);
+        return write_stream(path, pieces, progress);
     if (!exists)
-        return replace_file(path, pieces, nullptr);
+        return replace_file(path, pieces, nullptr, progress);
     if (::access(path.c_str(), W_OK) != 0)
         return io_error("cannot write", path);
     std::error_code error;
     const auto target = std::filesystem::canonical(path, error);  // through a link to its file
-    return replace_file(error ? path : target, pieces, &info);
+    return replace_file(error ? path : target, pieces, &info, progress);
 }
 
 Status write_file(const std::filesystem::path& path, ByteSpan bytes) {
     return write_file(path, std::span(&bytes, 1));
+}
+
+tl::unexpected<Error> no_such_file(const Error& error, const std::filesystem::path& path,
+                                   bool (*looks_like_content)(ByteSpan)) {
+    const std::string& name = path.native();
+    if (!looks_like_content(std::as_bytes(std::span(name))))
+        return tl::unexpected(error);
+    return fail_at({ErrorKind::usage,
+                    "this is a file's content and not its name: pass the bytes, "
+                    "std::as_bytes(std::span(text))"},
+                   "path");
 }
 
 }  // namespace yl

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include <yl/buffer.hpp>
+#include <yl/progress.hpp>
 #include <yl/result.hpp>
 #include "base/bytes.hpp"
 
@@ -52,8 +53,14 @@ class MappedFile {
 /// leaves the old file whole. A file that is replaced keeps its mode and, where the system allows
 /// it, its owner; a symbolic link stays, and what it points to is replaced. Pipes and devices are
 /// written to as they are.
-[[nodiscard]] Status write_file(const std::filesystem::path& path,
-                                std::span<const ByteSpan> pieces);
+[[nodiscard]] Status write_file(const std::filesystem::path& path, std::span<const ByteSpan> pieces,
+                                const Progress& told = {});
 [[nodiscard]] Status write_file(const std::filesystem::path& path, ByteSpan bytes);
+
+/// The error of a file that was not read. Where its name is the content of one, which happens with
+/// content in a std::string, that is said instead.
+[[nodiscard]] tl::unexpected<Error> no_such_file(const Error& error,
+                                                 const std::filesystem::path& path,
+                                                 bool (*looks_like_content)(ByteSpan));
 
 }  // namespace yl

@@ -2,8 +2,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <atomic>
-#include <mutex>
 
 #include <yl/convert.hpp>
 #include <yl/normals.hpp>
@@ -12,6 +10,7 @@
 #include "base/bytes.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
+#include "base/progress.hpp"
 #include "block/bc/encode.hpp"
 #include "block/source_blocks.hpp"
 #include "block/surfaces.hpp"
@@ -22,37 +21,6 @@ namespace yl {
 namespace {
 
 constexpr std::size_t blocks_at_least = 256;  // in one piece of work, so that lanes are full
-
-/// Counts what is done; asks the program whether to go on.
-class Progress {
- public:
-    Progress(const std::function<bool(float)>& callback, std::uint64_t total)
-        : callback_(callback), total_(static_cast<float>(total)) {}
-
-    [[nodiscard]] bool cancelled() const { return cancelled_; }
-
-    void add(std::uint64_t count) {
-        if (!callback_)
-            return;
-        const std::lock_guard lock(mutex_);
-        done_ += count;
-        if (!cancelled_ && !callback_(static_cast<float>(done_) / total_))
-            cancelled_ = true;
-    }
-
-    [[nodiscard]] Status status() const {
-        if (cancelled_)
-            return fail(ErrorKind::cancelled, "encoding was cancelled");
-        return {};
-    }
-
- private:
-    const std::function<bool(float)>& callback_;
-    float total_;
-    std::mutex mutex_;
-    std::uint64_t done_ = 0;
-    std::atomic<bool> cancelled_ = false;
-};
 
 bc::ColorSettings color_settings(const BlockOptions& options) {
     bc::ColorSettings settings{.effort = options.effort};
@@ -195,7 +163,7 @@ std::uint32_t rows_of_blocks(std::uint32_t height) {
 }
 
 Status encode(ConstImageView pixels, ImageView blocks, const BlockOptions& options,
-              Progress& progress) {
+              ProgressCounter& progress) {
     const RowEncoder encoder(pixels, blocks.format, options);
     if (!encoder.possible())
         return fail(ErrorKind::unsupported,
@@ -251,8 +219,9 @@ Status encode_blocks(ConstImageView pixels, ImageView blocks, const BlockOptions
         return fail(ErrorKind::usage,
                     fmt::format("{} x {} texels do not become {} x {}", pixels.width, pixels.height,
                                 blocks.width, blocks.height));
-    Progress progress(options.progress, std::uint64_t{rows_of_blocks(blocks.height)} *
-                                            (blocks.row_bytes() / info(blocks.format).block_bytes));
+    ProgressCounter progress(options.progress, Phase::encoding,
+                             std::uint64_t{rows_of_blocks(blocks.height)} *
+                                 (blocks.row_bytes() / info(blocks.format).block_bytes));
     return encode(pixels, blocks, options, progress);
 } catch (const std::bad_alloc&) {
     return out_of_memory();
@@ -274,7 +243,7 @@ Result<Texture> encode_texture(const Texture& texture, Format format,
     YL_CHECK(check(format, options));
     TextureShape shape = texture.shape();
     shape.format = format;
-    Progress progress(options.progress, block_count(shape));
+    ProgressCounter progress(options.progress, Phase::encoding, block_count(shape));
     BlockOptions each = options;
     each.source_transfer = texture.traits.transfer;
     each.alpha = texture.traits.alpha;

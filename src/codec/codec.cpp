@@ -12,6 +12,7 @@
 #include "base/file.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
+#include "base/progress.hpp"
 #include "base/text.hpp"
 #include "codec/picture_format.hpp"
 #include "pixel/channels.hpp"
@@ -153,9 +154,10 @@ namespace {
 
 /// What is done alike whoever has read the picture.
 Result<Picture> finished(Result<Picture> picture, std::string_view reader,
-                         const ReadOptions& options) {
+                         const ReadOptions& options, ProgressCounter& progress) {
     if (!picture)
         return picture;
+    YL_CHECK(progress.finish());
     picture->info.file_format = reader;
     if (options.transfer == Transfer::srgb && info(picture->image.format()).is_float())
         return fail(
@@ -175,20 +177,24 @@ Result<Picture> finished(Result<Picture> picture, std::string_view reader,
 Result<Picture> read_picture(ByteSpan bytes, const ReadOptions& options) try {
     if (bytes.empty())
         return fail(ErrorKind::malformed, "the file is empty");
+    ProgressCounter progress(options.progress, Phase::reading, 1);
+    YL_CHECK(progress.status());
     for (const PictureReader& reader : options.further_readers)
         if (reader.recognise(bytes))
-            return finished(reader.read(bytes, options), reader.name, options);
+            return finished(reader.read(bytes, options), reader.name, options, progress);
     const PictureFormat* format = find_by_content(bytes);
     if (format == nullptr)
         return fail(ErrorKind::unsupported, problem_of_unknown(bytes));
-    return finished(format->read(bytes, options), format->name, options);
+    return finished(format->read(bytes, options), format->name, options, progress);
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
 Result<Picture> read_picture(const std::filesystem::path& path, const ReadOptions& options) try {
-    YL_TRY(const Buffer file, read_file(path));
-    auto picture = read_picture(file.bytes(), options);
+    const auto file = read_file(path);
+    if (!file)
+        return no_such_file(file.error(), path, &looks_like_picture);
+    auto picture = read_picture(file->bytes(), options);
     if (!picture)
         return fail_at(picture.error(), path.string());
     const PictureFormat* named = find_by_ending(ending_of(path));

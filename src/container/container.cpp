@@ -76,6 +76,7 @@ Result<TextureStream> TextureStream::open(ByteSpan bytes, const TextureReadOptio
     layout.info.file_bytes = bytes.size();
     TextureStream stream;
     stream.bytes_ = bytes;
+    stream.progress_ = options.progress;
     stream.layout_ = std::make_shared<const TextureLayout>(std::move(layout));
     return stream;
 } catch (const std::bad_alloc&) {
@@ -87,7 +88,7 @@ Result<TextureStream> TextureStream::open(const std::filesystem::path& path,
                                           FileAccess access) try {
     const auto opened = [&](auto file) -> Result<TextureStream> {
         if (!file)
-            return tl::unexpected(file.error());
+            return no_such_file(file.error(), path, &looks_like_texture);
         auto kept = std::make_shared<const typename decltype(file)::value_type>(std::move(*file));
         auto stream = open(kept->bytes(), options);
         if (!stream)
@@ -133,7 +134,7 @@ Status write_texture(const std::filesystem::path& path, const Texture& texture,
     const auto encoded = encode(ending_of(path), texture, options);
     if (!encoded)
         return fail_at(encoded.error(), path.string());
-    return write_file(path, encoded->pieces);
+    return write_file(path, encoded->pieces, options.progress);
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }

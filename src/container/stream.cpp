@@ -8,6 +8,7 @@
 #include "base/file.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
+#include "base/progress.hpp"
 #include "container/texture_format.hpp"
 
 namespace yl {
@@ -142,9 +143,13 @@ Result<Texture> TextureStream::read_all() const try {
            Texture::create(shape, {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}));
     texture.traits = layout_->traits;
     std::vector<Status> read(shape.levels);
+    ProgressCounter progress(progress_, Phase::reading, shape.total_bytes());
     const auto read_one = [&](std::size_t level) {
         const auto number = static_cast<std::uint32_t>(level);
+        if (progress.cancelled())
+            return;
         read[level] = read_level(number, texture.level(number));
+        progress.add(texture.level(number).size());
     };
     if (layout_->unpack)
         parallel_each(shape.levels, read_one);
@@ -153,6 +158,7 @@ Result<Texture> TextureStream::read_all() const try {
             read_one(level);
     for (const Status& status : read)
         YL_CHECK(status);
+    YL_CHECK(progress.finish());
     return texture;
 } catch (const std::bad_alloc&) {
     return out_of_memory();

@@ -9,6 +9,7 @@
 #include "base/attempt.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
+#include "base/progress.hpp"
 #include "cube/light_chain.hpp"
 #include "pixel/check.hpp"
 
@@ -91,7 +92,8 @@ Result<Harmonics> project_to_harmonics(const Texture& cube, std::uint32_t layer)
     return out_of_memory();
 }
 
-Result<Texture> prefilter_diffuse(const Texture& cube, std::uint32_t face_size) try {
+Result<Texture> prefilter_diffuse(const Texture& cube, std::uint32_t face_size,
+                                  const Progress& told) try {
     YL_CHECK(check_texture(cube, "cube"));
     YL_CHECK(check_light_source(cube));
     YL_TRY(Texture result, Texture::create({.format = cube.shape().format,
@@ -101,11 +103,15 @@ Result<Texture> prefilter_diffuse(const Texture& cube, std::uint32_t face_size) 
                                             .faces = 6,
                                             .is_array = cube.shape().is_array}));
     result.traits = cube.traits;
+    ProgressCounter progress(told, Phase::prefiltering,
+                             std::uint64_t{6} * face_size * cube.shape().layers);
     for (std::uint32_t layer = 0; layer < cube.shape().layers; ++layer) {
         const LightChain chain(cube, layer);
         const auto emitters = emitters_of(chain.for_size(greatest_source));
         LightCube matt(face_size);
         parallel_each(std::size_t{6} * face_size, [&](std::size_t row) {
+            if (progress.cancelled())
+                return;
             const std::size_t face = row / face_size;
             const auto y = static_cast<std::uint32_t>(row % face_size);
             for (std::uint32_t x = 0; x < face_size; ++x) {
@@ -123,9 +129,11 @@ Result<Texture> prefilter_diffuse(const Texture& cube, std::uint32_t face_size) 
                     matt.texel(face, x, y)[c] = sum[c] / std::numbers::pi_v<float>;
                 matt.texel(face, x, y)[3] = 1;
             }
+            progress.add(1);
         });
         matt.store(result, 0, layer, working_format_of(result));
     }
+    YL_CHECK(progress.finish());
     return result;
 } catch (const std::bad_alloc&) {
     return out_of_memory();

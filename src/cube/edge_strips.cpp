@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "base/attempt.hpp"
 #include "cube/frames.hpp"
@@ -70,8 +71,12 @@ std::array<float, 3> color_at(ConstImageView image, const RowCodec& codec, std::
                1);
     const bool is_gray = info(image.format).channel_count < 3;
     std::array<float, 3> color{};
-    for (std::size_t c = 0; c < 3; ++c)
-        color[c] = std::cbrt(std::max(rgba[is_gray ? 0 : c], 0.0F));
+    for (std::size_t c = 0; c < 3; ++c) {
+        const float light = rgba[is_gray ? 0 : c];
+        // What is no number is black, and what is infinite as bright as can be.
+        color[c] =
+            light > 0 ? std::cbrt(std::min(light, std::numeric_limits<float>::max())) : 0.0F;
+    }
     return color;
 }
 

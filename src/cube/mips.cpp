@@ -6,6 +6,7 @@
 
 #include "base/attempt.hpp"
 #include "base/out_of_memory.hpp"
+#include "base/progress.hpp"
 #include "cube/smaller.hpp"
 #include "pixel/check.hpp"
 
@@ -51,9 +52,16 @@ Status build_cube_mips(Texture& cube, const CubeMipOptions& options) try {
                     fmt::format("no mip chain can be made of {}; make it before packing to blocks",
                                 info(shape.format).name));
     format.dither = options.dither;
+    std::uint64_t texels = 0;  // of a layer's faces, which the chain is made of
+    for (std::uint32_t level = 0; level + 1 < shape.levels; ++level)
+        texels += std::uint64_t{shape.width_at(level)} * shape.width_at(level);
+    ProgressCounter progress(options.progress, Phase::levels, texels * shape.layers);
     for (std::uint32_t layer = 0; layer < shape.layers; ++layer) {
         LightCube light = LightCube::of(cube, 0, layer, format);
         for (std::uint32_t level = 1; level < shape.levels; ++level) {
+            if (progress.cancelled())
+                return progress.status();
+            progress.add(std::uint64_t{shape.width_at(level - 1)} * shape.width_at(level - 1));
             if ((options.given_levels >> level & 1) != 0) {
                 light = LightCube::of(cube, level, layer, format);
                 continue;
@@ -62,7 +70,7 @@ Status build_cube_mips(Texture& cube, const CubeMipOptions& options) try {
             (options.joined_edges ? joined(light) : light).store(cube, level, layer, format);
         }
     }
-    return {};
+    return progress.finish();
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }

@@ -11,6 +11,7 @@
 #include "base/attempt.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
+#include "base/progress.hpp"
 #include "cube/light_chain.hpp"
 #include "cube/sun.hpp"
 #include "pixel/check.hpp"
@@ -224,7 +225,7 @@ LightCube mirrored(const Texture& cube, std::uint32_t layer, std::uint32_t size)
 }
 
 LightCube filtered(const Surroundings& around, double roughness, std::uint32_t size,
-                   std::uint32_t count) {
+                   std::uint32_t count, ProgressCounter& progress) {
     LightCube result(size);
     const LightChain& chain = around.chain;
     const double alpha = roughness * roughness;
@@ -238,6 +239,8 @@ LightCube filtered(const Surroundings& around, double roughness, std::uint32_t s
     for (std::size_t level = 0; level < chain.level_count(); ++level)
         levels.push_back(chain.reader(level));
     parallel_each(std::size_t{6} * size, [&](std::size_t row) {
+        if (progress.cancelled())
+            return;
         const std::size_t face = row / size;
         const auto y = static_cast<std::uint32_t>(row % size);
         for (std::uint32_t x = 0; x < size; ++x) {
@@ -246,6 +249,7 @@ LightCube filtered(const Surroundings& around, double roughness, std::uint32_t s
             add_sun(spots, kernel, normal, light);
             std::copy(light.begin(), light.end(), result.texel(face, x, y));
         }
+        progress.add(size);
     });
     return result;
 }
@@ -294,17 +298,26 @@ Result<Texture> prefilter_specular(const Texture& cube, const SpecularOptions& o
     }
     result.traits.notes[specular_note] = note;
     const auto roughness = roughness_of_levels(result);
+    std::uint64_t texels = 0;
+    for (std::uint32_t level = 0; level < levels; ++level)
+        texels += std::uint64_t{6} * level_side(size, level) * level_side(size, level);
+    ProgressCounter progress(options.progress, Phase::prefiltering, texels * cube.shape().layers);
     for (std::uint32_t layer = 0; layer < cube.shape().layers; ++layer) {
         const auto around = Surroundings::of(cube, layer);
         for (std::uint32_t level = 0; level < levels; ++level) {
             const std::uint32_t side = level_side(size, level);
-            const LightCube light =
-                roughness[level] > 0
-                    ? filtered(around, static_cast<double>(roughness[level]), side, options.samples)
-                    : mirrored(cube, layer, side);
+            const LightCube light = roughness[level] > 0
+                                        ? filtered(around, static_cast<double>(roughness[level]),
+                                                   side, options.samples, progress)
+                                        : mirrored(cube, layer, side);
+            if (!(roughness[level] > 0))
+                progress.add(std::uint64_t{6} * side * side);
+            if (progress.cancelled())
+                return tl::unexpected(progress.status().error());
             light.store(result, level, layer, format);
         }
     }
+    YL_CHECK(progress.finish());
     return result;
 } catch (const std::bad_alloc&) {
     return out_of_memory();

@@ -5,58 +5,6 @@
 #include "base/attempt.hpp"
 
 namespace yl {
-namespace {
-
-struct Glyph {
-    int advance, left, top, width, height, offset;
-};
-
-#include "glyphs.inc"  // made by font/make_glyphs.cpp
-
-struct Font {
-    const Glyph* glyphs;
-    const unsigned char* coverage;
-    int ascent;
-    int line;
-
-    [[nodiscard]] const Glyph& glyph(char character) const {
-        const bool printable = character >= ' ' && character <= '~';
-        return glyphs[(printable ? character : '?') - ' '];
-    }
-};
-
-const Font& font(TextSize size) {
-    static constexpr Font small{small_glyphs, small_coverage, small_ascent, small_line};
-    static constexpr Font large{large_glyphs, large_coverage, large_ascent, large_line};
-    return size == TextSize::small ? small : large;
-}
-
-}  // namespace
-
-std::uint32_t line_height(TextSize size) {
-    return static_cast<std::uint32_t>(font(size).line);
-}
-
-std::uint32_t text_width(std::string_view text, TextSize size) {
-    int width = 0;
-    for (const char character : text)
-        width += font(size).glyph(character).advance;
-    return static_cast<std::uint32_t>(width);
-}
-
-std::vector<std::string> break_lines(std::string_view text, TextSize size, std::uint32_t width) {
-    std::vector<std::string> lines;
-    while (!text.empty()) {
-        const std::size_t end = std::min(text.find(' '), text.size());
-        const std::string_view word = text.substr(0, end);
-        text.remove_prefix(std::min(end + 1, text.size()));
-        if (!lines.empty() && text_width(lines.back() + ' ' + std::string(word), size) <= width)
-            lines.back() += ' ' + std::string(word);
-        else
-            lines.emplace_back(word);
-    }
-    return lines;
-}
 
 Result<Canvas> Canvas::create(std::uint32_t width, std::uint32_t height, Color8 background) {
     Canvas canvas;
@@ -96,15 +44,14 @@ void Canvas::place(std::uint32_t x, std::uint32_t y, ConstImageView picture) {
 
 void Canvas::text(std::uint32_t x, std::uint32_t y, std::string_view text, TextSize size,
                   Color8 color) {
-    const Font& f = font(size);
     std::int64_t pen = x;
-    for (const char character : text) {
-        const Glyph& glyph = f.glyph(character);
-        for (int row = 0; row < glyph.height; ++row)
-            for (int column = 0; column < glyph.width; ++column)
-                blend_pixel(pen + glyph.left + column, std::int64_t{y} + f.ascent - glyph.top + row,
-                            color, f.coverage[glyph.offset + row * glyph.width + column]);
-        pen += glyph.advance;
+    while (!text.empty()) {
+        const Letter shape = letter(take_character(text), size);
+        for (int row = 0; row < shape.height; ++row)
+            for (int column = 0; column < shape.width; ++column)
+                blend_pixel(pen + shape.left + column, std::int64_t{y} + shape.below + row, color,
+                            shape.coverage[row * shape.width + column]);
+        pen += shape.advance;
     }
 }
 

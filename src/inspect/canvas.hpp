@@ -3,11 +3,10 @@
 
 #include <array>
 #include <cstdint>
-#include <string>
 #include <string_view>
-#include <vector>
 
 #include <yl/image.hpp>
+#include "inspect/lettering.hpp"
 
 namespace yl {
 
@@ -18,15 +17,6 @@ inline constexpr Color8 paper = {0x23, 0x26, 0x24};
 inline constexpr Color8 heading_ink = {0xF4, 0xD3, 0x5E};
 inline constexpr Color8 title_ink = {0xF2, 0xEF, 0xE4};
 inline constexpr std::uint32_t page_margin = 16;
-
-enum class TextSize { small, large };
-
-[[nodiscard]] std::uint32_t line_height(TextSize size);
-[[nodiscard]] std::uint32_t text_width(std::string_view text, TextSize size);
-
-/// Breaks the text at spaces into lines of at most `width` pixels; a longer word stays whole.
-[[nodiscard]] std::vector<std::string> break_lines(std::string_view text, TextSize size,
-                                                   std::uint32_t width);
 
 /// An `rgba8-srgb` picture to draw on. Everything is clipped at its edges.
 class Canvas {

@@ -51,41 +51,61 @@ float dot(const Ray& a, const Ray& b) {
     return a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 }
 
-/// What a pixel sees: the sky straight, or a place of the ball.
-struct Sight {
-    Ray direction = {};  ///< of the sky that is seen
-    Ray normal = {};     ///< of the ball
-    bool is_ball = false;
+/// Where pixels look: straight into the sky, or mirrored in the ball.
+enum class Through { sky, ball };
+
+/// What the ball hides of a pixel, and the ball's normal there.
+struct BallAt {
+    float coverage = 0;
+    Ray normal = {};
 };
 
-Sight sight_at(const CubeScene& scene, std::uint32_t column, std::uint32_t row) {
+Ray ray_at(const CubeScene& scene, std::uint32_t column, std::uint32_t row) {
     const float x = static_cast<float>(column) + 0.5F, y = static_cast<float>(row) + 0.5F;
     const auto& m = scene.direction_from_pixel;
-    Sight sight{
-        {m[0] * x + m[1] * y + m[2], m[3] * x + m[4] * y + m[5], m[6] * x + m[7] * y + m[8]}};
-    if (!scene.ball_middle)
-        return sight;
-    const Ray& c = *scene.ball_middle;
-    const Ray& r = sight.direction;
-    const float a = dot(r, r), b = dot(r, c);
-    const float root = b * b - a * (dot(c, c) - 1);
-    if (root <= 0 || b <= 0)
-        return sight;
-    const float along = (b - std::sqrt(root)) / a;
-    sight.is_ball = true;
-    for (std::size_t i = 0; i < 3; ++i)
-        sight.normal[i] = r[i] * along - c[i];
-    const float twice = 2 * dot(r, sight.normal);
-    for (std::size_t i = 0; i < 3; ++i)
-        sight.direction[i] -= twice * sight.normal[i];
-    return sight;
+    return {m[0] * x + m[1] * y + m[2], m[3] * x + m[4] * y + m[5], m[6] * x + m[7] * y + m[8]};
 }
 
-DirectionFootprint quad_footprint(const CubeScene& scene, std::uint32_t column, std::uint32_t row) {
+/// Half of the discriminant of the ray's meeting with the ball is positive inside of the outline;
+/// over the length of its gradient it is the distance from there in pixels.
+BallAt ball_at(const CubeScene& scene, const Ray& r) {
+    if (!scene.ball_middle)
+        return {};
+    const Ray& c = *scene.ball_middle;
+    const auto& m = scene.direction_from_pixel;
+    const float a = dot(r, r), b = dot(r, c), outside = dot(c, c) - 1;
+    const float root = b * b - a * outside;
+    const auto slope = [&](const Ray& step) {
+        return 2 * (b * dot(step, c) - outside * dot(step, r));
+    };
+    const float across = slope({m[0], m[3], m[6]}), down = slope({m[1], m[4], m[7]});
+    const float steepness = std::sqrt(across * across + down * down);
+    BallAt ball;
+    if (b > 0 && steepness > 0)
+        ball.coverage = std::clamp(0.5F + root / steepness, 0.0F, 1.0F);
+    const float along = (b - std::sqrt(std::max(root, 0.0F))) / a;
+    for (std::size_t i = 0; i < 3; ++i)
+        ball.normal[i] = r[i] * along - c[i];
+    return ball;
+}
+
+Ray direction_at(const CubeScene& scene, std::uint32_t column, std::uint32_t row, Through through) {
+    Ray direction = ray_at(scene, column, row);
+    if (through == Through::sky)
+        return direction;
+    const Ray normal = ball_at(scene, direction).normal;
+    const float twice = 2 * dot(direction, normal);
+    for (std::size_t i = 0; i < 3; ++i)
+        direction[i] -= twice * normal[i];
+    return direction;
+}
+
+DirectionFootprint quad_footprint(const CubeScene& scene, std::uint32_t column, std::uint32_t row,
+                                  Through through) {
     const std::uint32_t left = column & ~1U, top = row & ~1U;
-    const Ray corner = sight_at(scene, left, top).direction;
-    const Ray right = sight_at(scene, left + 1, top).direction;
-    const Ray below = sight_at(scene, left, top + 1).direction;
+    const Ray corner = direction_at(scene, left, top, through);
+    const Ray right = direction_at(scene, left + 1, top, through);
+    const Ray below = direction_at(scene, left, top + 1, through);
     DirectionFootprint footprint;
     for (std::size_t i = 0; i < 3; ++i) {
         footprint.dx[i] = right[i] - corner[i];
@@ -94,21 +114,33 @@ DirectionFootprint quad_footprint(const CubeScene& scene, std::uint32_t column, 
     return footprint;
 }
 
+Rgba light_through(const CubeScene& scene, const CubeSampler& sampler, std::uint32_t column,
+                   std::uint32_t row, Through through) {
+    const Ray direction = direction_at(scene, column, row, through);
+    if (const auto level = through == Through::ball ? scene.ball_level : scene.sky_level)
+        return sampler.sample_level(direction, *level);
+    return sampler.sample(direction, quad_footprint(scene, column, row, through));
+}
+
+Rgba light_of_ball(const CubeScene& scene, const CubeSampler& sampler, const Ray& normal,
+                   std::uint32_t column, std::uint32_t row) {
+    if (!scene.matt_ball)
+        return light_through(scene, sampler, column, row, Through::ball);
+    const auto matt =
+        scene.matt_ball->reflected({static_cast<double>(normal[0]), static_cast<double>(normal[1]),
+                                    static_cast<double>(normal[2])});
+    return {static_cast<float>(matt[0]), static_cast<float>(matt[1]), static_cast<float>(matt[2]),
+            1};
+}
+
 Rgba pixel_color(const CubeScene& scene, const CubeSampler& sampler, std::uint32_t column,
                  std::uint32_t row) {
-    const Sight sight = sight_at(scene, column, row);
+    const BallAt ball = ball_at(scene, ray_at(scene, column, row));
     Rgba light{};
-    if (sight.is_ball && scene.matt_ball) {
-        const auto matt = scene.matt_ball->reflected({static_cast<double>(sight.normal[0]),
-                                                      static_cast<double>(sight.normal[1]),
-                                                      static_cast<double>(sight.normal[2])});
-        for (std::size_t c = 0; c < 3; ++c)
-            light[c] = static_cast<float>(matt[c]);
-    } else if (const auto level = sight.is_ball ? scene.ball_level : scene.sky_level) {
-        light = sampler.sample_level(sight.direction, *level);
-    } else {
-        light = sampler.sample(sight.direction, quad_footprint(scene, column, row));
-    }
+    if (ball.coverage < 1)
+        light = light_through(scene, sampler, column, row, Through::sky);
+    if (ball.coverage > 0)
+        light = mix(light, light_of_ball(scene, sampler, ball.normal, column, row), ball.coverage);
     for (std::size_t c = 0; c < 3; ++c)
         light[c] *= scene.exposure;
     return light;

@@ -3,161 +3,92 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cmath>
 
-#include <yl/alpha.hpp>
 #include <yl/block.hpp>
-#include <yl/convert.hpp>
-#include <yl/cube.hpp>
 #include <yl/panels.hpp>
-#include <yl/resize.hpp>
 #include "base/attempt.hpp"
 #include "base/out_of_memory.hpp"
 #include "inspect/canvas.hpp"
+#include "inspect/panel_sizes.hpp"
+#include "inspect/surface_picture.hpp"
 #include "pixel/check.hpp"
 
 namespace yl {
 namespace {
 
 constexpr std::uint32_t gap = 10;
-constexpr std::array<float, 3> behind = {0.03F, 0.03F, 0.03F};
+constexpr std::uint32_t lowest_column = 200;            ///< pixels
+constexpr std::uint32_t smallest_top_level = 8;         ///< pixels, of the longer side
+constexpr std::uint32_t smallest_enlarged_level = 256;  ///< unless the sheet has no room for it
 
-struct Surface {
-    std::uint32_t level = 0, layer = 0, face = 0, slice = 0;
-};
-
-std::string label_of(const Surface& surface, const TextureShape& shape) {
-    std::string text = fmt::format("level {}: {} x {}", surface.level,
-                                   shape.width_at(surface.level), shape.height_at(surface.level));
+std::string label_of(const SurfaceChoice& choice, const TextureShape& shape) {
+    constexpr std::array channels = {"red", "green", "blue", "alpha", "zero", "one"};
+    std::string text = fmt::format("level {}: {} x {}", choice.level, shape.width_at(choice.level),
+                                   shape.height_at(choice.level));
     if (shape.is_array || shape.layers > 1)
-        text += fmt::format(", layer {}", surface.layer);
+        text += fmt::format(", layer {}", choice.layer);
     if (shape.depth > 1)
-        text += fmt::format(", slice {}", surface.slice);
+        text += fmt::format(", slice {}", choice.slice);
+    if (choice.channel)
+        text += fmt::format(", {}", channels[static_cast<std::size_t>(*choice.channel)]);
     return text;
 }
 
-/// In linear floats, brighter or darker.
-Result<Image> exposed(ConstImageView view, float stops) {
-    YL_TRY(Image image, convert(view, Format::rgba32_float, {}));
-    const float factor = std::exp2(stops);
-    for (std::uint32_t y = 0; y < image.height(); ++y) {
-        auto* values = reinterpret_cast<float*>(image.view().row(y).data());
-        for (std::size_t i = 0; i < std::size_t{image.width()} * 4; ++i)
-            values[i] *= i % 4 == 3 ? 1 : factor;
-    }
-    return image;
-}
+using Chain = std::vector<SurfaceChoice>;
 
-/// A surface as it is looked at, `rgba8-srgb`.
-Result<Image> shown(const Texture& texture, const Surface& surface, float stops) {
-    const TextureTraits& traits = texture.traits;
-    ConstImageView view = texture.image(surface.level, surface.layer, surface.face);
-    view.data += surface.slice * texture.shape().surface_bytes(surface.level);
-    Image brighter;
-    if (stops != 0 && info(view.format).is_float()) {
-        YL_TRY(brighter, exposed(view, stops));
-        view = std::as_const(brighter).view();
-    }
-    const FormatInfo& f = info(view.format);
-    const bool is_light =
-        traits.transfer == Transfer::srgb || f.transfer == Transfer::srgb || f.is_float();
-    YL_TRY(Image image, convert(view, is_light ? Format::rgba8_srgb : Format::rgba8_unorm,
-                                {.source_transfer = traits.transfer, .swizzle = traits.swizzle}));
-    if (!is_light) {
-        const std::uint32_t width = image.width(), height = image.height();
-        YL_TRY(image, Image::adopt(std::move(image).release(), Format::rgba8_srgb, width, height));
-    }
-    YL_CHECK(lay_over(image.view(), behind, Transfer::srgb));
-    return image;
-}
-
-Result<Image> resized_to(Image image, std::uint32_t longer_side) {
-    const double scale = static_cast<double>(longer_side) / std::max(image.width(), image.height());
-    const auto side = [&](std::uint32_t texels) {
-        return std::max(static_cast<std::uint32_t>(texels * scale + 0.5), 1U);
-    };
-    if (scale == 1)
-        return image;
-    return resize(std::as_const(image).view(), side(image.width()), side(image.height()),
-                  {.kernel = {.kind = Kernel::Kind::box}});
-}
-
-/// The six faces as they join, each with its name where there is room.
-Result<Image> shown_cross(const Texture& texture, const Surface& surface, std::uint32_t face_side,
-                          float stops) {
-    constexpr std::array<std::array<std::uint32_t, 2>, 6> places = {
-        {{2, 1}, {0, 1}, {1, 0}, {1, 2}, {1, 1}, {3, 1}}};
-    YL_TRY(Canvas canvas, Canvas::create(4 * face_side, 3 * face_side, paper));
-    for (std::uint32_t face = 0; face < 6; ++face) {
-        YL_TRY(Image whole, shown(texture, {surface.level, surface.layer, face, 0}, stops));
-        YL_TRY(const Image picture, resized_to(std::move(whole), face_side));
-        const std::uint32_t x = places[face][0] * face_side, y = places[face][1] * face_side;
-        canvas.place(x, y, picture.view());
-        const std::string label =
-            fmt::format("{} {}", axis_name(all_cube_faces[face]), name(all_cube_faces[face]));
-        if (text_width(label, TextSize::small) + 8 > face_side)
-            continue;
-        canvas.text(x + 5, y + 5, label, TextSize::small, {0, 0, 0});
-        canvas.text(x + 4, y + 4, label, TextSize::small, title_ink);
-    }
-    return std::move(canvas).take();
-}
-
-Result<Image> shown_at(const Texture& texture, const Surface& surface, std::uint32_t longer_side,
-                       float stops) {
-    if (texture.shape().faces == 6)
-        return shown_cross(texture, surface, longer_side, stops);
-    YL_TRY(Image image, shown(texture, surface, stops));
-    return resized_to(std::move(image), longer_side);
-}
-
-/// One row of the sheet for each layer and slice of level 0: its chain. Cubes are whole.
-std::vector<std::vector<Surface>> chains_of(const TextureShape& shape) {
-    std::vector<std::vector<Surface>> chains;
+/// One for each layer, each slice of level 0, and each channel that is shown alone.
+std::vector<Chain> chains_of(const TextureShape& shape, const SheetOptions& options) {
+    std::vector<std::optional<SwizzleSource>> channels(options.channels.begin(),
+                                                       options.channels.end());
+    if (channels.empty())
+        channels.emplace_back();
+    std::vector<Chain> chains;
     for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
-        for (std::uint32_t slice = 0; slice < shape.depth; ++slice) {
-            chains.emplace_back();
-            for (std::uint32_t level = 0; level < shape.levels; ++level)
-                if (slice < shape.depth_at(level))
-                    chains.back().push_back({level, layer, 0, slice});
-        }
+        for (std::uint32_t slice = 0; slice < shape.depth; ++slice)
+            for (const auto& channel : channels) {
+                chains.emplace_back();
+                for (std::uint32_t level = 0; level < shape.levels; ++level)
+                    if (slice < shape.depth_at(level))
+                        chains.back().push_back({level, layer, 0, slice, channel});
+            }
     return chains;
 }
 
-/// A chain at true size: the top level, and beside it the others, one below the other.
+/// Where one surface and its label go.
 struct Placed {
-    Image picture = {};
+    SurfaceChoice choice = {};
     std::string label = {};
+    std::array<std::uint32_t, 2> size = {};
     std::uint32_t x = 0, y = 0;
 };
 
-struct Block {
+struct Page {
     std::vector<Placed> pictures = {};
     std::uint32_t width = 0, height = 0;
+    std::vector<std::string> heading = {};
 };
 
-Result<Block> lay_out_chain(const Texture& texture, const std::vector<Surface>& chain,
-                            const SheetOptions& options) {
+/// A chain at true size: the top level, and beside it the others, one below the other.
+Page lay_out_chain(const TextureShape& shape, const Chain& chain, std::uint32_t longest) {
     const std::uint32_t line = line_height(TextSize::small) + gap / 2;
-    Block block;
+    Page block;
     std::uint32_t x = 0, y = 0, widest = 0;
-    for (const Surface& surface : chain) {
-        const std::uint32_t longer = std::max(texture.shape().width_at(surface.level),
-                                              texture.shape().height_at(surface.level));
-        YL_TRY(Image picture,
-               shown_at(texture, surface, std::min(longer, options.greatest_side), options.stops));
-        const std::string label = label_of(surface, texture.shape());
-        const std::uint32_t width = std::max(picture.width(), text_width(label, TextSize::small));
-        const std::uint32_t height = picture.height() + line + gap;
+    for (const SurfaceChoice& choice : chain) {
+        Placed placed{choice, label_of(choice, shape), picture_size(shape, choice, longest, false)};
+        const std::uint32_t width =
+            std::max(placed.size[0], text_width(placed.label, TextSize::small));
+        const std::uint32_t height = placed.size[1] + line + gap;
         const bool starts_column =
             block.pictures.size() == 1 ||
-            (y > 0 && y + height > block.pictures[0].picture.height() + 4 * line);
+            (y > 0 && y + height > std::max(block.pictures[0].size[1] + 4 * line, lowest_column));
         if (starts_column) {
             x += widest + gap;
             y = 0;
             widest = 0;
         }
-        block.pictures.push_back({std::move(picture), label, x, y});
+        placed.x = x;
+        placed.y = y;
+        block.pictures.push_back(std::move(placed));
         y += height;
         widest = std::max(widest, width);
         block.width = std::max(block.width, x + width);
@@ -166,36 +97,115 @@ Result<Block> lay_out_chain(const Texture& texture, const std::vector<Surface>& 
     return block;
 }
 
+/// Chains stand side by side as long as they fit into the width.
+Page lay_out_chains(const TextureShape& shape, const std::vector<Chain>& chains,
+                    const std::string& heading, std::uint32_t longest, std::uint32_t max_width) {
+    Page page;
+    page.heading = heading_lines(heading, max_width);
+    const std::uint32_t top = page_margin + heading_height(page.heading);
+    page.width = 2 * page_margin + widest_of(page.heading);
+    std::uint32_t x = page_margin, y = top, row_height = 0;
+    for (const Chain& chain : chains) {
+        Page block = lay_out_chain(shape, chain, longest);
+        if (x > page_margin && x + block.width + page_margin > max_width) {
+            x = page_margin;
+            y += row_height;
+            row_height = 0;
+        }
+        for (Placed& placed : block.pictures) {
+            placed.x += x;
+            placed.y += y;
+            page.pictures.push_back(std::move(placed));
+        }
+        page.width = std::max(page.width, x + block.width + page_margin);
+        row_height = std::max(row_height, block.height);
+        page.height = std::max(page.height, y + row_height + page_margin);
+        x += block.width + 2 * gap;
+    }
+    return page;
+}
+
+/// The largest from `smallest` to `largest` with which the sheet fits; `size_at` gives its sides.
+template <class SizeAt>
+Result<std::uint32_t> largest_that_fits(std::uint32_t smallest, std::uint32_t largest,
+                                        std::uint32_t max_side, const SizeAt& size_at) {
+    const auto longer = [&](std::uint32_t side) {
+        const auto size = size_at(side);
+        return std::max(size[0], size[1]);
+    };
+    smallest = std::min(smallest, largest);
+    if (longer(smallest) > max_side)
+        return fail_at({ErrorKind::usage,
+                        fmt::format("the sheet does not fit into {} pixels: its longer side needs "
+                                    "{} at the least",
+                                    max_side, longer(smallest))},
+                       "max_side");
+    while (smallest < largest) {
+        const std::uint32_t middle = smallest + (largest - smallest + 1) / 2;
+        if (longer(middle) <= max_side)
+            smallest = middle;
+        else
+            largest = middle - 1;
+    }
+    return smallest;
+}
+
 Result<Image> true_size_sheet(const Texture& texture, const std::string& heading,
                               const SheetOptions& options) {
-    std::vector<Block> blocks;
-    std::uint64_t height = page_margin + line_height(TextSize::large) + gap;
-    std::uint32_t width = text_width(heading, TextSize::large);
-    for (const auto& chain : chains_of(texture.shape())) {
-        YL_TRY(Block block, lay_out_chain(texture, chain, options));
-        width = std::max(width, block.width);
-        height += block.height;
-        blocks.push_back(std::move(block));
-    }
-    height += page_margin;
-    if (height > 65535)
-        return fail(ErrorKind::usage,
-                    fmt::format("a sheet of {} chains would be {} pixels high; choose a smaller "
-                                "greatest side",
-                                blocks.size(), height));
-    YL_TRY(Canvas canvas,
-           Canvas::create(width + 2 * page_margin, static_cast<std::uint32_t>(height), paper));
-    canvas.text(page_margin, page_margin, heading, TextSize::large, heading_ink);
-    std::uint32_t top = page_margin + line_height(TextSize::large) + gap;
-    for (const Block& block : blocks) {
-        for (const Placed& placed : block.pictures) {
-            canvas.place(page_margin + placed.x, top + placed.y, placed.picture.view());
-            canvas.text(page_margin + placed.x, top + placed.y + placed.picture.height() + gap / 2,
-                        placed.label, TextSize::small, title_ink);
-        }
-        top += block.height;
+    const TextureShape& shape = texture.shape();
+    const auto chains = chains_of(shape, options);
+    const auto page_at = [&](std::uint32_t longest) {
+        return lay_out_chains(shape, chains, heading, longest, options.max_side);
+    };
+    YL_TRY(const std::uint32_t longest,
+           largest_that_fits(smallest_top_level, std::max(shape.width, shape.height),
+                             options.max_side, [&](std::uint32_t side) {
+                                 const Page page = page_at(side);
+                                 return std::array{page.width, page.height};
+                             }));
+    const Page page = page_at(longest);
+    YL_TRY(Canvas canvas, Canvas::create(page.width, page.height, paper));
+    write_heading(canvas, page.heading);
+    for (const Placed& placed : page.pictures) {
+        YL_TRY(const Image picture,
+               surface_picture(texture, placed.choice, longest, false, options.stops));
+        canvas.place(placed.x, placed.y, picture.view());
+        canvas.text(placed.x, placed.y + placed.size[1] + gap / 2, placed.label, TextSize::small,
+                    title_ink);
     }
     return std::move(canvas).take();
+}
+
+/// The texels of the top level are squares of whole pixels where there is room.
+std::uint32_t whole_multiple(std::uint32_t side, std::uint32_t texels) {
+    return side > texels ? side / texels * texels : side;
+}
+
+Result<Image> enlarged_sheet(const Texture& texture, const std::string& heading,
+                             const SheetOptions& options) {
+    const TextureShape& shape = texture.shape();
+    Chain all;
+    for (const Chain& chain : chains_of(shape, options))
+        all.insert(all.end(), chain.begin(), chain.end());
+    const auto size_at = [&](std::uint32_t side) {
+        std::vector<PanelSize> panels;
+        for (const SurfaceChoice& choice : all) {
+            const auto [width, height] = picture_size(shape, choice, side, true);
+            panels.push_back({width, height, label_of(choice, shape), ""});
+        }
+        return panels_size(panels, options.columns, heading);
+    };
+    const std::uint32_t texels = std::max(shape.width, shape.height);
+    YL_TRY(std::uint32_t side,
+           largest_that_fits(smallest_top_level, std::max(texels, smallest_enlarged_level),
+                             options.max_side, size_at));
+    side = whole_multiple(side, texels);
+    std::vector<LabelledPicture> pictures;
+    for (const SurfaceChoice& choice : all) {
+        YL_TRY(Image picture, surface_picture(texture, choice, side, true, options.stops));
+        pictures.push_back({std::move(picture), label_of(choice, shape), ""});
+    }
+    return arrange_panels(pictures, options.columns, heading);
 }
 
 }  // namespace
@@ -207,17 +217,8 @@ Result<Image> level_sheet(const Texture& texture, const std::string& heading,
         YL_TRY(const Texture texels, decode_texture(texture));
         return level_sheet(texels, heading, options);
     }
-    const TextureShape& shape = texture.shape();
-    if (!options.enlarged)
-        return true_size_sheet(texture, heading, options);
-    const std::uint32_t side = std::min(std::max(shape.width, shape.height), options.greatest_side);
-    std::vector<LabelledPicture> pictures;
-    for (const auto& chain : chains_of(shape))
-        for (const Surface& surface : chain) {
-            YL_TRY(Image picture, shown_at(texture, surface, side, options.stops));
-            pictures.push_back({std::move(picture), label_of(surface, shape), ""});
-        }
-    return arrange_panels(pictures, options.columns, heading);
+    return options.enlarged ? enlarged_sheet(texture, heading, options)
+                            : true_size_sheet(texture, heading, options);
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }

@@ -187,18 +187,17 @@ BakeOptions BakeByRole::of(const NeededTexture& texture) const {
 namespace {
 
 /// Where the keeper finds an image: its file, or its content.
-std::shared_ptr<const std::vector<std::byte>> content_for(const Model& model,
-                                                          std::optional<std::size_t> image,
-                                                          std::filesystem::path& file) {
+SharedBytes content_for(const Model& model, std::optional<std::size_t> image,
+                        std::filesystem::path& file) {
     const ModelImage* found = image ? &model.images[*image] : nullptr;
     const bool is_refused =
         found != nullptr && found->error.has_value() && found->error->kind == ErrorKind::usage;
     if (found != nullptr && found->source == ImageSource::file && !is_refused) {
         file = found->file;
-        return nullptr;
+        return {};
     }
-    const auto content = image ? model.contents[*image] : std::span<const std::byte>();
-    return std::make_shared<const std::vector<std::byte>>(content.begin(), content.end());
+    return image ? SharedBytes(model.contents[*image], model.source)
+                 : SharedBytes(std::vector<std::byte>{});
 }
 
 }  // namespace

@@ -5,10 +5,15 @@
 
 namespace yl::mesh {
 
+/// Slots whose alpha is the material's.
+[[nodiscard]] inline bool has_coverage(Slot slot) {
+    return slot == Slot::base_color || slot == Slot::diffuse;
+}
+
 /// The alpha of the texture itself at which it is cut, for which its levels keep their coverage: of
 /// masks' base colour, whose factor comes on top. None where every texel passes, or no one.
 [[nodiscard]] inline std::optional<float> cutoff_of(const MeshSurface& surface, Slot slot) {
-    if (surface.alpha != AlphaUse::mask || slot != Slot::base_color)
+    if (surface.alpha != AlphaUse::mask || !has_coverage(slot))
         return std::nullopt;
     const float cutoff = surface.cutoff / surface.base_color[3];
     return cutoff > 0 && cutoff <= 1 ? std::optional(cutoff) : std::nullopt;
@@ -17,7 +22,7 @@ namespace yl::mesh {
 /// What alpha means in a slot of a material.
 [[nodiscard]] inline AlphaMode alpha_of(const MeshSurface& surface, Slot slot) {
     const bool covers =
-        slot == Slot::other || (slot == Slot::base_color && surface.alpha != AlphaUse::opaque);
+        slot == Slot::other || (has_coverage(slot) && surface.alpha != AlphaUse::opaque);
     return covers ? AlphaMode::straight : AlphaMode::data;
 }
 

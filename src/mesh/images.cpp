@@ -29,7 +29,8 @@ void look_into(ModelImage& image, ByteSpan content, const ModelReadOptions& opti
     }
     if (!options.look_into_images)
         return;
-    const auto picture = read_picture(content, {.limits = limits});
+    const auto picture =
+        read_picture(content, {.limits = limits, .further_readers = options.further_readers});
     if (!picture) {
         image.error = picture.error();
         return;

@@ -5,6 +5,7 @@
 #include "bake/normals_for.hpp"
 #include "base/attempt.hpp"
 #include "base/parallel.hpp"
+#include "base/progress.hpp"
 
 namespace yl::mesh {
 namespace {
@@ -14,7 +15,9 @@ std::shared_ptr<const Picture> normals_of(const Model& model, std::size_t image,
                                           const Picture& roughness) {
     if (model.images[image].error)
         return nullptr;
-    return normals_for(model.contents[image], roughness, model.limits).value_or(nullptr);
+    return normals_for(model.contents[image], roughness,
+                       {.limits = model.limits, .further_readers = model.further_readers})
+        .value_or(nullptr);
 }
 
 Result<Baked> make(const Model& model, const NeededTexture& needed, const BakeByRole& bake,
@@ -35,7 +38,9 @@ Result<Baked> make(const Model& model, const NeededTexture& needed, const BakeBy
         return Baked{std::move(file.texture), {}};
     }
     YL_TRY(const Picture picture,
-           read_picture(content, {.role = needed.role, .limits = model.limits}));
+           read_picture(content, {.role = needed.role,
+                                  .limits = model.limits,
+                                  .further_readers = model.further_readers}));
     made.picture_width = picture.image.width();
     made.picture_height = picture.image.height();
     BakeOptions options = bake.of(needed);
@@ -60,10 +65,16 @@ MadeTexture make_texture(const Model& model, const NeededTexture& needed, const 
 }
 
 std::vector<MadeTexture> make_textures(const Model& model, const TextureBindings& bindings,
-                                       const BakeByRole& bake) {
+                                       const BakeByRole& bake, const Progress& told) {
     std::vector<MadeTexture> made(bindings.textures.size());
+    ProgressCounter progress(told, Phase::textures, made.size());
     parallel_each(made.size(), [&](std::size_t i) {
+        if (progress.cancelled()) {
+            made[i].error = progress.status().error();
+            return;
+        }
         made[i] = make_texture(model, bindings.textures[i], bake);
+        progress.add(1);
     });
     return made;
 }

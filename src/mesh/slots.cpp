@@ -48,6 +48,7 @@ constexpr SlotPlace slots[] = {
     {Slot::reflection, "reflection", Role::color, ""},
     {Slot::specular_glossiness, "specular-glossiness", Role::color,
      "extensions/KHR_materials_pbrSpecularGlossiness/specularGlossinessTexture"},
+    {Slot::diffuse, "diffuse", Role::color, diffuse_path},
     {Slot::other, "other", Role::color, ""},
 };
 

@@ -102,7 +102,7 @@ Status convert(ConstImageView source, ImageView target, const ConvertOptions& op
         return fail(ErrorKind::unsupported,
                     fmt::format("{} cannot be converted to {}", info(source.format).name,
                                 info(target.format).name));
-    parallel_ranges(source.height, rows_at_least, [&](std::size_t begin, std::size_t end) {
+    parallel_ranges(source.row_count(), rows_at_least, [&](std::size_t begin, std::size_t end) {
         std::vector<float> rgba(same ? 0 : std::size_t{source.width} * 4);
         for (auto y = static_cast<std::uint32_t>(begin); y < end; ++y) {
             const auto row = source.row(y);

@@ -33,12 +33,13 @@ std::uint32_t band_count(std::uint32_t height, bool is_wide) {
 class SurfaceChain {
  public:
     SurfaceChain(Texture& texture, std::uint32_t layer, std::uint32_t face,
-                 const WorkingFormat& format, const MipOptions& options)
+                 const WorkingFormat& format, const MipOptions& options, ProgressCounter& progress)
         : texture_(texture),
           layer_(layer),
           face_(face),
           format_(format),
           options_(options),
+          progress_(progress),
           kernel_(options.kernel.value_or(Kernel{})),
           halving_(HalvingWeights::of(kernel_)) {}
 
@@ -66,6 +67,14 @@ class SurfaceChain {
         return std::size_t{width(level)} * height(level) * 4;
     }
 
+    /// Of the levels (from, to].
+    [[nodiscard]] std::uint64_t texels_of_levels(std::uint32_t from, std::uint32_t to) const {
+        std::uint64_t texels = 0;
+        for (std::uint32_t level = from + 1; level <= to; ++level)
+            texels += std::uint64_t{width(level)} * height(level);
+        return texels;
+    }
+
     [[nodiscard]] std::uint32_t last_of_stage(std::uint32_t first, std::uint32_t end) const {
         const std::uint32_t last = first + levels_in_stage;
         const bool is_worth_bands = last + 1 < end && height(last) >= 2 * rows_in_band;
@@ -90,7 +99,10 @@ class SurfaceChain {
         }
         auto kept = std::make_unique_for_overwrite<float[]>(working_floats(to));
         const std::uint32_t bands = band_count(height(to), kernel_.kind != Kernel::Kind::box);
+        const std::uint64_t texels = texels_of_levels(from, to);
         parallel_each(bands, [&](std::size_t band) {
+            if (progress_.cancelled())
+                return;
             const auto begin = static_cast<std::uint32_t>(band * height(to) / bands);
             const auto end = static_cast<std::uint32_t>((band + 1) * height(to) / bands);
             const auto source =
@@ -99,6 +111,7 @@ class SurfaceChain {
                     : std::make_unique<MemoryRows>(std::span(rows, working_floats(from)),
                                                    width(from), height(from));
             run_band(*source, rows == nullptr, from, to, begin, end, kept.get());
+            progress_.add((band + 1) * texels / bands - band * texels / bands);
         });
         return kept;
     }
@@ -159,6 +172,7 @@ class SurfaceChain {
     std::uint32_t face_;
     const WorkingFormat& format_;
     const MipOptions& options_;
+    ProgressCounter& progress_;
     Kernel kernel_;
     HalvingWeights halving_;
     std::vector<AxisWeights> across_;  ///< of this stage, from each level to the next
@@ -167,7 +181,8 @@ class SurfaceChain {
 
 /// A level straight from another one, in bands.
 void build_level(Texture& texture, std::uint32_t layer, std::uint32_t face, std::uint32_t from,
-                 std::uint32_t level, const WorkingFormat& format, const MipOptions& options) {
+                 std::uint32_t level, const WorkingFormat& format, const MipOptions& options,
+                 ProgressCounter& progress) {
     const ConstImageView source = std::as_const(texture).image(from, layer, face);
     const ImageView target = texture.image(level, layer, face);
     const auto across = axis_weights(options.kernel.value_or(Kernel{}), options.edges[0],
@@ -177,12 +192,15 @@ void build_level(Texture& texture, std::uint32_t layer, std::uint32_t face, std:
     const Reducer reducer{across, down, options.limit_ringing.value_or(false),
                           reducer_kind(options.reduction)};
     parallel_ranges(target.height, rows_in_band, [&](std::size_t begin, std::size_t end) {
+        if (progress.cancelled())
+            return;
         const auto rows = stored_rows(source, format, options);
         ReducedRows reduced(
             *rows, reducer, format,
             {target, level, static_cast<std::uint32_t>(begin), static_cast<std::uint32_t>(end)});
         for (std::size_t y = begin; y < end; ++y)
             static_cast<void>(reduced.row(static_cast<std::int64_t>(y)));
+        progress.add((end - begin) * target.width);
     });
 }
 
@@ -208,11 +226,12 @@ std::unique_ptr<RowSource> stored_rows(ConstImageView image, const WorkingFormat
 }
 
 void build_levels(Texture& texture, std::uint32_t layer, std::uint32_t face, std::uint32_t from,
-                  std::uint32_t end, const WorkingFormat& format, const MipOptions& options) {
+                  std::uint32_t end, const WorkingFormat& format, const MipOptions& options,
+                  ProgressCounter& progress) {
     if (!options.from_top)
-        return SurfaceChain(texture, layer, face, format, options).build(from, end);
+        return SurfaceChain(texture, layer, face, format, options, progress).build(from, end);
     for (std::uint32_t level = from + 1; level < end; ++level)
-        build_level(texture, layer, face, from, level, format, options);
+        build_level(texture, layer, face, from, level, format, options, progress);
 }
 
 }  // namespace yl

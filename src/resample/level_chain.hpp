@@ -2,17 +2,21 @@
 #pragma once
 
 #include <yl/mip.hpp>
+#include "base/progress.hpp"
 #include "resample/row_source.hpp"
 
 namespace yl {
 
-/// Makes the levels [from + 1, end) of one layer and face of a 2D texture out of level `from`.
+/// Makes the levels [from + 1, end) of one layer and face of a 2D texture out of level `from`;
+/// counts their texels.
 void build_levels(Texture& texture, std::uint32_t layer, std::uint32_t face, std::uint32_t from,
-                  std::uint32_t end, const WorkingFormat& format, const MipOptions& options);
+                  std::uint32_t end, const WorkingFormat& format, const MipOptions& options,
+                  ProgressCounter& progress);
 
 /// The same for the volumes of a 3D texture.
 void build_volumes(Texture& texture, std::uint32_t from, std::uint32_t end,
-                   const WorkingFormat& format, const MipOptions& options);
+                   const WorkingFormat& format, const MipOptions& options,
+                   ProgressCounter& progress);
 
 [[nodiscard]] Reducer::Kind reducer_kind(Reduction reduction);
 

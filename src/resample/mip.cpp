@@ -69,6 +69,16 @@ void for_each_run(const TextureShape& shape, std::uint32_t given, const Work& wo
     }
 }
 
+std::uint64_t texels_to_make(const TextureShape& shape, std::uint32_t given) {
+    std::uint64_t texels = 0;
+    for_each_run(shape, given, [&](std::uint32_t from, std::uint32_t end) {
+        for (std::uint32_t level = from + 1; level < end; ++level)
+            texels += std::uint64_t{shape.width_at(level)} * shape.height_at(level) *
+                      shape.depth_at(level) * shape.layers * shape.faces;
+    });
+    return texels;
+}
+
 }  // namespace
 
 Kernel default_kernel(Role role) {
@@ -108,18 +118,20 @@ Status build_mips(Texture& texture, const MipOptions& options) try {
     format.fade = options.fade;
     if (options.fade)
         format.mean = mean_of(texture, format);
+    ProgressCounter progress(options.progress, Phase::levels,
+                             texels_to_make(shape, options.given_levels));
     for_each_run(shape, options.given_levels, [&](std::uint32_t from, std::uint32_t end) {
         if (shape.depth > 1)
-            return build_volumes(texture, from, end, format, options);
+            return build_volumes(texture, from, end, format, options, progress);
         for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
             for (std::uint32_t face = 0; face < shape.faces; ++face) {
-                build_levels(texture, layer, face, from, end, format, options);
+                build_levels(texture, layer, face, from, end, format, options, progress);
                 for (std::uint32_t level = from + 1; level < end && options.sharpen > 0; ++level)
                     sharpen(texture.image(level, layer, face), level, options.sharpen,
                             options.edges, format);
             }
     });
-    return {};
+    return progress.finish();
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }

@@ -120,13 +120,17 @@ class VolumeStep {
 }  // namespace
 
 void build_volumes(Texture& texture, std::uint32_t from, std::uint32_t end,
-                   const WorkingFormat& format, const MipOptions& options) {
+                   const WorkingFormat& format, const MipOptions& options,
+                   ProgressCounter& progress) {
     Volume above;
-    for (std::uint32_t level = from + 1; level < end; ++level) {
+    const TextureShape& shape = texture.shape();
+    for (std::uint32_t level = from + 1; level < end && !progress.cancelled(); ++level) {
         const std::uint32_t source = options.from_top ? from : level - 1;
         Volume volume = VolumeStep(texture, source, level, format, options).run(above);
         if (!options.from_top)
             above = std::move(volume);
+        progress.add(std::uint64_t{shape.width_at(level)} * shape.height_at(level) *
+                     shape.depth_at(level));
     }
 }
 

@@ -60,6 +60,7 @@ class RecordedTexture final : public DeviceTexture {
                                    fmt::format("release texture {}", number_)});
     }
 
+    [[nodiscard]] const void* backend() const override { return &key_; }
     [[nodiscard]] const TextureShape& shape() const override { return memory_.shape(); }
     [[nodiscard]] LevelRange shown_levels() const override { return shown_; }
 
@@ -173,6 +174,8 @@ class RecordedTexture final : public DeviceTexture {
         const std::uint32_t height = std::min(r.height, s.height_at(r.level) - r.y);
         written_[r.level] += std::uint64_t{width} * height * r.depth;
     }
+
+    static constexpr char key_ = 0;
 
     std::shared_ptr<State> state_;
     std::uint64_t number_;

@@ -12,6 +12,9 @@ namespace yl {
 
 namespace {
 
+/// Of a plan: beyond it the plan alone would take gigabytes.
+constexpr std::uint64_t most_regions = 1U << 22;
+
 /// By GL_UNPACK_ALIGNMENT, to multiples of a few bytes.
 bool pads_rows(const DeviceProfile& profile) {
     const bool is_gl = profile.api_kind == GraphicsApi::opengl ||
@@ -53,6 +56,14 @@ Status RegionLayout::add(const UploadRegion& whole) {
         rows_at_once < rows
             ? 1
             : std::min<std::uint64_t>(region.depth, budget_ / (region.row_pitch * rows));
+    const std::uint64_t pieces =
+        ceil_div(whole.depth, slices_at_once) * ceil_div(rows, rows_at_once);
+    if (pieces > most_regions - std::min<std::uint64_t>(plan_.regions.size(), most_regions))
+        return fail_at({ErrorKind::limit,
+                        fmt::format("a staging budget of {} bytes divides the texture into more "
+                                    "than {} regions",
+                                    budget_, most_regions)},
+                       "staging_budget");
     for (std::uint64_t slice = 0; slice < whole.depth; slice += slices_at_once)
         for (std::uint64_t row = 0; row < rows; row += rows_at_once) {
             const auto first = static_cast<std::uint32_t>(row) * block_height_;

@@ -153,6 +153,6 @@ TEST_CASE("from a file to a texture in one call, with the file named in errors")
     CHECK(codes(support::surface_of(must(bake_file(folder.path("p.png"))).texture, 0)).at(4) == 4);
     CHECK(must_fail(bake_file(folder.path("q.png"))).place == folder.path("q.png"));
     CHECK(must_fail(bake_file(folder.path("p.png"), {.levels = 9})).kind == ErrorKind::usage);
-    CHECK(must_fail(bake_file(folder.path("p.png"), {}, {.greatest_side = 2})).kind ==
+    CHECK(must_fail(bake_file(folder.path("p.png"), {}, {.limits = {.greatest_side = 2}})).kind ==
           ErrorKind::limit);
 }

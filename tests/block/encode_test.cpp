@@ -381,14 +381,15 @@ TEST_CASE("progress is told, and cancels") {
     const Image picture = scene(256, 256, false);
     std::vector<float> told;
     must(encode_blocks(picture.view(), Format::bc7_unorm,
-                       {.effort = 0, .progress = [&](float share) {
-                            told.push_back(share);
+                       {.effort = 0, .progress = [&](const ProgressStep& step) {
+                            CHECK(step.phase == Phase::encoding);
+                            told.push_back(step.share);
                             return true;
                         }}));
     CHECK(std::is_sorted(told.begin(), told.end()));
     CHECK(told.back() == 1.0F);
-    const auto cancelled =
-        encode_blocks(picture.view(), Format::bc7_unorm, {.progress = [](float) { return false; }});
+    const auto cancelled = encode_blocks(picture.view(), Format::bc7_unorm,
+                                         {.progress = [](const ProgressStep&) { return false; }});
     CHECK(must_fail(cancelled).kind == ErrorKind::cancelled);
 }
 

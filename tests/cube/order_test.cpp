@@ -1,4 +1,7 @@
 // Faces put in order by names and by edges.
+#include <cstring>
+#include <limits>
+#include <set>
 #include <algorithm>
 #include <numeric>
 #include <yl/yl.hpp>
@@ -211,4 +214,22 @@ TEST_CASE("pictures that are no cube do not join, and the worst edge is named") 
     images[2] = must(Image::create(Format::rgba8_srgb, 16, 8));
     views[2] = images[2].view();
     CHECK(contains(must_fail(find_face_order(views, Transfer::srgb)).message, "image 3"));
+}
+
+TEST_CASE("texels that are infinite or no number stop no search for an order") {
+    constexpr float infinity = std::numeric_limits<float>::infinity();
+    for (const float odd : {infinity, -infinity, std::numeric_limits<float>::quiet_NaN()}) {
+        Image image = must(Image::create(Format::rgba32_float, 4, 4));
+        for (std::uint32_t y = 0; y < 4; ++y)
+            for (std::size_t i = 0; i < 16; ++i)
+                std::memcpy(&image.view().row(y)[i * 4], &odd, 4);
+        std::array<ConstImageView, 6> views;
+        views.fill(std::as_const(image).view());
+        const FaceOrder order = must(find_face_order(views, Transfer::linear));
+        CHECK(order.misfit == 0);  // all six are alike
+        std::set<std::size_t> used;
+        for (const PlacedFace& face : order.faces)
+            used.insert(face.image);
+        CHECK(used.size() == 6);
+    }
 }

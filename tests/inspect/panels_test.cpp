@@ -46,12 +46,49 @@ TEST_CASE("labels are drawn, and long ones broken at spaces") {
     const auto lines =
         break_lines("one two three", TextSize::small, text_width("one two", TextSize::small));
     CHECK(lines == std::vector<std::string>{"one two", "three"});
-    CHECK(break_lines("unbreakable", TextSize::small, 3).size() == 1);
+    CHECK(break_lines("unbreakable", TextSize::small, 3).size() == 11);
     Canvas canvas = must(Canvas::create(60, 30, {0, 0, 0}));
     canvas.text(2, 2, "l", TextSize::large, {255, 255, 255});
     canvas.text(50, 25, "clipped at the edge", TextSize::large, {255, 255, 255});
     const Image image = std::move(canvas).take();
     CHECK(count_code(image.view(), 255) >= 10);  // the stem of the letter
+}
+
+TEST_CASE(
+    "labels are UTF-8: Latin letters have glyphs, and what is none is shown as a question mark") {
+    const auto width = [](std::string_view text) { return text_width(text, TextSize::small); };
+    std::string_view text = "a\xC3\xA9\xE2\x80\xA6\xF0\x9F\x98\x80\xFF\xC3";
+    const std::vector<char32_t> expected = {'a', 0xE9, 0x2026, 0x1F600, 0xFFFD, 0xFFFD};
+    for (const char32_t character : expected)
+        CHECK(take_character(text) == character);
+    CHECK(text.empty());
+    const auto differs = [](char32_t a, char32_t b) {
+        const Letter one = letter(a, TextSize::large), other = letter(b, TextSize::large);
+        return one.coverage != other.coverage;
+    };
+    for (const char32_t latin : {0xE9U, 0xDFU, 0x141U, 0x159U, 0x2013U, 0x2026U, 0x2212U})
+        CHECK(differs(latin, U'?'));
+    CHECK(differs(0xE9, U'e'));
+    CHECK_FALSE(differs(0x1F600, U'?'));
+    CHECK(width("\xC3\xA9") == width("e"));
+    const std::string cut = cut_to_width("a long name of a file.png", TextSize::small, 60);
+    CHECK(width(cut) <= 60);
+    CHECK(cut.ends_with("\xE2\x80\xA6"));
+    CHECK(cut.starts_with("a lo"));
+    CHECK(cut_to_width("short", TextSize::small, 60) == "short");
+    for (const std::string& line :
+         break_lines("one_very_long_name.png and more", TextSize::small, 50))
+        CHECK(width(line) <= 50);
+}
+
+TEST_CASE("long headings and labels widen a small picture, and no further") {
+    std::vector<LabelledPicture> pictures;
+    pictures.push_back({filled(2, 2, 255), std::string(300, 'w'), ""});
+    const Image sheet = must(arrange_panels(pictures, 3, std::string(500, 'm')));
+    CHECK(sheet.width() <= 700);
+    CHECK(sheet.height() > 100);
+    const std::vector<ColorKey> keys = {{{1, 1, 1, 1}, std::string(200, 'k')}};
+    CHECK(must(with_keys(support::view_of(filled(80, 20, 9)), keys)).width() == 80);
 }
 
 TEST_CASE("what is filled has its colour to the code, whatever was there before") {

@@ -346,7 +346,10 @@ TEST_CASE("specular colour and glossiness: an older way, whose textures count as
     CHECK(model.materials[0].surface.base_color == Rgba{0.5F, 0.25F, 1, 1});
     CHECK(model.materials[0].surface.metallic == 0);
     // Where there is a base colour of the newer kind, it comes first.
+    REQUIRE(model.materials[1].textures.size() == 3);
     CHECK(model.materials[1].textures[0].image == 2U);
+    CHECK(model.materials[1].textures[2].slot == Slot::diffuse);
+    CHECK(model.materials[1].textures[2].image == 0U);
     CHECK(model.materials[1].surface.base_color[3] == 0.5F);
     CHECK(model.findings.empty());
 }

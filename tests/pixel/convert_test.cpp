@@ -241,3 +241,18 @@ TEST_CASE("a seam is the step over the edge against the steps within") {
         measure([](auto x, auto y) { return x == 63 || y == 31 ? 200 : 0; });
     CHECK(one_line.across > SeamMeasure::visible);
 }
+
+TEST_CASE("blocks are copied as blocks, and no row further") {
+    for (const Format format : {Format::bc1_unorm, Format::bc6h_ufloat, Format::bc7_srgb}) {
+        const Texture texture =
+            support::random_texture({.format = format, .width = 7, .height = 56}, 3);
+        // Nothing lies behind the image's rows of blocks but what must stay.
+        std::vector<std::byte> memory(texture.level(0).size() + 4096, std::byte{0x5A});
+        const ConstImageView source = texture.image(0);
+        const ImageView target = {memory.data(), format, 7, 56, source.row_stride};
+        must(convert(source, target, {}));
+        CHECK(std::equal(texture.level(0).begin(), texture.level(0).end(), memory.begin()));
+        CHECK(std::all_of(memory.end() - 4096, memory.end(),
+                          [](std::byte byte) { return byte == std::byte{0x5A}; }));
+    }
+}

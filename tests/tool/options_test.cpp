@@ -347,10 +347,12 @@ TEST_CASE("unpack, sheet, diff and upload: every option is honoured, refused or 
                              {"--level", {"1"}},
                              {"--width", {"16"}},
                              {"--ending", {"tga"}}}));
-    check_options(
-        folder, "sheet", sheets,
-        with_told(
-            {{"--enlarge"}, {"--max-size", {"16"}}, {"--stops", {"2"}}, {"--columns", {"1"}}}));
+    check_options(folder, "sheet", sheets,
+                  with_told({{"--enlarge"},
+                             {"--max-size", {"300"}},
+                             {"--channels", {"r"}},
+                             {"--stops", {"2"}},
+                             {"--columns", {"1"}}}));
     check_options(folder, "diff", diffs,
                   with_told({{"--tolerance", {"64"}}, {"--full", {"3"}}, {"--level", {"1"}}}));
     check_options(folder, "upload", uploads,

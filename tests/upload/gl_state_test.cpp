@@ -217,6 +217,120 @@ TEST_CASE("handles: one for each sampler, resident on request, gone with the tex
     CHECK_FALSE(HandleDriver::resident.at(own));
 }
 
+TEST_CASE("scales, biases and maps of a compatibility profile touch no texel, and stay") {
+    const auto context = must(gl::HeadlessContext::create({.compatibility = true}));
+    const auto transfer =
+        reinterpret_cast<void (*)(GLenum, GLfloat)>(context.loader()("glPixelTransferf"));
+    REQUIRE(static_cast<bool>(transfer));
+    constexpr GLenum red_scale = 0x0D14, alpha_bias = 0x0D1D;
+    transfer(red_scale, 0.5F);
+    transfer(alpha_bias, 0.25F);
+    for (const bool streaming : {false, true}) {
+        const auto device = must(gl::Device::open(context.loader(), {.streaming = streaming}));
+        const Texture texture = support::random_texture(
+            {.format = Format::rgba8_unorm, .width = 20, .height = 12, .levels = 5}, 4);
+        const auto uploaded = must(device.upload(texture));
+        CHECK(support::holds(uploaded, uploaded.plan(), texture));
+        GLfloat scale = 0, bias = 0;
+        device.functions()->GetFloatv(red_scale, &scale);
+        device.functions()->GetFloatv(alpha_bias, &bias);
+        CHECK(scale == 0.5F);
+        CHECK(bias == 0.25F);
+    }
+}
+
+TEST_CASE("OpenGL ES reads three channels back whatever the program's colour mask") {
+    const auto context =
+        must(gl::HeadlessContext::create({.major = 3, .minor = 2, .embedded = true}));
+    const auto device = must(gl::Device::open(context.loader()));
+    const auto& gl = *device.functions();
+    gl.ColorMaski(0, GL_FALSE, GL_TRUE, GL_FALSE, GL_TRUE);
+    gl.ColorMaski(1, GL_TRUE, GL_FALSE, GL_TRUE, GL_TRUE);
+    const Texture texture = support::random_texture(
+        {.format = Format::rgb8_unorm, .width = 9, .height = 6, .levels = 2}, 4);
+    const auto uploaded = must(device.upload(texture));
+    CHECK(support::holds(uploaded, uploaded.plan(), texture));
+    std::array<GLboolean, 4> mask{}, next{};
+    gl.GetBooleani_v(GL_COLOR_WRITEMASK, 0, mask.data());
+    gl.GetBooleani_v(GL_COLOR_WRITEMASK, 1, next.data());
+    CHECK(mask == std::array<GLboolean, 4>{GL_FALSE, GL_TRUE, GL_FALSE, GL_TRUE});
+    CHECK(next == std::array<GLboolean, 4>{GL_TRUE, GL_FALSE, GL_TRUE, GL_TRUE});
+    must(gl.check("run this test"));
+}
+
+TEST_CASE("one part is read alone, of every kind of texture and by every way") {
+    const gl::HeadlessOptions contexts[] = {
+        {}, {.major = 3, .minor = 3}, {.major = 3, .minor = 2, .embedded = true}};
+    for (const gl::HeadlessOptions& options : contexts) {
+        const auto context = must(gl::HeadlessContext::create(options));
+        auto device = must(gl::Device::open(context.loader()));
+        for (const Format format : {Format::rgba8_unorm, Format::rgb8_unorm, Format::bc1_unorm}) {
+            TextureShape flat{.format = format, .width = 16, .height = 16, .levels = 3};
+            TextureShape array = flat, cube = flat, cubes = flat, volume = flat;
+            array.layers = 3;
+            array.is_array = cubes.is_array = true;
+            cube.faces = 6;
+            cubes.faces = 6;
+            cubes.layers = 2;
+            volume.depth = 5;
+            for (const TextureShape& shape : {flat, array, cube, cubes, volume}) {
+                if (format == Format::bc1_unorm && (shape.depth > 1 || options.embedded))
+                    continue;
+                const Texture texture = support::random_texture(shape, 5);
+                const auto uploaded = device.upload(texture);
+                if (!uploaded)  // cube arrays are not in every context
+                    continue;
+                REQUIRE(uploaded->plan().shape == shape);
+                for (std::uint32_t level = 0; level < 3; ++level) {
+                    CAPTURE(level);
+                    const std::uint32_t layer = shape.layers - 1, face = shape.faces / 2;
+                    const Texture one = must(uploaded->read_back(level, layer, face));
+                    const std::byte* from = texture.image(level, layer, face).data;
+                    CHECK(std::equal(one.level(0).begin(), one.level(0).end(), from));
+                }
+            }
+        }
+        must(device.functions()->check("run this test"));
+    }
+}
+
+TEST_CASE("names go back to the program, and come from it") {
+    const GlFixture fixture;
+    auto device = must(gl::Device::open(fixture.context.loader()));
+    const auto& gl = *device.functions();
+    const Texture texture = support::random_texture(
+        {.format = Format::rgba8_unorm, .width = 20, .height = 12, .levels = 5}, 4);
+    GLuint name = 0;
+    {
+        gl::GpuTexture uploaded = must(device.upload(texture));
+        name = std::move(uploaded).release();
+    }
+    REQUIRE(gl.IsTexture(name) == GL_TRUE);
+    {
+        gl::GpuTexture adopted = must(
+            device.adopt(name, texture.shape(), {.sampler = must(parse_sampler("mag=nearest"))}));
+        CHECK(adopted.texture_name() == name);
+        CHECK(adopted.sampler().mag == Filter::nearest);
+        CHECK(support::holds(adopted, adopted.plan(), texture));
+        const Texture texel = support::random_texture({.format = Format::rgba8_unorm}, 9);
+        must(adopted.update({.level = 1, .x = 3, .y = 2}, texel));
+        const Texture level = must(adopted.read_back(1, 0, 0));
+        CHECK(std::ranges::equal(level.image(0).row(2).subspan(12, 4), texel.level(0)));
+    }
+    CHECK(gl.IsTexture(name) == GL_FALSE);
+    // What is no such texture is refused, and stays the caller's.
+    CHECK(must_fail(device.adopt(name, texture.shape())).place == "name");
+    const gl::GpuTexture other = must(device.upload(texture));
+    TextureShape shape = texture.shape();
+    shape.width = 21;
+    CHECK(contains(must_fail(device.adopt(other.texture_name(), shape)).message, "20 x 12"));
+    shape = texture.shape();
+    shape.layers = 2;
+    CHECK(must_fail(device.adopt(other.texture_name(), shape)).place == "shape");
+    CHECK(gl.IsTexture(other.texture_name()) == GL_TRUE);
+    must(gl.check("run this test"));
+}
+
 TEST_CASE("the keeper on OpenGL, streamed") {
     const GlFixture fixture;
     auto device = must(gl::Device::open(fixture.context.loader(), {.streaming = true}));
@@ -228,6 +342,10 @@ TEST_CASE("the keeper on OpenGL, streamed") {
     const auto ticket = keeper.want({.file = folder.path("panel.ktx2")});
     const auto missing = keeper.want({.file = folder.path("missing.ktx2")});
     REQUIRE(keeper.texture_as<gl::GpuTexture>(ticket) != nullptr);
+    struct OtherBackend : DeviceTexture {
+        static const void* backend_key() { return nullptr; }
+    };
+    CHECK(keeper.texture_as<OtherBackend>(ticket) == nullptr);
     CHECK(keeper.texture(ticket)->shape().width == 1);
     keeper.pump_until_settled();
     const auto* kept = keeper.texture_as<gl::GpuTexture>(ticket);

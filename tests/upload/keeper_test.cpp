@@ -111,6 +111,83 @@ TEST_CASE("equal files and settings are loaded once, and kept as long as somebod
     CHECK(keeper.look(a).state == KeeperState::ready);
 }
 
+TEST_CASE("the tickets that have another texture are named, each once") {
+    Bench bench;
+    const std::string path = bench.square("panel.png", 16, 200);
+    TextureKeeper keeper(bench.device, {.workers = 1});
+    const auto a = keeper.want({.file = path});
+    const auto b = keeper.want({.file = path});
+    const auto missing = keeper.want({.file = bench.folder.path("missing.png")});
+    const auto gone = keeper.want({.file = path});
+    keeper.cancel(gone);
+    std::vector<std::uint64_t> changed;
+    for (bool is_settled = false; !is_settled;) {
+        const PumpReport report = keeper.pump();
+        for (const TextureTicket ticket : report.changed)
+            changed.push_back(ticket.number);
+        is_settled = report.is_settled;
+    }
+    std::ranges::sort(changed);
+    CHECK(changed == std::vector<std::uint64_t>{a.number, b.number, missing.number});
+    CHECK(keeper.pump().changed.empty());
+    // Short of memory it gets another one.
+    keeper.set_memory_budget(16 * 16 * 4);
+    std::size_t count = 0;
+    for (int i = 0; i < 100 && count == 0; ++i, keeper.pump_until_settled())
+        count = keeper.pump().changed.size();
+    CHECK(keeper.look(a).dropped_levels > 0);
+}
+
+TEST_CASE("of those that wait, the most urgent is decoded first") {
+    Bench bench;
+    std::vector<std::string> order;
+    const PictureReader slow{
+        "slow", [](std::span<const std::byte> bytes) { return bytes[0] == std::byte{'#'}; },
+        [&](std::span<const std::byte> bytes, const ReadOptions&) -> Result<Picture> {
+            order.emplace_back(1, static_cast<char>(bytes[1]));  // one worker alone
+            std::this_thread::sleep_for(std::chrono::milliseconds(20));
+            Picture picture;
+            picture.image = must(Image::create(Format::rgba8_srgb, 1, 1));
+            return picture;
+        }};
+    const auto wish = [](const char* name, int priority) {
+        TextureWish result{.bytes = std::vector{std::byte{'#'}, static_cast<std::byte>(*name)}};
+        result.priority = priority;
+        return result;
+    };
+    TextureKeeper keeper(bench.device, {.workers = 1, .further_readers = {slow}});
+    static_cast<void>(keeper.want(wish("first", 0)));  // at work, or about to be
+    std::this_thread::sleep_for(std::chrono::milliseconds(5));
+    const auto a = keeper.want(wish("a", 0));
+    static_cast<void>(keeper.want(wish("b", 5)));
+    static_cast<void>(keeper.want(wish("c", 5)));
+    static_cast<void>(keeper.want(wish("d", -1)));
+    keeper.set_priority(a, 9);
+    CHECK(keeper.pump_until_settled().ready == 5);
+    CHECK(order == std::vector<std::string>{"f", "a", "b", "c", "d"});
+}
+
+TEST_CASE("contents may be a part of what somebody else keeps") {
+    Bench bench;
+    const auto file = support::read_bytes(bench.square("panel.png", 16, 200));
+    const auto packed = std::make_shared<std::vector<std::byte>>(7 + file.size());
+    std::ranges::copy(file, packed->begin() + 7);
+    TextureWish wish{.bytes = SharedBytes(std::span(*packed).subspan(7), packed)};
+    CHECK(packed.use_count() == 2);
+    {
+        TextureKeeper keeper(bench.device);
+        const auto ticket = keeper.want(wish);
+        wish.bytes = file;  // the same content by another owner
+        const auto same = keeper.want(wish);
+        keeper.pump_until_settled();
+        CHECK(red_of(*keeper.texture(ticket)) == 200);
+        CHECK(keeper.texture(ticket) == keeper.texture(same));
+        CHECK_FALSE(SharedBytes());
+        CHECK(SharedBytes(std::vector<std::byte>{}));
+    }
+    CHECK(packed.use_count() == 1);
+}
+
 TEST_CASE("pumping goes on batch by batch, with progress; small levels show early on request") {
     Bench bench;
     const std::string path = bench.square("panel.png", 64, 200);

@@ -21,7 +21,7 @@ Texture decoded_by(VulkanFixture& vulkan, const Texture& blocks) {
     // Signed integers cannot be blitted to everywhere; floats hold them.
     const bool is_signed = info(decoded).kind == NumericKind::snorm;
     shape.format = is_signed ? Format::rgba32_float : decoded;
-    const auto target = must(vulkan::make_image(context, shape, ""));
+    const auto target = must(vulkan::make_image(context, shape, "", 0));
     const auto out = must(
         vulkan::HostBuffer::create(context, shape.total_bytes(), VK_BUFFER_USAGE_TRANSFER_DST_BIT));
     const auto submission =

@@ -248,6 +248,24 @@ TEST_CASE("a table of textures by number, where the device indexes descriptors")
               ErrorKind::unsupported);
 }
 
+TEST_CASE("images for more than sampling: drawn into and stored to, or refused") {
+    for (const char* driver : support::vulkan_drivers) {
+        VulkanFixture vulkan(driver);
+        const Texture texture = support::random_texture(
+            {.format = Format::rgba8_unorm, .width = 16, .height = 16, .levels = 5}, 3);
+        const VkImageUsageFlags both =
+            VK_IMAGE_USAGE_COLOR_ATTACHMENT_BIT | VK_IMAGE_USAGE_STORAGE_BIT;
+        const auto uploaded = must(vulkan.device.upload(texture, {}, both));
+        CHECK(support::holds(uploaded, uploaded.plan(), texture));
+        const auto refused =
+            vulkan.device.upload(chain(16, Format::bc7_srgb), {}, VK_IMAGE_USAGE_STORAGE_BIT);
+        const Error error = must_fail(refused);
+        CHECK(error.kind == ErrorKind::device);
+        CHECK(error.place == "further_usage");
+        CHECK(contains(error.message, "bc7-srgb"));
+    }
+}
+
 TEST_CASE("the keeper on Vulkan") {
     for (const char* driver : support::vulkan_drivers) {
         VulkanFixture vulkan(driver, {.frames_in_flight = 1});

@@ -9,6 +9,7 @@
 #include <yl/numeric.hpp>
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
+#include "base/progress.hpp"
 #include "base/text.hpp"
 #include "codec/exr/exr.hpp"
 #include "codec/exr/header.hpp"
@@ -244,7 +245,8 @@ class Reader {
     }
 
     Status read_chunks(std::uint64_t count) {
-        for (std::uint64_t i = 0; i < count; ++i) {
+        ProgressCounter progress(options_.progress, Phase::reading, count);
+        for (std::uint64_t i = 0; i < count && !progress.cancelled(); ++i) {
             YL_TRY(const auto offset, reader_.read<std::uint64_t>());
             ByteReader chunk(file_);
             auto status = chunk.seek(offset);
@@ -255,8 +257,9 @@ class Reader {
                     status.error().offset = offset;
                 return status;
             }
+            progress.add(1);
         }
-        return {};
+        return progress.status();
     }
 
     Result<Area> read_place(ByteReader& chunk) {

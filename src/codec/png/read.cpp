@@ -6,6 +6,7 @@
 
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
+#include "base/progress.hpp"
 #include "base/text.hpp"
 #include "base/zlib_stream.hpp"
 #include "codec/exif.hpp"
@@ -293,10 +294,13 @@ Result<RowFilter> row_filter(std::byte stored, const Parsed& parsed, std::uint64
     return static_cast<RowFilter>(stored);
 }
 
+constexpr std::size_t rows_in_step = 64;  ///< of progress
+
 /// Rows in order. The stored rows are decompressed to the end of the pixels' own memory and
 /// expanded towards its beginning; the space before a stored row always suffices for the expanded
 /// rows up to it, so that no second picture's worth of memory is needed.
-Result<Buffer> decode_plain(Parsed& parsed, RowExpander& expander, std::size_t expanded_row) {
+Result<Buffer> decode_plain(Parsed& parsed, RowExpander& expander, std::size_t expanded_row,
+                            const Progress& told) {
     const Header& header = parsed.header;
     const std::size_t height = header.height;
     const auto row_bytes = static_cast<std::size_t>(header.row_bytes(header.width));
@@ -306,10 +310,11 @@ Result<Buffer> decode_plain(Parsed& parsed, RowExpander& expander, std::size_t e
     YL_TRY(Buffer pixels, Buffer::allocate(size));
     const auto stored = pixels.bytes().last(height * stored_row);
     YL_CHECK(inflate(parsed, stored));
+    ProgressCounter progress(told, Phase::reading, height);
     const bool in_place = expander.changes_nothing();
     std::vector<std::byte> rows(in_place ? row_bytes : 2 * row_bytes);  // starts as zeros
     const std::byte* above = rows.data();
-    for (std::size_t y = 0; y < height; ++y) {
+    for (std::size_t y = 0; y < height && !progress.cancelled(); ++y) {
         const ByteSpan filtered = stored.subspan(y * stored_row, stored_row);
         YL_TRY(const RowFilter filter, row_filter(filtered[0], parsed, y));
         std::byte* target = pixels.data() + y * expanded_row;
@@ -318,7 +323,10 @@ Result<Buffer> decode_plain(Parsed& parsed, RowExpander& expander, std::size_t e
         if (!in_place)
             expander.expand(row, target, header.width);
         above = row;
+        if (y % rows_in_step == rows_in_step - 1)
+            progress.add(rows_in_step);
     }
+    YL_CHECK(progress.status());
     return pixels;
 }
 
@@ -368,7 +376,8 @@ Status decode_pass(const Parsed& parsed, RowExpander& expander, const Pass& pass
     return {};
 }
 
-Result<Buffer> decode_interlaced(Parsed& parsed, RowExpander& expander, std::size_t expanded_row) {
+Result<Buffer> decode_interlaced(Parsed& parsed, RowExpander& expander, std::size_t expanded_row,
+                                 const Progress& told) {
     const Header& header = parsed.header;
     YL_TRY(Buffer pixels, Buffer::allocate(header.height * expanded_row));
     std::uint64_t total = 0;
@@ -377,12 +386,15 @@ Result<Buffer> decode_interlaced(Parsed& parsed, RowExpander& expander, std::siz
     YL_TRY(Buffer stored, Buffer::allocate(total));
     YL_CHECK(inflate(parsed, stored.bytes()));
     ByteSpan left = stored.bytes();
+    ProgressCounter progress(told, Phase::reading, total);
     for (const Pass& pass : passes) {
         const auto bytes = static_cast<std::size_t>(pass.stored_bytes(header));
         if (bytes == 0)
             continue;
         YL_CHECK(decode_pass(parsed, expander, pass, left.first(bytes), pixels.data()));
         left = left.subspan(bytes);
+        progress.add(bytes);
+        YL_CHECK(progress.status());
     }
     return pixels;
 }
@@ -452,8 +464,9 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     YL_CHECK(check_claim(parsed, format, options.limits));
     const std::size_t expanded_row = std::size_t{header.width} * info(format).block_bytes;
     const auto remarks_before = static_cast<std::ptrdiff_t>(parsed.info.remarks.size());
-    YL_TRY(Buffer pixels, header.interlaced ? decode_interlaced(parsed, expander, expanded_row)
-                                            : decode_plain(parsed, expander, expanded_row));
+    YL_TRY(Buffer pixels, header.interlaced
+                              ? decode_interlaced(parsed, expander, expanded_row, options.progress)
+                              : decode_plain(parsed, expander, expanded_row, options.progress));
     YL_TRY(picture.image, Image::adopt(std::move(pixels), format, header.width, header.height));
     // Those of the image data came while it was decoded.
     picture.info.remarks.insert(picture.info.remarks.end(),

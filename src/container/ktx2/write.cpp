@@ -7,6 +7,7 @@
 #include "base/attempt.hpp"
 #include "base/checked.hpp"
 #include "base/parallel.hpp"
+#include "base/progress.hpp"
 #include "container/ktx2/ktx2.hpp"
 #include "container/ktx2/layout.hpp"
 
@@ -78,9 +79,14 @@ Result<EncodedFile> write(const Texture& texture, const TextureWriteOptions& opt
         levels[level].data = texture.level(level);
     if (scheme != Supercompression::none) {
         std::vector<Result<std::vector<std::byte>>> packed(shape.levels);
+        ProgressCounter progress(options.progress, Phase::packing, shape.total_bytes());
         parallel_each(shape.levels, [&](std::size_t level) {
+            if (progress.cancelled())
+                return;
             packed[level] = pack_level(levels[level].data, scheme, options.level);
+            progress.add(levels[level].data.size());
         });
+        YL_CHECK(progress.finish());
         for (std::uint32_t level = 0; level < shape.levels; ++level) {
             YL_TRY(file.owned.emplace_back(), std::move(packed[level]));
             levels[level].data = file.owned.back();

@@ -45,6 +45,7 @@ class ImportedReader {
           options_(options) {
         model_.file = path;
         model_.limits = options.limits;
+        model_.further_readers = options.further_readers;
     }
 
     Model read() {

@@ -37,6 +37,7 @@ class Reader {
         check_coordinates();
         report_unused();
         model_.limits = options_.limits;
+        model_.further_readers = options_.further_readers;
         model_.source = std::move(source_);
         return std::move(model_);
     }
@@ -247,10 +248,13 @@ class Reader {
         material.surface = surface_of(entry);
         if (material.surface.name.empty())
             material.surface.name = fmt::format("material {}", model_.materials.size());
+        const bool has_base = member_at(entry, slot_places()[0].path).is_object();
         for (const SlotPlace& place : slot_places()) {
             const Json* info = place.path.empty() ? &nothing() : &member_at(entry, place.path);
-            if (place.slot == Slot::base_color && !info->is_object())
+            if (place.slot == Slot::base_color && !has_base)
                 info = &member_at(entry, diffuse_path);
+            if (place.slot == Slot::diffuse && !has_base)
+                continue;  // it is the base colour
             if (info->is_object())
                 YL_CHECK(add_slot(*info, place, material));
         }

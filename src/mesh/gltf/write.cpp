@@ -7,6 +7,7 @@
 #include "base/attempt.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
+#include "base/progress.hpp"
 #include "mesh/bindings.hpp"
 #include "mesh/gltf/source.hpp"
 #include "mesh/make_textures.hpp"
@@ -26,8 +27,9 @@ bool is_jpeg(ByteSpan bytes) {
 }
 
 /// A picture that every glTF program reads.
-Result<std::vector<std::byte>> as_png(ByteSpan bytes, const ReadLimits& limits) {
-    YL_TRY(const Picture picture, read_picture(bytes, {.limits = limits}));
+Result<std::vector<std::byte>> as_png(ByteSpan bytes, const Model& model) {
+    YL_TRY(const Picture picture,
+           read_picture(bytes, {.limits = model.limits, .further_readers = model.further_readers}));
     YL_TRY(const Picture fitted, fitted_to("png", picture));
     return encode_picture("png", fitted.image.view(), {.transfer = fitted.transfer});
 }
@@ -164,7 +166,7 @@ class ModelWriter {
             if (model_.images[i].error || is_png(content) || is_jpeg(content) ||
                 looks_like_texture(content))
                 return;
-            auto png = as_png(content, model_.limits);
+            auto png = as_png(content, model_);
             if (png)
                 converted[i].bytes = std::move(*png);
             else
@@ -209,8 +211,14 @@ class ModelWriter {
     Status bring_textures() {
         const TextureBindings bindings = bindings_of(model_);
         textures_.resize(bindings.textures.size());
-        parallel_each(textures_.size(),
-                      [&](std::size_t i) { textures_[i] = make_file(bindings.textures[i]); });
+        ProgressCounter progress(options_.progress, Phase::textures, textures_.size());
+        parallel_each(textures_.size(), [&](std::size_t i) {
+            if (progress.cancelled())
+                return;
+            textures_[i] = make_file(bindings.textures[i]);
+            progress.add(1);
+        });
+        YL_CHECK(progress.finish());
         for (const MadeFile& file : textures_)
             if (file.made.error && !can_be_left_out(*file.made.error))
                 return tl::unexpected(*file.made.error);

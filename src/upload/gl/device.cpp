@@ -33,21 +33,26 @@ std::size_t Device::sampler_count() const {
     return samplers_->size();
 }
 
+GpuTexture Device::unnamed(UploadPlan plan) const {
+    GpuTexture texture;
+    texture.functions_ = functions_;
+    texture.samplers_ = samplers_;
+    texture.stream_ = stream_;
+    texture.profile_ = profile_;
+    texture.target_ = target_for(plan.shape);
+    texture.plan_ = std::move(plan);
+    return texture;
+}
+
 Result<GpuTexture> Device::create(const TextureRequest& request, UploadPlan plan,
                                   LevelRange declared, bool immutable) const try {
     const Functions& gl = *functions_;
     gl.forget_errors();
-    GpuTexture result;
-    result.functions_ = functions_;
-    result.samplers_ = samplers_;
-    result.stream_ = stream_;
-    result.profile_ = profile_;
-    result.plan_ = std::move(plan);
+    GpuTexture result = unnamed(std::move(plan));
     result.traits_ = request.traits;
     result.fitted_sampler_ = request.sampler;
     result.declared_levels_ = declared;
     result.is_immutable_ = immutable && gl.has_fixed_storage;
-    result.target_ = target_for(result.plan_.shape);
     const bool directly = gl.has_direct_state_access && result.is_immutable_;
     if (directly)
         gl.CreateTextures(result.target_, 1, &result.texture_);
@@ -99,6 +104,61 @@ Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& o
     result.findings_ = std::move(prepared.findings);
     for (std::size_t batch = 0; batch < prepared.plan.batches.size(); ++batch)
         YL_CHECK(result.write(prepared.plan, batch, prepared.source(texture)));
+    return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+namespace {
+
+/// Whether a name is a texture of this target, and its level 0 of this size where OpenGL tells.
+Status check_adopted(const Functions& gl, const TextureObject& object, const TextureShape& shape) {
+    gl.forget_errors();
+    if (gl.IsTexture(object.name) != GL_TRUE)
+        return fail_at({ErrorKind::usage, fmt::format("{} is no texture's name", object.name)},
+                       "name");
+    const BoundTexture bound(gl, object.target, object.name);
+    if (gl.GetError() != GL_NO_ERROR)
+        return fail_at({ErrorKind::usage, "the texture has another target than its shape asks for"},
+                       "shape");
+    if (gl.is_embedded || gl.GetTexLevelParameteriv == nullptr)
+        return {};
+    const GLenum image =
+        object.target == GL_TEXTURE_CUBE_MAP ? GL_TEXTURE_CUBE_MAP_POSITIVE_X : object.target;
+    for (std::uint32_t level = 0; level < shape.levels; ++level) {
+        GLint width = 0, height = 0;
+        gl.GetTexLevelParameteriv(image, static_cast<GLint>(level), GL_TEXTURE_WIDTH, &width);
+        gl.GetTexLevelParameteriv(image, static_cast<GLint>(level), GL_TEXTURE_HEIGHT, &height);
+        const bool is_line = object.target == GL_TEXTURE_1D || object.target == GL_TEXTURE_1D_ARRAY;
+        if (width != static_cast<GLint>(shape.width_at(level)) ||
+            (!is_line && height != static_cast<GLint>(shape.height_at(level))))
+            return fail_at(
+                {ErrorKind::usage,
+                 fmt::format("level {} of the texture is {} x {}, and of the shape "
+                             "{} x {}",
+                             level, width, height, shape.width_at(level), shape.height_at(level))},
+                "shape");
+    }
+    return gl.check("look at the texture");
+}
+
+}  // namespace
+
+Result<GpuTexture> Device::adopt(std::uint32_t name, const TextureShape& shape,
+                                 const UploadOptions& options) const try {
+    YL_TRY(UploadPlan plan, plan_upload(shape, *profile_));
+    if (plan.shape != shape)
+        return fail_at({ErrorKind::usage,
+                        fmt::format("the device has no textures of {}", info(shape.format).name)},
+                       "shape");
+    const GLenum target = target_for(shape);
+    YL_CHECK(check_adopted(*functions_, {*functions_, target, name}, shape));
+    GpuTexture result = unnamed(std::move(plan));
+    result.declared_levels_ = options.declared_levels.value_or(LevelRange::of(shape));
+    result.fitted_sampler_ =
+        fit_sampler(options.sampler.value_or(Sampler{}), *profile_, result.findings_);
+    result.sampler_ = samplers_->get(result.fitted_sampler_);
+    result.texture_ = name;
     return result;
 } catch (const std::bad_alloc&) {
     return out_of_memory();

@@ -14,6 +14,7 @@
     X(GetError, GETERROR)                               \
     X(GenTextures, GENTEXTURES)                         \
     X(DeleteTextures, DELETETEXTURES)                   \
+    X(IsTexture, ISTEXTURE)                             \
     X(BindTexture, BINDTEXTURE)                         \
     X(ActiveTexture, ACTIVETEXTURE)                     \
     X(TexImage2D, TEXIMAGE2D)                           \
@@ -82,34 +83,42 @@
     X(BindBufferBase, BINDBUFFERBASE)
 
 // null where the context has not got them
-#define YL_GL_OPTIONAL(X)                                         \
-    X(TexStorage1D, TEXSTORAGE1D)                                 \
-    X(TexStorage2D, TEXSTORAGE2D)                                 \
-    X(TexStorage3D, TEXSTORAGE3D)                                 \
-    X(TexImage1D, TEXIMAGE1D)                                     \
-    X(TexSubImage1D, TEXSUBIMAGE1D)                               \
-    X(GetTexImage, GETTEXIMAGE)                                   \
-    X(GetCompressedTexImage, GETCOMPRESSEDTEXIMAGE)               \
-    X(GetTexLevelParameteriv, GETTEXLEVELPARAMETERIV)             \
-    X(GenerateMipmap, GENERATEMIPMAP)                             \
-    X(ObjectLabel, OBJECTLABEL)                                   \
-    X(CopyImageSubData, COPYIMAGESUBDATA)                         \
-    X(CreateTextures, CREATETEXTURES)                             \
-    X(TextureStorage1D, TEXTURESTORAGE1D)                         \
-    X(TextureStorage2D, TEXTURESTORAGE2D)                         \
-    X(TextureStorage3D, TEXTURESTORAGE3D)                         \
-    X(TextureSubImage1D, TEXTURESUBIMAGE1D)                       \
-    X(TextureSubImage2D, TEXTURESUBIMAGE2D)                       \
-    X(TextureSubImage3D, TEXTURESUBIMAGE3D)                       \
-    X(CompressedTextureSubImage2D, COMPRESSEDTEXTURESUBIMAGE2D)   \
-    X(CompressedTextureSubImage3D, COMPRESSEDTEXTURESUBIMAGE3D)   \
-    X(TextureParameteri, TEXTUREPARAMETERI)                       \
-    X(BindTextureUnit, BINDTEXTUREUNIT)                           \
-    X(GetTextureSamplerHandleARB, GETTEXTURESAMPLERHANDLEARB)     \
-    X(MakeTextureHandleResidentARB, MAKETEXTUREHANDLERESIDENTARB) \
-    X(MakeTextureHandleNonResidentARB, MAKETEXTUREHANDLENONRESIDENTARB)
+#define YL_GL_OPTIONAL(X)                                               \
+    X(TexStorage1D, TEXSTORAGE1D)                                       \
+    X(TexStorage2D, TEXSTORAGE2D)                                       \
+    X(TexStorage3D, TEXSTORAGE3D)                                       \
+    X(TexImage1D, TEXIMAGE1D)                                           \
+    X(TexSubImage1D, TEXSUBIMAGE1D)                                     \
+    X(GetTexImage, GETTEXIMAGE)                                         \
+    X(GetCompressedTexImage, GETCOMPRESSEDTEXIMAGE)                     \
+    X(GetTexLevelParameteriv, GETTEXLEVELPARAMETERIV)                   \
+    X(GenerateMipmap, GENERATEMIPMAP)                                   \
+    X(ObjectLabel, OBJECTLABEL)                                         \
+    X(CopyImageSubData, COPYIMAGESUBDATA)                               \
+    X(CreateTextures, CREATETEXTURES)                                   \
+    X(TextureStorage1D, TEXTURESTORAGE1D)                               \
+    X(TextureStorage2D, TEXTURESTORAGE2D)                               \
+    X(TextureStorage3D, TEXTURESTORAGE3D)                               \
+    X(TextureSubImage1D, TEXTURESUBIMAGE1D)                             \
+    X(TextureSubImage2D, TEXTURESUBIMAGE2D)                             \
+    X(TextureSubImage3D, TEXTURESUBIMAGE3D)                             \
+    X(CompressedTextureSubImage2D, COMPRESSEDTEXTURESUBIMAGE2D)         \
+    X(CompressedTextureSubImage3D, COMPRESSEDTEXTURESUBIMAGE3D)         \
+    X(TextureParameteri, TEXTUREPARAMETERI)                             \
+    X(BindTextureUnit, BINDTEXTUREUNIT)                                 \
+    X(GetTextureSamplerHandleARB, GETTEXTURESAMPLERHANDLEARB)           \
+    X(MakeTextureHandleResidentARB, MAKETEXTUREHANDLERESIDENTARB)       \
+    X(MakeTextureHandleNonResidentARB, MAKETEXTUREHANDLENONRESIDENTARB) \
+    X(GetTextureSubImage, GETTEXTURESUBIMAGE)                           \
+    X(GetCompressedTextureSubImage, GETCOMPRESSEDTEXTURESUBIMAGE)       \
+    X(PixelTransferf, PIXELTRANSFERF)                                   \
+    X(ColorMaski, COLORMASKI)                                           \
+    X(GetBooleani_v, GETBOOLEANI_V)
 
 namespace yl::gl {
+
+// Of compatibility profiles alone, which the header of the core profile leaves out.
+using PFNGLPIXELTRANSFERFPROC = void(APIENTRYP)(GLenum name, GLfloat value);
 
 struct Functions {
 #define YL_GL_MEMBER(name, NAME) PFNGL##NAME##PROC name = nullptr;
@@ -122,6 +131,8 @@ struct Functions {
     bool has_fixed_storage = false;        ///< glTexStorage
     bool has_bindless = false;             ///< GL_ARB_bindless_texture
     bool has_labels = false;               ///< glObjectLabel
+    bool has_part_reads = false;           ///< glGetTextureSubImage
+    bool has_pixel_transfer = false;       ///< a compatibility profile
     bool has_block_pixel_store = false;    ///< GL_UNPACK_COMPRESSED_BLOCK_... and its like
 
     [[nodiscard]] static Result<Functions> load(const Loader& loader);

@@ -46,7 +46,9 @@ Result<HeadlessContext> HeadlessContext::create(const HeadlessOptions& options) 
                                       EGL_CONTEXT_MINOR_VERSION, options.minor};
     if (!options.embedded)
         attributes.insert(attributes.end(),
-                          {EGL_CONTEXT_OPENGL_PROFILE_MASK, EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT});
+                          {EGL_CONTEXT_OPENGL_PROFILE_MASK,
+                           options.compatibility ? EGL_CONTEXT_OPENGL_COMPATIBILITY_PROFILE_BIT
+                                                 : EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT});
     attributes.push_back(EGL_NONE);
     handles.context =
         eglCreateContext(handles.display, EGL_NO_CONFIG_KHR, EGL_NO_CONTEXT, attributes.data());

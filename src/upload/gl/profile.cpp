@@ -110,6 +110,12 @@ Result<DeviceProfile> read_profile(Functions& gl, const DeviceOptions& options) 
                       gl.MakeTextureHandleNonResidentARB != nullptr &&
                       context.has(99, 99, {"GL_ARB_bindless_texture"});
     gl.has_labels = gl.ObjectLabel != nullptr && context.has(43, 32, {"GL_KHR_debug"});
+    gl.has_part_reads = !es && gl.GetTextureSubImage != nullptr &&
+                        gl.GetCompressedTextureSubImage != nullptr &&
+                        context.has(45, 99, {"GL_ARB_get_texture_sub_image"});
+    gl.has_pixel_transfer =
+        !es && gl.PixelTransferf != nullptr &&
+        (gl.integer(GL_CONTEXT_PROFILE_MASK) & GL_CONTEXT_COMPATIBILITY_PROFILE_BIT) != 0;
     gl.has_block_pixel_store =
         !es && context.has(42, 99, {"GL_ARB_compressed_texture_pixel_storage"});
     DeviceProfile profile;

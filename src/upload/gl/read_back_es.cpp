@@ -86,6 +86,8 @@ class PlainDrawing {
             were_on_[i] = gl.IsEnabled(switches[i]) == GL_TRUE;
             gl.Disable(switches[i]);
         }
+        gl.GetBooleani_v(GL_COLOR_WRITEMASK, 0, mask_.data());
+        gl.ColorMaski(0, GL_TRUE, GL_TRUE, GL_TRUE, GL_TRUE);
         gl.GetIntegerv(GL_VIEWPORT, viewport_.data());
         program_ = static_cast<GLuint>(gl.integer(GL_CURRENT_PROGRAM));
         vertices_before_ = static_cast<GLuint>(gl.integer(GL_VERTEX_ARRAY_BINDING));
@@ -105,6 +107,7 @@ class PlainDrawing {
         gl_.DeleteVertexArrays(1, &vertices_);
         gl_.UseProgram(program_);
         gl_.Viewport(viewport_[0], viewport_[1], viewport_[2], viewport_[3]);
+        gl_.ColorMaski(0, mask_[0], mask_[1], mask_[2], mask_[3]);
         for (std::size_t i = 0; i < switches.size(); ++i)
             if (were_on_[i])
                 gl_.Enable(switches[i]);
@@ -113,12 +116,13 @@ class PlainDrawing {
     PlainDrawing& operator=(const PlainDrawing&) = delete;
 
  private:
-    static constexpr std::array<GLenum, 6> switches = {GL_BLEND,        GL_SCISSOR_TEST,
-                                                       GL_DEPTH_TEST,   GL_CULL_FACE,
+    // Integers are never blended, and one buffer without samples has no other tests.
+    static constexpr std::array<GLenum, 5> switches = {GL_SCISSOR_TEST, GL_DEPTH_TEST, GL_CULL_FACE,
                                                        GL_STENCIL_TEST, GL_RASTERIZER_DISCARD};
     const Functions& gl_;
     std::array<bool, switches.size()> were_on_{};
     std::array<GLint, 4> viewport_{};
+    std::array<GLboolean, 4> mask_{};
     GLuint program_ = 0, vertices_ = 0, vertices_before_ = 0, texture_ = 0, sampler_ = 0;
     GLenum active_ = 0;
 };
@@ -141,20 +145,15 @@ std::optional<GLenum> integer_twin(std::size_t bytes) {
     }
 }
 
-/// One surface: a level of one layer and face, or one slice.
-struct Surface {
-    GLint level = 0, place = 0;
-    ImageView pixels = {};
-};
-
-void copy_to(const Functions& gl, GLenum target, GLuint from, const Surface& surface, GLuint to) {
+void copy_to(const Functions& gl, GLenum target, GLuint from, const SurfaceToRead& surface,
+             GLuint to) {
     gl.CopyImageSubData(from, target, surface.level, 0, 0, surface.place, to, GL_TEXTURE_2D, 0, 0,
                         0, 0, static_cast<GLsizei>(surface.pixels.width),
                         static_cast<GLsizei>(surface.pixels.height), 1);
 }
 
 void read_bits(const Functions& gl, GLenum target, GLuint name, GLenum twin,
-               const Surface& surface) {
+               const SurfaceToRead& surface) {
     const FormatInfo& f = info(surface.pixels.format);
     const auto width = static_cast<GLsizei>(ceil_div(surface.pixels.width, f.block_width));
     const auto height = static_cast<GLsizei>(ceil_div(surface.pixels.height, f.block_height));
@@ -169,7 +168,7 @@ void read_bits(const Functions& gl, GLenum target, GLuint name, GLenum twin,
 }
 
 Status fetch_texels(const Functions& gl, GLenum target, GLuint name, const Program& program,
-                    const Surface& surface) {
+                    const SurfaceToRead& surface) {
     const FormatInfo& f = info(surface.pixels.format);
     const auto width = static_cast<GLsizei>(surface.pixels.width);
     const auto height = static_cast<GLsizei>(surface.pixels.height);
@@ -192,28 +191,23 @@ Status fetch_texels(const Functions& gl, GLenum target, GLuint name, const Progr
 
 }  // namespace
 
-Status read_levels_of_es(const Functions& gl, GLenum target, GLuint name, Texture& texture) {
-    if (gl.CopyImageSubData == nullptr)
+Status read_surfaces_of_es(const Functions& gl, GLenum target, GLuint name,
+                           std::span<const SurfaceToRead> surfaces) {
+    if (gl.CopyImageSubData == nullptr || gl.ColorMaski == nullptr || gl.GetBooleani_v == nullptr)
         return fail(ErrorKind::unsupported,
                     "reading textures back needs OpenGL ES 3.2 (glCopyImageSubData)");
-    const TextureShape& shape = texture.shape();
-    const auto twin = integer_twin(info(shape.format).block_bytes);
     std::optional<Program> fetch;
-    if (!twin) {
-        YL_TRY(Program program, Program::link(gl, fetch_source));
-        fetch.emplace(std::move(program));
-    }
-    for (std::uint32_t level = 0; level < shape.levels; ++level) {
-        const std::uint32_t parts = shape.layers * shape.faces * shape.depth_at(level);
-        Surface surface{.level = static_cast<GLint>(level), .pixels = texture.image(level)};
-        for (std::uint32_t part = 0; part < parts; ++part) {
-            surface.place = static_cast<GLint>(part);
-            if (twin)
-                read_bits(gl, target, name, *twin, surface);
-            else
-                YL_CHECK(fetch_texels(gl, target, name, *fetch, surface));
-            surface.pixels.data += shape.surface_bytes(level);
+    for (const SurfaceToRead& surface : surfaces) {
+        const auto twin = integer_twin(info(surface.pixels.format).block_bytes);
+        if (twin) {
+            read_bits(gl, target, name, *twin, surface);
+            continue;
         }
+        if (!fetch) {
+            YL_TRY(Program program, Program::link(gl, fetch_source));
+            fetch.emplace(std::move(program));
+        }
+        YL_CHECK(fetch_texels(gl, target, name, *fetch, surface));
     }
     return gl.check("read the texture back");
 }

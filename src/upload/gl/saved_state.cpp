@@ -61,9 +61,45 @@ GLenum binding_name(GLenum target) {
     }
 }
 
+namespace {
+
+/// What leaves numbers as they are, with its value (OpenGL 4.6 compatibility profile, table 8.3).
+struct Transfer {
+    GLenum name;
+    GLfloat plain;
+};
+
+constexpr std::array<Transfer, 9> transfers = {{{0x0D10, 0},    // GL_MAP_COLOR
+                                                {0x0D14, 1},    // GL_RED_SCALE
+                                                {0x0D15, 0},    // GL_RED_BIAS
+                                                {0x0D18, 1},    // GL_GREEN_SCALE
+                                                {0x0D19, 0},    // GL_GREEN_BIAS
+                                                {0x0D1A, 1},    // GL_BLUE_SCALE
+                                                {0x0D1B, 0},    // GL_BLUE_BIAS
+                                                {0x0D1C, 1},    // GL_ALPHA_SCALE
+                                                {0x0D1D, 0}}};  // GL_ALPHA_BIAS
+
+}  // namespace
+
+PlainTransfer::PlainTransfer(const Functions& functions) : gl_(functions) {
+    if (!gl_.has_pixel_transfer)
+        return;
+    for (std::size_t i = 0; i < transfers.size(); ++i) {
+        gl_.GetFloatv(transfers[i].name, &values_[i]);
+        gl_.PixelTransferf(transfers[i].name, transfers[i].plain);
+    }
+}
+
+PlainTransfer::~PlainTransfer() {
+    if (gl_.has_pixel_transfer)
+        for (std::size_t i = 0; i < transfers.size(); ++i)
+            gl_.PixelTransferf(transfers[i].name, values_[i]);
+}
+
 TightPixelStore::TightPixelStore(const Functions& functions, Direction direction, GLuint buffer)
     : gl_(functions),
       names_(names_for(functions, direction)),
+      transfer_(functions),
       buffer_target_(direction == Direction::unpack ? GL_PIXEL_UNPACK_BUFFER
                                                     : GL_PIXEL_PACK_BUFFER) {
     const GLenum binding = direction == Direction::unpack ? GL_PIXEL_UNPACK_BUFFER_BINDING

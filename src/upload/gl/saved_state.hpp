@@ -9,6 +9,20 @@
 
 namespace yl::gl {
 
+/// What old contexts do to pixels on their way, scales, biases and maps, switched off while this
+/// lives.
+class PlainTransfer {
+ public:
+    explicit PlainTransfer(const Functions& functions);
+    ~PlainTransfer();
+    PlainTransfer(const PlainTransfer&) = delete;
+    PlainTransfer& operator=(const PlainTransfer&) = delete;
+
+ private:
+    const Functions& gl_;
+    std::array<GLfloat, 9> values_{};
+};
+
 /// How pixels lie in memory, for one direction, set to tightly packed rows at `alignment` while
 /// this lives; with the pixel buffer of that direction unbound.
 class TightPixelStore {
@@ -25,6 +39,7 @@ class TightPixelStore {
     const Functions& gl_;
     std::span<const GLenum> names_;
     std::array<GLint, 12> values_{};
+    PlainTransfer transfer_;
     GLenum buffer_target_;
     GLuint buffer_ = 0;
 };

@@ -72,6 +72,19 @@ GpuTexture::~GpuTexture() {
         functions_->DeleteTextures(1, &texture_);
 }
 
+std::uint32_t GpuTexture::release() && {
+    for (const Handle& handle : handles_)
+        if (handle.is_resident)
+            functions_->MakeTextureHandleNonResidentARB(handle.value);
+    handles_.clear();
+    return std::exchange(texture_, 0);
+}
+
+const void* GpuTexture::backend_key() {
+    static constexpr char key = 0;
+    return &key;
+}
+
 std::uint32_t GpuTexture::sampler_name() const {
     return sampler_->name();
 }
@@ -204,10 +217,9 @@ Result<Texture> GpuTexture::read_back() const try {
 Result<Texture> GpuTexture::read_back(std::uint32_t level, std::uint32_t layer,
                                       std::uint32_t face) const try {
     YL_TRY(const TextureShape shape, shape_of_part(plan_.shape, level, layer, face));
-    YL_TRY(const Texture all, read_back());
     YL_TRY(Texture one, Texture::create(shape));
     one.traits = traits_;
-    std::copy_n(all.image(level, layer, face).data, shape.level_bytes(0), one.level(0).data());
+    YL_CHECK(read_part(*functions_, target_, texture_, plan_.shape, {level, layer, face}, one));
     return one;
 } catch (const std::bad_alloc&) {
     return out_of_memory();

@@ -33,9 +33,10 @@ struct Upload {
 
 struct KeptEntry {
     TextureWish wish = {};
-    std::string name = {};        ///< under which equal wishes are looked for
-    std::size_t tickets = 0;      ///< that want it; without those that were cancelled
-    std::size_t all_tickets = 0;  ///< with those
+    std::string name = {};    ///< under which equal wishes are looked for
+    std::size_t tickets = 0;  ///< that want it; without those that were cancelled
+    std::vector<std::uint64_t> ticket_numbers = {};  ///< with those
+    bool is_changed = false;                         ///< since the last call of `pump`
     KeeperState state = KeeperState::waiting;
     std::optional<Error> error = {};
     Findings findings = {};

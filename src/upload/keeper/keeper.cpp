@@ -4,16 +4,15 @@
 #include <array>
 
 #include "base/attempt.hpp"
+#include "base/bytes.hpp"
 #include "upload/keeper/work.hpp"
 
 namespace yl {
 namespace {
 
-using Content = std::shared_ptr<const std::vector<std::byte>>;
-
-std::string name_of(const std::filesystem::path& file, const Content& bytes) {
-    if (bytes != nullptr) {
-        const std::string_view text(reinterpret_cast<const char*>(bytes->data()), bytes->size());
+std::string name_of(const std::filesystem::path& file, const SharedBytes& bytes) {
+    if (bytes) {
+        const std::string_view text = as_text(bytes.bytes());
         return fmt::format("{} bytes, {:x}", text.size(), std::hash<std::string_view>{}(text));
     }
     std::error_code error;
@@ -26,11 +25,11 @@ std::string name_of(const TextureWish& wish) {
     return name_of(wish.file, wish.bytes);
 }
 
-bool is_same_source(const std::filesystem::path& file_a, const Content& a,
-                    const std::filesystem::path& file_b, const Content& b) {
-    if (a == nullptr && b == nullptr)
+bool is_same_source(const std::filesystem::path& file_a, const SharedBytes& a,
+                    const std::filesystem::path& file_b, const SharedBytes& b) {
+    if (!a && !b)
         return name_of(file_a, a) == name_of(file_b, b);
-    return a != nullptr && b != nullptr && *a == *b;
+    return a && b && std::ranges::equal(a.bytes(), b.bytes());
 }
 
 }  // namespace
@@ -78,9 +77,9 @@ std::optional<FileStamp> stamp_of(const std::filesystem::path& file) {
 
 std::array<std::optional<FileStamp>, 2> stamps_of(const TextureWish& wish) {
     std::array<std::optional<FileStamp>, 2> stamps;
-    if (wish.bytes == nullptr)
+    if (!wish.bytes)
         stamps[0] = stamp_of(wish.file);
-    if (wish.normals_bytes == nullptr && !wish.normals_file.empty())
+    if (!wish.normals_bytes && !wish.normals_file.empty())
         stamps[1] = stamp_of(wish.normals_file);
     return stamps;
 }
@@ -172,6 +171,7 @@ void TextureKeeper::Work::fail_entry(KeptEntry& entry, Error error) {
     entry.error = std::move(error);
     // What a reload could not replace stays as it is.
     entry.state = entry.texture != nullptr ? KeeperState::ready : KeeperState::failed;
+    entry.is_changed = true;
 }
 
 /// Results of workers become uploads, or errors.
@@ -272,6 +272,7 @@ void TextureKeeper::Work::swap_in(KeptEntry& entry, Upload& upload) {
     entry.state = KeeperState::ready;
     entry.error.reset();
     entry.progress = 1;
+    entry.is_changed = true;
     end_job(entry);
 }
 
@@ -282,8 +283,21 @@ void TextureKeeper::Work::show_what_is_there(KeptEntry& entry, Upload& upload) {
     const UploadPlan& plan = upload.loaded.prepared.plan;
     const UploadBatch& next = plan.batches[upload.next_batch];
     const std::uint32_t incomplete = plan.regions[next.first_region].level;
-    if (incomplete + 1 < plan.shape.levels)
-        static_cast<void>(upload.target->show_levels({incomplete + 1, plan.shape.levels - 1}));
+    if (incomplete + 1 >= plan.shape.levels || incomplete + 1 == upload.target->shown_levels().base)
+        return;
+    if (upload.target->show_levels({incomplete + 1, plan.shape.levels - 1}))
+        entry.is_changed = true;
+}
+
+std::vector<TextureTicket> TextureKeeper::Work::take_changed() {
+    std::vector<TextureTicket> changed;
+    for (auto& [number, entry] : entries)
+        if (std::exchange(entry.is_changed, false))
+            for (const std::uint64_t ticket : entry.ticket_numbers)
+                if (!tickets.at(ticket).is_cancelled)
+                    changed.push_back({ticket});
+    std::ranges::sort(changed, {}, &TextureTicket::number);
+    return changed;
 }
 
 KeeperTotals TextureKeeper::Work::totals() const {
@@ -326,11 +340,15 @@ TextureTicket TextureKeeper::want(const TextureWish& wish) {
     const std::uint64_t number = work_->entry_for(wish);
     KeptEntry& entry = work_->entries.at(number);
     ++entry.tickets;
-    ++entry.all_tickets;
     if (entry.state == KeeperState::cancelled)
         work_->start_load(number, std::nullopt);
+    if (wish.priority > entry.wish.priority) {
+        entry.wish.priority = wish.priority;
+        work_->queue.set_priority(number, wish.priority);
+    }
     const TextureTicket ticket{work_->next_number++};
-    work_->tickets[ticket.number] = {number, false};
+    work_->tickets[ticket.number] = {number, false, wish.priority};
+    entry.ticket_numbers.push_back(ticket.number);
     return ticket;
 }
 
@@ -347,6 +365,20 @@ void TextureKeeper::cancel(TextureTicket ticket) {
     entry.state = KeeperState::cancelled;
 }
 
+void TextureKeeper::set_priority(TextureTicket ticket, int priority) {
+    const auto place = work_->tickets.find(ticket.number);
+    if (place == work_->tickets.end())
+        return;
+    place->second.priority = priority;
+    KeptEntry& entry = work_->entries.at(place->second.entry);
+    int highest = priority;
+    for (const std::uint64_t number : entry.ticket_numbers)
+        if (const auto& other = work_->tickets.at(number); !other.is_cancelled)
+            highest = std::max(highest, other.priority);
+    entry.wish.priority = highest;
+    work_->queue.set_priority(place->second.entry, highest);
+}
+
 void TextureKeeper::let_go(TextureTicket ticket) {
     const auto place = work_->tickets.find(ticket.number);
     if (place == work_->tickets.end())
@@ -354,7 +386,9 @@ void TextureKeeper::let_go(TextureTicket ticket) {
     const std::uint64_t number = place->second.entry;
     cancel(ticket);
     work_->tickets.erase(place);
-    if (--work_->entries.at(number).all_tickets == 0)
+    KeptEntry& entry = work_->entries.at(number);
+    std::erase(entry.ticket_numbers, ticket.number);
+    if (entry.ticket_numbers.empty())
         work_->remove(number);
 }
 
@@ -413,6 +447,7 @@ PumpReport TextureKeeper::pump(std::chrono::microseconds time) {
     work_->queue.set_held_bytes(work_->held_bytes);
     if (work_->is_settled())
         work_->bring_back();
+    report.changed = work_->take_changed();
     report.is_settled = work_->is_settled();
     if (report.is_settled) {
         for (std::promise<KeeperTotals>& promise : work_->promises)

@@ -20,28 +20,29 @@ struct Content {
     ByteSpan bytes = {};
 };
 
-Result<Content> content_of(const std::filesystem::path& file,
-                           const std::shared_ptr<const std::vector<std::byte>>& bytes,
-                           const ReadLimits& limits) {
+Result<Content> content_of(const std::filesystem::path& file, const SharedBytes& bytes,
+                           const KeeperOptions& keeper) {
     Content content;
-    if (bytes != nullptr) {
-        content.bytes = *bytes;
+    if (bytes) {
+        content.bytes = bytes.bytes();
         return content;
     }
-    YL_TRY(content.file, read_file(file, limits.greatest_bytes));
+    YL_TRY(content.file, read_file(file, keeper.limits.greatest_bytes));
     content.bytes = content.file.bytes();
     return content;
 }
 
 /// The options with the normals that the wish names; a finding where they cannot be had.
-BakeOptions with_normals(const TextureWish& wish, const Picture& picture, const ReadLimits& limits,
-                         Findings& findings) {
+BakeOptions with_normals(const TextureWish& wish, const Picture& picture,
+                         const KeeperOptions& keeper, Findings& findings) {
     BakeOptions options = wish.bake;
-    if (options.normals != nullptr || (wish.normals_file.empty() && wish.normals_bytes == nullptr))
+    if (options.normals != nullptr || (wish.normals_file.empty() && !wish.normals_bytes))
         return options;
-    const auto content = content_of(wish.normals_file, wish.normals_bytes, limits);
+    const auto content = content_of(wish.normals_file, wish.normals_bytes, keeper);
     auto normals =
-        content ? normals_for(content->bytes, picture, limits) : tl::unexpected(content.error());
+        content ? normals_for(content->bytes, picture,
+                              {.limits = keeper.limits, .further_readers = keeper.further_readers})
+                : tl::unexpected(content.error());
     if (normals)
         options.normals = std::move(*normals);
     else
@@ -51,19 +52,20 @@ BakeOptions with_normals(const TextureWish& wish, const Picture& picture, const 
     return options;
 }
 
-Result<Baked> read_wish(const TextureWish& wish, const ReadLimits& limits) {
-    YL_TRY(const Content content, content_of(wish.file, wish.bytes, limits));
+Result<Baked> read_wish(const TextureWish& wish, const KeeperOptions& keeper) {
+    YL_TRY(const Content content, content_of(wish.file, wish.bytes, keeper));
     const ByteSpan bytes = content.bytes;
     if (looks_like_texture(bytes)) {
-        YL_TRY(TextureFile file, read_texture(bytes, {.limits = limits,
+        YL_TRY(TextureFile file, read_texture(bytes, {.limits = keeper.limits,
                                                       .role = wish.bake.role,
                                                       .transfer = wish.bake.transfer}));
         return Baked{std::move(file.texture), {}};
     }
-    YL_TRY(const Picture picture,
-           read_picture(bytes, {.role = wish.bake.role.value_or(Role::color), .limits = limits}));
+    YL_TRY(const Picture picture, read_picture(bytes, {.role = wish.bake.role.value_or(Role::color),
+                                                       .limits = keeper.limits,
+                                                       .further_readers = keeper.further_readers}));
     Findings findings;
-    const BakeOptions options = with_normals(wish, picture, limits, findings);
+    const BakeOptions options = with_normals(wish, picture, keeper, findings);
     YL_TRY(Baked baked, bake(picture, options));
     baked.findings.insert(baked.findings.end(), findings.begin(), findings.end());
     return baked;
@@ -72,15 +74,15 @@ Result<Baked> read_wish(const TextureWish& wish, const ReadLimits& limits) {
 Status check_kind(const TextureShape& shape, TextureKind wanted) {
     if (kind_of(shape) == wanted)
         return {};
-    return fail(ErrorKind::usage, fmt::format("this is a texture of kind {}, and one of kind {} "
-                                              "was wanted",
-                                              name(kind_of(shape)), name(wanted)));
+    return fail(ErrorKind::usage,
+                fmt::format("this is a texture of the kind {}, and the wish's `kind` is {}",
+                            name(kind_of(shape)), name(wanted)));
 }
 
 Result<LoadedTexture> load(const LoadJob& job, const DeviceProfile& profile,
                            const KeeperOptions& options, std::uint64_t most_bytes) {
     LoadedTexture loaded;
-    YL_TRY(Baked baked, read_wish(job.wish, options.limits));
+    YL_TRY(Baked baked, read_wish(job.wish, options));
     loaded.texture = std::move(baked.texture);
     YL_CHECK(check_kind(loaded.texture.shape(), job.wish.kind));
     YL_TRY(const UploadPlan full, plan_upload(loaded.texture, profile));
@@ -139,18 +141,37 @@ LoadQueue::~LoadQueue() {
 void LoadQueue::add(LoadJob job) {
     {
         const std::scoped_lock lock(mutex_);
-        queued_[job.texture] = job.generation;
-        if (job.comes_first)
-            jobs_.push_front(std::move(job));
-        else
-            jobs_.push_back(std::move(job));
+        const Place place{!job.comes_first, -std::int64_t{job.wish.priority}, next_place_++};
+        forget_locked(job.texture);
+        queued_[job.texture] = place;
+        jobs_.emplace(place, std::move(job));
     }
     work_or_room_.notify_one();
 }
 
 void LoadQueue::forget(std::uint64_t texture) {
     const std::scoped_lock lock(mutex_);
-    queued_.erase(texture);
+    forget_locked(texture);
+}
+
+void LoadQueue::forget_locked(std::uint64_t texture) {
+    const auto queued = queued_.find(texture);
+    if (queued == queued_.end())
+        return;
+    jobs_.erase(queued->second);
+    queued_.erase(queued);
+}
+
+void LoadQueue::set_priority(std::uint64_t texture, int priority) {
+    const std::scoped_lock lock(mutex_);
+    const auto queued = queued_.find(texture);
+    if (queued == queued_.end())
+        return;
+    auto job = jobs_.extract(queued->second);
+    queued->second.urgency = -std::int64_t{priority};
+    job.key() = queued->second;
+    job.mapped().wish.priority = priority;
+    jobs_.insert(std::move(job));
 }
 
 std::vector<LoadResult> LoadQueue::collect() {
@@ -193,17 +214,13 @@ void LoadQueue::run(const std::stop_token& stop) {
         {
             std::unique_lock lock(mutex_);
             const bool has_work = work_or_room_.wait(lock, stop, [&] {
-                return !jobs_.empty() && (jobs_.front().comes_first ||
+                return !jobs_.empty() && (jobs_.begin()->second.comes_first ||
                                           result_bytes_ + held_bytes_ < options_.decoded_ahead);
             });
             if (!has_work || stop.stop_requested())
                 return;
-            job = std::move(jobs_.front());
-            jobs_.pop_front();
-            const auto queued = queued_.find(job.texture);
-            if (queued == queued_.end() || queued->second != job.generation)
-                continue;
-            queued_.erase(queued);
+            job = std::move(jobs_.extract(jobs_.begin()).mapped());
+            queued_.erase(job.texture);
             at_work_.insert(job.texture);
         }
         LoadResult result{job.texture, job.generation,

@@ -2,8 +2,9 @@
 #pragma once
 
 #include <atomic>
+#include <compare>
 #include <condition_variable>
-#include <deque>
+#include <map>
 #include <mutex>
 #include <thread>
 #include <unordered_map>
@@ -47,7 +48,8 @@ struct LoadResult {
                                               const KeeperOptions& options,
                                               std::uint64_t most_bytes);
 
-/// Jobs are taken in order. Workers stop taking them while too much is waiting to be collected.
+/// Jobs are taken by priority, and those of one priority in order. Workers stop taking them while
+/// too much is waiting to be collected.
 class LoadQueue {
  public:
     LoadQueue(DeviceProfile profile, const KeeperOptions& options);
@@ -58,6 +60,8 @@ class LoadQueue {
     void add(LoadJob job);
     /// Forgets the texture's job, if no worker has begun it.
     void forget(std::uint64_t texture);
+    /// Of the texture's job, if no worker has begun it.
+    void set_priority(std::uint64_t texture, int priority);
     /// Bytes of what was collected and is still held: they count as decoded ahead.
     void set_held_bytes(std::uint64_t bytes);
     /// What textures that are loaded for the first time may take on the device.
@@ -71,15 +75,26 @@ class LoadQueue {
     [[nodiscard]] bool is_idle() const;
 
  private:
+    /// The order in which jobs are taken.
+    struct Place {
+        bool waits_its_turn = true;
+        std::int64_t urgency = 0;  ///< the lower, the sooner
+        std::uint64_t number = 0;
+
+        friend auto operator<=>(const Place&, const Place&) = default;
+    };
+
     void run(const std::stop_token& stop);
+    void forget_locked(std::uint64_t texture);
 
     const DeviceProfile profile_;
     const KeeperOptions options_;
     mutable std::mutex mutex_;
     std::condition_variable_any work_or_room_;
     std::condition_variable done_;
-    std::deque<LoadJob> jobs_;                                 ///< with some that were forgotten
-    std::unordered_map<std::uint64_t, std::uint64_t> queued_;  ///< generations of those that count
+    std::map<Place, LoadJob> jobs_;
+    std::unordered_map<std::uint64_t, Place> queued_;  ///< of each texture that has a job here
+    std::uint64_t next_place_ = 0;
     std::atomic<std::uint64_t> most_bytes_ = std::numeric_limits<std::uint64_t>::max();
     std::vector<LoadResult> results_;
     std::uint64_t result_bytes_ = 0;

@@ -97,6 +97,8 @@ bool TextureKeeper::Work::shrink_to_share(std::uint64_t missing) {
 void TextureKeeper::Work::release(std::uint64_t number) {
     KeptEntry& entry = entries.at(number);
     device_bytes -= entry.device_bytes();
+    if (entry.texture != nullptr)
+        entry.is_changed = true;
     entry.texture.reset();
     file(number);
 }

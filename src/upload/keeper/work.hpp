@@ -14,6 +14,7 @@ struct TextureKeeper::Work {
     struct Ticket {
         std::uint64_t entry = 0;
         bool is_cancelled = false;
+        int priority = 0;
     };
 
     Work(TextureDevice& on, const KeeperOptions& chosen)
@@ -47,6 +48,7 @@ struct TextureKeeper::Work {
     void remove(std::uint64_t number);
     void fail_entry(KeptEntry& entry, Error error);
     [[nodiscard]] KeeperTotals totals() const;
+    [[nodiscard]] std::vector<TextureTicket> take_changed();
 
     [[nodiscard]] std::list<Upload>& list_of(const Upload& upload) {
         return upload.is_reduction ? reductions : uploads;

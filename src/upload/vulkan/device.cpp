@@ -58,7 +58,8 @@ void Device::next_frame() {
         retired.pop_front();
 }
 
-Result<GpuTexture> Device::create(const TextureRequest& request, UploadPlan plan) try {
+Result<GpuTexture> Device::create(const TextureRequest& request, UploadPlan plan,
+                                  VkImageUsageFlags further_usage) try {
     GpuTexture result;
     result.context_ = context_;
     result.plan_ = std::move(plan);
@@ -66,19 +67,20 @@ Result<GpuTexture> Device::create(const TextureRequest& request, UploadPlan plan
     result.fitted_sampler_ = request.sampler;
     result.shown_ = LevelRange::of(result.plan_.shape);
     YL_TRY(result.sampler_, context_->samplers->get(request.sampler));
-    YL_TRY(result.parts_, make_image(*context_, result.plan_.shape, request.label));
+    YL_TRY(result.parts_, make_image(*context_, result.plan_.shape, request.label, further_usage));
     return result;
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
-Result<GpuTexture> Device::upload(const Texture& texture, const PrepareOptions& options) try {
+Result<GpuTexture> Device::upload(const Texture& texture, const PrepareOptions& options,
+                                  VkImageUsageFlags further_usage) try {
     YL_CHECK(check_texture(texture, "texture"));
     PrepareOptions within = options;
     within.wish.staging_budget =
         std::min(within.wish.staging_budget, context_->options.staging_budget);
     YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(), within));
-    YL_TRY(GpuTexture result, create(prepared.request, prepared.plan));
+    YL_TRY(GpuTexture result, create(prepared.request, prepared.plan, further_usage));
     result.findings_ = std::move(prepared.findings);
     for (std::size_t batch = 0; batch < prepared.plan.batches.size(); ++batch)
         YL_CHECK(result.write(prepared.plan, batch, prepared.source(texture)));
@@ -91,11 +93,12 @@ Result<GpuTexture> Device::upload(const Texture& texture, const PrepareOptions& 
 }
 
 Result<RecordedUpload> Device::record(VkCommandBuffer commands, const Texture& texture,
-                                      const PrepareOptions& options) try {
+                                      const PrepareOptions& options,
+                                      VkImageUsageFlags further_usage) try {
     YL_CHECK(check_texture(texture, "texture"));
     YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(), options));
     const UploadPlan& plan = prepared.plan;
-    YL_TRY(GpuTexture result, create(prepared.request, plan));
+    YL_TRY(GpuTexture result, create(prepared.request, plan, further_usage));
     result.findings_ = std::move(prepared.findings);
     auto staging = std::make_unique<RecordedUpload::Staging>();
     // One buffer for all batches, one after the other, each where any format may begin.

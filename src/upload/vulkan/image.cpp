@@ -1,5 +1,7 @@
 #include "upload/vulkan/image.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 #include "base/attempt.hpp"
@@ -43,8 +45,34 @@ std::vector<LevelChange> ImageParts::change(std::uint32_t first, std::uint32_t c
     return changes;
 }
 
+namespace {
+
+/// A use that the device has not for such images would be undefined behaviour.
+Status check_usage(const Context& context, Format format, VkImageUsageFlags usage) {
+    constexpr std::pair<VkImageUsageFlags, VkFormatFeatureFlags> needs[] = {
+        {VK_IMAGE_USAGE_STORAGE_BIT, VK_FORMAT_FEATURE_STORAGE_IMAGE_BIT},
+        {VK_IMAGE_USAGE_COLOR_ATTACHMENT_BIT, VK_FORMAT_FEATURE_COLOR_ATTACHMENT_BIT},
+        {VK_IMAGE_USAGE_INPUT_ATTACHMENT_BIT, VK_FORMAT_FEATURE_COLOR_ATTACHMENT_BIT},
+        {VK_IMAGE_USAGE_DEPTH_STENCIL_ATTACHMENT_BIT,
+         VK_FORMAT_FEATURE_DEPTH_STENCIL_ATTACHMENT_BIT}};
+    VkFormatProperties found{};
+    context.vk.GetPhysicalDeviceFormatProperties(context.handles.physical_device,
+                                                 static_cast<VkFormat>(format), &found);
+    for (const auto& [use, feature] : needs)
+        if ((usage & use) != 0 && (found.optimalTilingFeatures & feature) == 0)
+            return fail_at({ErrorKind::device,
+                            fmt::format("the device has no images of {} for that use; choose a "
+                                        "format that it draws into or stores to",
+                                        info(format).name)},
+                           "further_usage");
+    return {};
+}
+
+}  // namespace
+
 Result<std::shared_ptr<ImageParts>> make_image(Context& context, const TextureShape& shape,
-                                               const std::string& label) {
+                                               const std::string& label,
+                                               VkImageUsageFlags further_usage) {
     VkImageCreateInfo info{};
     info.sType = VK_STRUCTURE_TYPE_IMAGE_CREATE_INFO;
     if (shape.faces == 6)
@@ -57,9 +85,10 @@ Result<std::shared_ptr<ImageParts>> make_image(Context& context, const TextureSh
     info.samples = VK_SAMPLE_COUNT_1_BIT;
     info.tiling = VK_IMAGE_TILING_OPTIMAL;
     info.usage = VK_IMAGE_USAGE_SAMPLED_BIT | VK_IMAGE_USAGE_TRANSFER_DST_BIT |
-                 VK_IMAGE_USAGE_TRANSFER_SRC_BIT;
+                 VK_IMAGE_USAGE_TRANSFER_SRC_BIT | further_usage;
     info.sharingMode = VK_SHARING_MODE_EXCLUSIVE;
     info.initialLayout = VK_IMAGE_LAYOUT_UNDEFINED;
+    YL_CHECK(check_usage(context, shape.format, further_usage));
     VkImage image = VK_NULL_HANDLE;
     YL_CHECK(
         check(context.vk.CreateImage(context.device(), &info, nullptr, &image), "make an image"));

@@ -28,7 +28,8 @@ struct ImageParts {
 /// Image and memory for a shape that fits the device; no view yet.
 [[nodiscard]] Result<std::shared_ptr<ImageParts>> make_image(Context& context,
                                                              const TextureShape& shape,
-                                                             const std::string& label);
+                                                             const std::string& label,
+                                                             VkImageUsageFlags further_usage);
 
 [[nodiscard]] Result<ImageViewHandle> make_view(const Context& context, VkImage image,
                                                 const TextureShape& shape, const Swizzle& swizzle,

@@ -64,6 +64,11 @@ void GpuTexture::swap(GpuTexture& other) noexcept {
     std::swap(findings_, other.findings_);
 }
 
+const void* GpuTexture::backend_key() {
+    static constexpr char key = 0;
+    return &key;
+}
+
 GpuTexture::GpuTexture(GpuTexture&& other) noexcept {
     swap(other);
 }

@@ -1,0 +1,51 @@
+#include "help.hpp"
+
+#include <fmt/format.h>
+
+#include <string_view>
+
+#include "terminal.hpp"
+
+namespace ylat {
+namespace {
+
+constexpr std::size_t name_columns = 30;
+
+/// The default of an option that takes a value, unless its description says what happens without.
+std::string default_of(const CLI::Option& option) {
+    const std::string value = option.get_default_str();
+    const std::string description = option.get_description();
+    const bool is_flag = option.get_items_expected_max() == 0;
+    const bool is_said = description.find("when left out") != std::string::npos;
+    if (is_flag || is_said || value.empty() || value == "[]" || value == "\"\"")
+        return "";
+    const bool is_list = value.front() == '[';
+    return is_list ? value.substr(1, value.size() - 2) : value;
+}
+
+}  // namespace
+
+HelpFormatter::HelpFormatter() {
+    column_width(name_columns);
+}
+
+std::string HelpFormatter::make_option(const CLI::Option* option, bool is_positional) const {
+    std::string name = "  " + option->get_name(is_positional, true);
+    const bool takes_value = option->get_items_expected_max() > 0;
+    if (!is_positional && takes_value)
+        name += " " + (option->get_option_text().empty() ? option->get_type_name()
+                                                         : option->get_option_text());
+    std::string text = option->get_description();
+    if (option->get_required())
+        text += " (required)";
+    else if (const std::string value = default_of(*option); !value.empty())
+        text += fmt::format(" (default: {})", value);
+    const auto lines = wrapped(text, terminal_columns(1) - name_columns);
+    const bool needs_line = name.size() + 2 > name_columns;
+    std::string result = needs_line ? name + "\n" : fmt::format("{:<{}}", name, name_columns);
+    for (std::size_t i = 0; i < lines.size(); ++i)
+        result += fmt::format("{:{}}{}\n", "", i > 0 || needs_line ? name_columns : 0, lines[i]);
+    return result;
+}
+
+}  // namespace ylat
