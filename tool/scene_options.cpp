@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <bit>
 #include <string_view>
 
 namespace ylat {
@@ -59,7 +60,8 @@ void group_by_scene(CLI::App& draw) {
         for (const SceneOption& option : options)
             if (std::ranges::find(each->get_lnames(), std::string_view(option.name).substr(2)) !=
                 each->get_lnames().end())
-                each->group("Scenes " + scenes_of(option));
+                each->group((std::has_single_bit(option.scenes) ? "Scene " : "Scenes ") +
+                            scenes_of(option));
 }
 
 yl::Status check_scene_options(const CLI::App& draw, const std::string& scene) {

@@ -91,7 +91,7 @@ TEST_CASE(
     CHECK(run_ylat("bake --help").out == bake);
     const std::string draw = run_ylat("help draw").out;
     for (const char* group :
-         {"Scenes floor, panel:", "Scenes panel:", "Scenes sky, ball:", "Scenes mesh:"})
+         {"Scenes floor, panel:", "Scene panel:", "Scenes sky, ball:", "Scene mesh:"})
         CHECK(contains(draw, group));
     CHECK(contains(draw, "(default: 60)"));
 }

@@ -349,7 +349,7 @@ TEST_CASE("unpack, sheet, diff and upload: every option is honoured, refused or 
                              {"--ending", {"tga"}}}));
     check_options(folder, "sheet", sheets,
                   with_told({{"--enlarge"},
-                             {"--max-size", {"300"}},
+                             {"--max-size", {"200"}},
                              {"--channels", {"r"}},
                              {"--stops", {"2"}},
                              {"--columns", {"1"}}}));
