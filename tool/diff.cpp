@@ -233,8 +233,7 @@ struct Diff {
         session.say(
             fmt::format("  {} a tolerance of {}", is_beyond ? "beyond" : "within", tolerance));
         session.give([&] {
-            return Json({{"a", path_a},
-                         {"b", path_b},
+            return Json({{"inputs", {path_a, path_b}},
                          {"tolerance", tolerance},
                          {"within", !is_beyond},
                          {"hidden_texels", hidden},

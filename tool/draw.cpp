@@ -306,8 +306,7 @@ struct Draw {
             fmt::format("{}, {} {}, drawn by {}", size_text(result.width(), result.height()), count,
                         count == 1 ? "panel" : "panels", drawn_by)));
         session.give([&] {
-            return Json({{"texture", texture_paths.front()},
-                         {"textures", texture_paths},
+            return Json({{"inputs", texture_paths},
                          {"output", output},
                          {"scene", scene_name},
                          {"width", result.width()},

@@ -106,7 +106,7 @@ yl::Result<Exit> draw_mesh(const Session& session, const MeshChoices& choices) {
         "model", fmt::format("{} triangles, {} materials, {} textures", triangles_of(*scene),
                              model->materials.size(), scene->textures.size())));
     session.give([&] {
-        return Json({{"model", choices.model},
+        return Json({{"inputs", {choices.model}},
                      {"output", choices.output},
                      {"show", choices.show},
                      {"width", picture->width()},

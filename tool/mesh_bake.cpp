@@ -119,14 +119,14 @@ Json texture_json(const BakedTexture& texture) {
         json["error"] = texture.error->sentence();
         return json;
     }
-    json["format"] = info(texture.format).name;
+    json["gpu_format"] = info(texture.format).name;
     json["width"] = texture.shape.width;
     json["height"] = texture.shape.height;
     json["levels"] = texture.shape.levels;
     json["picture_file_bytes"] = texture.picture_file_bytes;
     json["texture_file_bytes"] = texture.texture_file_bytes;
-    json["plain_device_bytes"] = texture.plain_device_bytes;
-    json["device_bytes"] = texture.device_bytes;
+    json["plain_gpu_bytes"] = texture.plain_device_bytes;
+    json["gpu_bytes"] = texture.device_bytes;
     return json;
 }
 
@@ -197,7 +197,7 @@ yl::Result<Exit> bake_mesh(const Session& session, const std::string& path,
         if (session.json)
             textures.push_back(texture_json(texture));
     session.give([&] {
-        return Json({{"model", path},
+        return Json({{"input", path},
                      {"output", choices.output},
                      {"file_bytes_before", report->file_bytes_before},
                      {"file_bytes_after", report->file_bytes_after},

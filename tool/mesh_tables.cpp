@@ -177,7 +177,7 @@ Json json_of(const Model& model) {
             one["cutoff"] = material.surface.cutoff;
         materials.push_back(one);
     }
-    return {{"model", model.file.string()},
+    return {{"input", model.file.string()},
             {"images", images},
             {"materials", materials},
             {"findings", findings_json(model.findings)}};

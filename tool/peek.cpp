@@ -100,9 +100,9 @@ std::string cube_text(const yl::CubeLayoutGuess& cube) {
 Json picture_json(const std::string& path, const yl::Picture& picture, const PictureFacts& facts) {
     const yl::PictureInfo& info = picture.info;
     const bool has_alpha = info.file_channels % 2 == 0;
-    Json json = {{"file", path},
+    Json json = {{"input", path},
                  {"kind", "picture"},
-                 {"format", info.file_format},
+                 {"file_format", info.file_format},
                  {"width", picture.image.width()},
                  {"height", picture.image.height()},
                  {"stored_channels", info.file_channels},
@@ -181,9 +181,9 @@ Json texture_json(const std::string& path, const yl::TextureFile& file, const yl
                   bool has_alpha) {
     const yl::TextureShape& shape = file.texture.shape();
     const yl::TextureTraits& traits = file.texture.traits;
-    Json json = {{"file", path},
+    Json json = {{"input", path},
                  {"kind", "texture"},
-                 {"format", file.info.file_format},
+                 {"file_format", file.info.file_format},
                  {"file_bytes", file.info.file_bytes},
                  {"supercompression", yl::name(file.info.supercompression)},
                  {"gpu_format", yl::info(shape.format).name},
@@ -279,7 +279,7 @@ struct Peek {
                 if (failure && !session.json)
                     session.complain(*failure);
                 failure = entries[i].error();
-                all.push_back({{"file", paths[i]}, {"error", error_json(*failure)}});
+                all.push_back({{"input", paths[i]}, {"error", error_json(*failure)}});
                 continue;
             }
             if (paths.size() == 1 || in_full)

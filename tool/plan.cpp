@@ -287,7 +287,7 @@ Json plan_json(const ShownPlan& shown, const yl::Findings& findings) {
             regions.push_back(region_json(region));
         batches.push_back({{"bytes", batch.bytes}, {"regions", regions}});
     }
-    return {{"texture", path},
+    return {{"input", path},
             {"profile", profile.name},
             {"api", profile.api},
             {"gpu_format", yl::info(plan.shape.format).name},

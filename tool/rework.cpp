@@ -168,10 +168,11 @@ struct Rework {
         session.say(fmt::format("{}: {}, {}", output, size_text(image.width, image.height),
                                 yl::info(image.format).name));
         session.give([&] {
-            return Json({{"output", output},
+            return Json({{"input", input},
+                         {"output", output},
                          {"width", image.width},
                          {"height", image.height},
-                         {"format", yl::info(image.format).name},
+                         {"gpu_format", yl::info(image.format).name},
                          {"transfer", transfer_text(fitted->transfer)}});
         });
         return session.outcome();

@@ -85,7 +85,7 @@ struct Sheet {
             row_text("sheet", fmt::format("{}, {}", size_text(picture->width(), picture->height()),
                                           shape_text(shape))));
         session.give([&] {
-            return Json({{"texture", texture_path},
+            return Json({{"input", texture_path},
                          {"output", output},
                          {"width", picture->width()},
                          {"height", picture->height()},

@@ -87,7 +87,7 @@ struct Unpack {
         for (const std::string& name : written)
             session.say("  " + name);
         session.give([&] {
-            return Json({{"texture", texture_path}, {"folder", folder}, {"files", written}});
+            return Json({{"input", texture_path}, {"folder", folder}, {"files", written}});
         });
         return session.outcome();
     }

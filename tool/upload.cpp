@@ -158,7 +158,7 @@ struct Upload {
                                 byte_text(made.staging_bytes)));
         session.warn(uploaded.findings, texture_path);
         session.give([&] {
-            return Json({{"texture", texture_path},
+            return Json({{"input", texture_path},
                          {"api", profile.api},
                          {"device", profile.name},
                          {"gpu_format", yl::info(made.shape.format).name},

@@ -13,6 +13,7 @@ using support::contains;
 using support::demo_file;
 using support::must;
 using support::Outcome;
+using support::run_json;
 using support::run_ylat;
 using support::TemporaryFolder;
 
@@ -164,4 +165,32 @@ TEST_CASE("one of a thing is one, and what is not there is not counted") {
     const Outcome piped = run_ylat("bake " + demo_file("label.png") + " -o -");
     CHECK_FALSE(contains(piped.err, "0 bytes"));
     CHECK(contains(piped.err, "KiB in the file"));
+}
+
+TEST_CASE("one thing has one name in every command's document") {
+    const TemporaryFolder folder;
+    const std::string texture = folder.path("t.ktx2"), picture = demo_file("label.png");
+    const auto out = [&](const char* name) { return " -o " + folder.path(name); };
+    REQUIRE(run_ylat("bake " + picture + " -o " + texture).exit == 0);
+    for (const std::string& command :
+         {"bake " + picture + out("b.ktx2"), "rework " + picture + out("r.png"),
+          "unpack " + texture + out("faces"), "sheet " + texture + out("s.png"),
+          "upload " + texture, "upload --plan webgpu " + texture,
+          "mesh " + demo_file("planter.glb")}) {
+        CAPTURE(command);
+        CHECK(run_json(command)["input"].is_string());
+    }
+    CHECK(run_json("peek " + picture)[0]["input"] == picture);
+    for (const std::string& command :
+         {"draw panel " + picture + out("p.png"), "diff " + texture + " " + texture,
+          "cube " + demo_file("dawn.hdr") + out("c.ktx2")}) {
+        CAPTURE(command);
+        CHECK(run_json(command)["inputs"].is_array());
+    }
+    for (const std::string& command :
+         {"bake " + picture + out("b.ktx2"), "rework " + picture + out("r.png"),
+          "upload " + texture, "upload --plan webgpu " + texture})
+        CHECK(run_json(command)["gpu_format"] == "rgba8-srgb");
+    CHECK(run_json("peek " + texture)[0]["gpu_format"] == "rgba8-srgb");
+    CHECK(run_json("peek " + texture)[0]["file_format"] == "KTX 2.0");
 }

@@ -62,10 +62,10 @@ TEST_CASE("the planter: images from everywhere, one missing, and the same after 
     const std::string baked = folder.path("planter.glb");
     const json report = run_json("mesh " + demo_file("planter.glb") + " --bake " + baked);
     CHECK(report["textures"].size() == 8);
-    CHECK(report["textures"][2]["format"] == "bc5-unorm");
+    CHECK(report["textures"][2]["gpu_format"] == "bc5-unorm");
     CHECK(report["file_bytes_after"] == std::filesystem::file_size(baked));
-    CHECK(report["textures"][0]["plain_device_bytes"] == 1398100);
-    CHECK(report["textures"][0]["device_bytes"] == 349552);
+    CHECK(report["textures"][0]["plain_gpu_bytes"] == 1398100);
+    CHECK(report["textures"][0]["gpu_bytes"] == 349552);
     const json after = run_json("mesh " + baked);
     REQUIRE(after["materials"].size() == before["materials"].size());
     for (std::size_t m = 0; m < after["materials"].size(); ++m) {
@@ -81,8 +81,8 @@ TEST_CASE("the planter: images from everywhere, one missing, and the same after 
     const json again = run_json("mesh " + demo_file("planter.glb") + " --as color=bc1-srgb " +
                                 "--as plain --as normal=bc5-unorm --effort 0 --max-size 64 " +
                                 "--bake " + folder.path("small.glb"));
-    CHECK(again["textures"][0]["format"] == "rgba8-srgb");  // the last word counts
-    CHECK(again["textures"][2]["format"] == "bc5-unorm");
+    CHECK(again["textures"][0]["gpu_format"] == "rgba8-srgb");  // the last word counts
+    CHECK(again["textures"][2]["gpu_format"] == "bc5-unorm");
     CHECK(again["textures"][2]["width"] == 64);
 }
 
