@@ -100,7 +100,7 @@ Result<Texture> cube_of_faces(std::span<const ConstImageView, 6> faces,
     cube.traits = traits;
     for (std::uint32_t i = 0; i < faces.size(); ++i) {
         const ImageView target = cube.image(0, 0, i);
-        for (std::uint32_t y = 0; y < target.height; ++y)
+        for (std::uint32_t y = 0; y < target.row_count(); ++y)
             std::copy_n(faces[i].row(y).data(), target.row_bytes(), target.row(y).data());
     }
     return cube;

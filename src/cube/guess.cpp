@@ -91,6 +91,8 @@ CubeLayoutGuess guess_cut(const Picture& picture, CubeLayout layout) {
 
 std::optional<CubeLayoutGuess> guess_cube_layout(const Picture& picture) {
     const ConstImageView image = picture.image.view();
+    if (info(image.format).is_block())  // whose pixels are not to be seen
+        return std::nullopt;
     for (const CubeLayout layout : possible_cube_layouts(image.width, image.height)) {
         if (is_cut_layout(layout))
             return guess_cut(picture, layout);

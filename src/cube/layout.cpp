@@ -221,9 +221,21 @@ bool is_cut_layout(CubeLayout layout) {
     return cut_layout(layout) != nullptr;
 }
 
+namespace {
+
+/// Faces lie side by side to the texel, which blocks do not.
+Status check_texels(Format format) {
+    if (info(format).is_block())
+        return fail(ErrorKind::unsupported, "blocks have to be unpacked before they are laid out");
+    return {};
+}
+
+}  // namespace
+
 Result<Texture> cube_of_picture(const Picture& picture, const CubeSourceOptions& options) try {
     YL_CHECK(check_view(picture.image.view(), "picture"));
     const ConstImageView image = picture.image.view();
+    YL_CHECK(check_texels(image.format));
     const auto possible = possible_cube_layouts(image.width, image.height);
     if (!options.layout && possible.empty())
         return fail(ErrorKind::usage,
@@ -261,6 +273,7 @@ Result<Image> picture_of_cube(const Texture& cube, CubeLayout layout, std::uint3
     const TextureShape& shape = cube.shape();
     if (shape.faces != 6 || level >= shape.levels || layer >= shape.layers)
         return fail(ErrorKind::usage, "this is no level of a cube map");
+    YL_CHECK(check_texels(shape.format));
     if (const CutLayout* cut = cut_layout(layout))
         return joined_faces(cube, *cut, level, layer);
     const auto [columns, rows] = proportions(layout);

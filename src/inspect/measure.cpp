@@ -18,7 +18,7 @@ Result<PictureDifference> compare_pictures(ConstImageView a, ConstImageView b, i
         return fail(ErrorKind::usage,
                     fmt::format("{} x {} pixels of {} cannot be compared with {} x {} of {}",
                                 a.width, a.height, f.name, b.width, b.height, info(b.format).name));
-    if (f.type_size != 1 || f.block_bytes == 0)
+    if (f.is_block() || f.type_size != 1 || f.block_bytes == 0)
         return fail(ErrorKind::usage, fmt::format("{} has no 8-bit channels to compare", f.name));
     PictureDifference result;
     result.pixels = std::uint64_t{a.width} * a.height;
