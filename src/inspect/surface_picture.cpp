@@ -125,7 +125,10 @@ std::array<std::uint32_t, 2> picture_size(const TextureShape& shape, const Surfa
     const std::uint32_t width = shape.width_at(choice.level),
                         height = shape.height_at(choice.level);
     const std::uint32_t longer = std::max(width, height);
-    const std::uint32_t target = enlarged ? longest : std::min(longer, longest);
+    // Each level is shown half as large as the one above, until it has its own size.
+    constexpr std::uint32_t smallest = 32;  // pixels, of levels that are shown smaller
+    const std::uint32_t halved = std::min(longest, std::max(longest >> choice.level, smallest));
+    const std::uint32_t target = enlarged ? longest : std::min(longer, halved);
     if (shape.faces == 6)
         return {4 * target, 3 * target};
     const auto side = [&](std::uint32_t texels) {

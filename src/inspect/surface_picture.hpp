@@ -10,8 +10,9 @@ struct SurfaceChoice {
     std::optional<SwizzleSource> channel = {};  ///< this one alone
 };
 
-/// Width and height of a surface when its texture's longer side is at most `longest` pixels (of a
-/// cube, a face's side); `enlarged` ones are that large whatever their level.
+/// Width and height of a surface when level 0's longer side is at most `longest` pixels (of a cube,
+/// a face's side), and each level half as large as the one above; `enlarged` ones are that large
+/// whatever their level.
 [[nodiscard]] std::array<std::uint32_t, 2> picture_size(const TextureShape& shape,
                                                         const SurfaceChoice& choice,
                                                         std::uint32_t longest, bool enlarged);
