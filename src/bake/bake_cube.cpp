@@ -109,7 +109,10 @@ class CubeBaker {
     Result<Texture> from_one() {
         const Picture& picture = pictures_[0];
         const auto possible = possible_cube_layouts(picture.image.width(), picture.image.height());
+        ProgressCounter progress(options_.progress, Phase::assembling, 1);
+        YL_CHECK(progress.status());
         YL_TRY(Texture cube, cube_of_picture(picture, options_.source));
+        YL_CHECK(progress.finish());
         const CubeLayout layout =
             options_.source.layout ? *options_.source.layout : possible.front();
         const bool has_vowel =
@@ -292,6 +295,7 @@ class CubeBaker {
             return as_claimed(claimed);
         const Transfer transfer = pictures_[0].transfer;
         ProgressCounter progress(options_.progress, Phase::ordering, 1);
+        YL_CHECK(progress.status());
         YL_TRY(const FaceOrder order, find_face_order(images, transfer, hints(claimed)));
         YL_CHECK(progress.finish());
         YL_TRY(const FaceOrder as_named, check_face_order(images, transfer, as_claimed(claimed)));

@@ -135,6 +135,13 @@ TEST_CASE("volumes and cubes: phases are told to their end, and cancel") {
     const auto baked = [&](const CubeBakeOptions& options) {
         return status_of(bake_cube(std::span(&one, 1), {}, options));
     };
+    const std::array<std::string, 6> names = {"right", "left", "top", "bottom", "front", "back"};
+    std::array<Picture, 6> faces;
+    std::array<const Picture*, 6> six{};
+    for (std::uint32_t i = 0; i < 6; ++i) {
+        faces[i] = must(picture_of_surface(cube, {0, 0, i, 0}));
+        six[i] = &faces[i];
+    }
     const Texture volume = support::random_texture(
         {.format = Format::rgba8_unorm, .width = 8, .height = 8, .depth = 8, .levels = 4}, 2);
     const std::vector<Call> calls = {
@@ -145,21 +152,26 @@ TEST_CASE("volumes and cubes: phases are told to their end, and cancel") {
              return build_mips(copy, {.progress = told});
          }},
         {"bake_cube",
-         {Phase::levels},
+         {Phase::assembling, Phase::levels},
          [&](const Progress& told) { return baked({.progress = told}); }},
         {"specular",
-         {Phase::prefiltering},
+         {Phase::assembling, Phase::prefiltering},
          [&](const Progress& told) {
              return baked({.prefilter = CubePrefilter::specular,
                            .specular = {.samples = 8},
                            .progress = told});
          }},
         {"diffuse",
-         {Phase::prefiltering},
+         {Phase::assembling, Phase::prefiltering},
          [&](const Progress& told) {
              return baked({.prefilter = CubePrefilter::diffuse,
                            .specular = {.face_size = 4},
                            .progress = told});
+         }},
+        {"six pictures",
+         {Phase::ordering, Phase::levels},
+         [&](const Progress& told) {
+             return status_of(bake_cube(six, names, {.progress = told}));
          }},
         {"prefilter_specular", {Phase::prefiltering}, [&](const Progress& told) {
              return status_of(prefilter_specular(cube, {.samples = 8, .progress = told}));
