@@ -88,7 +88,7 @@ class Search {
                 Candidate candidate = before;
                 candidate.faces[number(order[depth])] = {image, turn};
                 candidate.cost += cost_of_joining(candidate.faces, depth);
-                if (candidate.cost < bound())
+                if (candidate.cost < bound() && is_new(candidate, next, depth))
                     next.push_back(candidate);
             }
         }
@@ -98,6 +98,18 @@ class Search {
             if (candidate.cost < bound())
                 extend(candidate, depth + 1,
                        used | 1U << candidate.faces[number(order[depth])].image);
+    }
+
+    /// Whether no other candidate for a place looks the same there, to the last bit: what follows
+    /// would look the same as well. Faces of one colour have thousands of such ways.
+    [[nodiscard]] bool is_new(const Candidate& candidate, const std::vector<Candidate>& others,
+                              std::size_t depth) const {
+        const PlacedFace& own = candidate.faces[number(order[depth])];
+        return std::none_of(others.begin(), others.end(), [&](const Candidate& other) {
+            const PlacedFace& placed = other.faces[number(order[depth])];
+            return other.cost == candidate.cost &&
+                   strips_.difference(own.image, own.turn, placed.image, placed.turn) == 0;
+        });
     }
 
     /// Of the edges between the face at `depth` and those before.

@@ -1,9 +1,9 @@
 // Faces put in order by names and by edges.
+#include <algorithm>
 #include <cstring>
 #include <limits>
-#include <set>
-#include <algorithm>
 #include <numeric>
+#include <set>
 #include <yl/yl.hpp>
 
 #include "dawn.hpp"
@@ -232,4 +232,18 @@ TEST_CASE("texels that are infinite or no number stop no search for an order") {
             used.insert(face.image);
         CHECK(used.size() == 6);
     }
+}
+
+TEST_CASE("six faces of one colour are alike in every order, and soon found so") {
+    std::array<Image, 6> images;
+    std::array<ConstImageView, 6> views;
+    for (std::size_t i = 0; i < 6; ++i) {
+        images[i] = must(Image::create(Format::rgba8_srgb, 16, 16));
+        for (std::uint32_t y = 0; y < 16; ++y)
+            std::ranges::fill(images[i].view().row(y), std::byte{90});
+        views[i] = std::as_const(images[i]).view();
+    }
+    const FaceOrder order = must(find_face_order(views, Transfer::srgb));
+    CHECK(order.misfit == 0);
+    CHECK(order.joins);
 }
