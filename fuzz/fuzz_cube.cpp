@@ -120,7 +120,7 @@ void check_places(fuzz::Input& input) {
     check(x >= -1e-9 && x <= 1 + 1e-9 && y >= -1e-9 && y <= 1 + 1e-9);
 }
 
-// The order of noise takes its search longest: seconds in an instrumented build.
+// The order of noise takes its search longest.
 constexpr void (*checks[])(fuzz::Input&) = {check_layout, check_places, check_layout, check_places,
                                             check_layout, check_places, check_layout, check_order};
 

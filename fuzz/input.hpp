@@ -56,8 +56,14 @@ class Input {
 
     /// Fills the target, repeating what is left as often as needed.
     void spread_over(std::span<std::byte> target) {
-        for (std::size_t i = 0; i < target.size() && !bytes_.empty(); ++i)
-            target[i] = bytes_[i % bytes_.size()];
+        std::size_t filled = std::min(target.size(), bytes_.size());
+        if (filled > 0)
+            std::memcpy(target.data(), bytes_.data(), filled);
+        while (filled > 0 && filled < target.size()) {  // whole periods, so that it goes on alike
+            const std::size_t count = std::min(filled, target.size() - filled);
+            std::memcpy(target.data() + filled, target.data(), count);
+            filled += count;
+        }
     }
 
     [[nodiscard]] std::span<const std::byte> rest() const { return bytes_; }

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <numeric>
 
 #include "base/attempt.hpp"
 #include "base/out_of_memory.hpp"
@@ -39,17 +40,19 @@ bool look_alike(const EdgeStrips& strips, const FaceArrangement& a, const FaceAr
     return difference < barely_seen;
 }
 
-/// A way to join six images, and the sum of its edges' mean squares.
+/// A way to join six images.
 struct Candidate {
     FaceArrangement faces = {};
-    double cost = 0;
+    double cost = 0;  ///< the sum of the mean squares of the edges joined so far
+    double rest = 0;  ///< the edges that are still to be joined cost no less
 };
 
 /// Tries all ways to join the images, with the first of them untouched in front: all others are
-/// those, turned as a whole. A way is given up as soon as it is worse than the best ones found.
+/// those, turned as a whole. A way is given up as soon as it has to become worse than the best ones
+/// found (branch and bound).
 class Search {
  public:
-    explicit Search(const EdgeStrips& strips) : strips_(strips) {
+    explicit Search(const EdgeStrips& strips) : strips_(strips), min_share_(min_shares(strips)) {
         for (const Turn turn : all_turns)
             for (const Side side : all_sides)
                 sides_[static_cast<std::size_t>(turn)][static_cast<std::size_t>(side)] =
@@ -60,6 +63,8 @@ class Search {
     [[nodiscard]] std::vector<Candidate> run() {
         Candidate start;
         start.faces[number(CubeFace::front)] = {0, Turn::none};
+        for (const auto& sides : min_share_)
+            start.rest = std::accumulate(sides.begin(), sides.end(), start.rest);
         extend(start, 1, 1U);
         return best_;
     }
@@ -70,9 +75,31 @@ class Search {
                                                       CubeFace::top,    CubeFace::left,
                                                       CubeFace::bottom, CubeFace::back};
 
-    [[nodiscard]] double bound() const {
-        return best_.size() < most_kept ? std::numeric_limits<double>::infinity()
-                                        : best_.back().cost;
+    /// Half of what each side costs at least, whatever it is joined with.
+    using Shares = std::array<std::array<double, 4>, 6>;
+
+    static Shares min_shares(const EdgeStrips& strips) {
+        Shares shares{};
+        for (std::size_t image = 0; image < 6; ++image)
+            for (const Side side : all_sides) {
+                double least = std::numeric_limits<double>::infinity();
+                for (std::size_t other = 0; other < 6; ++other)
+                    for (const Side other_side : all_sides)
+                        for (const bool is_backwards : {false, true})
+                            if (other != image)
+                                least = std::min(least, strips.misfit(image, {side}, other,
+                                                                      {other_side, is_backwards}));
+                shares[image][static_cast<std::size_t>(side)] = least / 2;
+            }
+        return shares;
+    }
+
+    [[nodiscard]] bool is_hopeless(const Candidate& candidate) const {
+        if (best_.size() < most_kept)
+            return false;
+        constexpr double rounding = 1e-12;  // of the sum of what is left
+        const double rest = candidate.rest - rounding * (candidate.cost + candidate.rest);
+        return candidate.cost + std::max(rest, 0.0) >= best_.back().cost;
     }
 
     void extend(const Candidate& before, std::size_t depth, unsigned used) {
@@ -87,15 +114,15 @@ class Search {
             for (const Turn turn : all_turns) {
                 Candidate candidate = before;
                 candidate.faces[number(order[depth])] = {image, turn};
-                candidate.cost += cost_of_joining(candidate.faces, depth);
-                if (candidate.cost < bound() && is_new(candidate, next, depth))
+                join(candidate, depth);
+                if (!is_hopeless(candidate) && is_new(candidate, next, depth))
                     next.push_back(candidate);
             }
         }
         std::sort(next.begin(), next.end(),
                   [](const Candidate& a, const Candidate& b) { return a.cost < b.cost; });
         for (const Candidate& candidate : next)
-            if (candidate.cost < bound())
+            if (!is_hopeless(candidate))
                 extend(candidate, depth + 1,
                        used | 1U << candidate.faces[number(order[depth])].image);
     }
@@ -112,20 +139,27 @@ class Search {
         });
     }
 
-    /// Of the edges between the face at `depth` and those before.
-    [[nodiscard]] double cost_of_joining(const FaceArrangement& faces, std::size_t depth) const {
+    /// Joins the edges between the face at `depth` and those before.
+    void join(Candidate& candidate, std::size_t depth) const {
         double cost = 0;
         for (const CubeEdge& edge : cube_edges()) {
             const bool joins_a = edge.a == order[depth] && is_placed(edge.b, depth);
             const bool joins_b = edge.b == order[depth] && is_placed(edge.a, depth);
             if (!joins_a && !joins_b)
                 continue;
-            const PlacedFace &a = faces[number(edge.a)], &b = faces[number(edge.b)];
-            cost += strips_.misfit(
-                a.image, side_of(a.turn, edge.side_of_a), b.image,
-                reversed(side_of(b.turn, edge.side_of_b.side), edge.side_of_b.is_backwards));
+            const PlacedFace &a = candidate.faces[number(edge.a)],
+                             &b = candidate.faces[number(edge.b)];
+            const DirectedSide side_a = side_of(a.turn, edge.side_of_a);
+            const DirectedSide side_b =
+                reversed(side_of(b.turn, edge.side_of_b.side), edge.side_of_b.is_backwards);
+            cost += strips_.misfit(a.image, side_a, b.image, side_b);
+            candidate.rest -= min_share(a.image, side_a) + min_share(b.image, side_b);
         }
-        return cost;
+        candidate.cost += cost;
+    }
+
+    [[nodiscard]] double min_share(std::size_t image, DirectedSide side) const {
+        return min_share_[image][static_cast<std::size_t>(side.side)];
     }
 
     [[nodiscard]] DirectedSide side_of(Turn turn, Side side) const {
@@ -155,6 +189,7 @@ class Search {
     }
 
     const EdgeStrips& strips_;
+    Shares min_share_;
     std::array<std::array<DirectedSide, 4>, 9> sides_{};
     std::vector<Candidate> best_;
 };
