@@ -15,20 +15,19 @@ inline double best_bc4_error(const std::array<double, 16>& values) {
         for (const double value : values) {
             const double step = high > low ? std::round((value - low) * parts / (high - low)) : 0;
             const double shown = low + std::clamp(step, 0.0, double(parts)) * (high - low) / parts;
-            double least = (value - shown) * (value - shown);
+            double min = (value - shown) * (value - shown);
             if (parts == 5)
-                least = std::min({least, value * value, (value - 255) * (value - 255)});
-            sum += least;
+                min = std::min({min, value * value, (value - 255) * (value - 255)});
+            sum += min;
         }
         return sum;
     };
-    const auto [least, greatest] = std::minmax_element(values.begin(), values.end());
-    const int reach = 8 + static_cast<int>(*greatest - *least) / 3;
+    const auto [min, max] = std::minmax_element(values.begin(), values.end());
+    const int reach = 8 + static_cast<int>(*max - *min) / 3;
     double best = 1e30;
     for (int low = 0; low < 256; ++low)
         for (int high = low; high < 256; ++high) {
-            if (low > *least - reach && low < *greatest + 1 && high < *greatest + reach &&
-                high > *least - 1) {
+            if (low > *min - reach && low < *max + 1 && high < *max + reach && high > *min - 1) {
                 if (high > low)
                     best = std::min(best, error_of(low, high, 7));
                 best = std::min(best, error_of(low, high, 5));
@@ -42,12 +41,12 @@ inline double bc4_error(const std::array<double, 16>& values, int first, int sec
     const int parts = first > second ? 7 : 5;
     double sum = 0;
     for (const double value : values) {
-        double least = parts == 5 ? std::min(value * value, (value - 255) * (value - 255)) : 1e30;
+        double min = parts == 5 ? std::min(value * value, (value - 255) * (value - 255)) : 1e30;
         for (int i = 0; i <= parts; ++i) {
             const double shown = (first * (parts - i) + second * i) / double(parts);
-            least = std::min(least, (value - shown) * (value - shown));
+            min = std::min(min, (value - shown) * (value - shown));
         }
-        sum += least;
+        sum += min;
     }
     return sum;
 }
@@ -75,15 +74,14 @@ class Bc1Search {
  private:
     using Code = std::array<int, 3>;
 
-    static constexpr int greatest(std::size_t c) { return c == 1 ? 63 : 31; }
+    static constexpr int max(std::size_t c) { return c == 1 ? 63 : 31; }
     static double value(int code, std::size_t c) {
         return c == 1 ? code << 2 | code >> 4 : code << 3 | code >> 2;
     }
     static Code nearest(const Rgb& color) {
         Code code{};
         for (std::size_t c = 0; c < 3; ++c)
-            code[c] = std::clamp(static_cast<int>(std::lround(color[c] * greatest(c) / 255)), 0,
-                                 greatest(c));
+            code[c] = std::clamp(static_cast<int>(std::lround(color[c] * max(c) / 255)), 0, max(c));
         return code;
     }
 
@@ -91,7 +89,7 @@ class Bc1Search {
         const int steps = form == 0 ? 3 : 2;
         double sum = 0;
         for (std::size_t i = 0; i < 16; ++i) {
-            double least = 1e30;
+            double min = 1e30;
             for (int k = 0; k <= steps; ++k) {
                 const double share = static_cast<double>(k) / steps;
                 double error = 0;
@@ -100,18 +98,18 @@ class Bc1Search {
                         value(a[c], c) * (1 - share) + value(b[c], c) * share - texels_[i][c];
                     error += off * off;
                 }
-                if (error < least) {
-                    least = error;
+                if (error < min) {
+                    min = error;
                     share_[i] = 1 - share;
                 }
             }
             const double black = texels_[i][0] * texels_[i][0] + texels_[i][1] * texels_[i][1] +
                                  texels_[i][2] * texels_[i][2];
-            if (form == 2 && black < least) {
-                least = black;
+            if (form == 2 && black < min) {
+                min = black;
                 share_[i] = -1;
             }
-            sum += least;
+            sum += min;
         }
         return sum;
     }
@@ -119,10 +117,10 @@ class Bc1Search {
     /// The best codes for the present shares, each channel by trying all within reach.
     void improve(Code& a, Code& b) const {
         for (std::size_t c = 0; c < 3; ++c) {
-            double least = 1e30;
+            double min = 1e30;
             const Code from_a = a, from_b = b;
-            for (int x = std::max(from_a[c] - 4, 0); x <= std::min(from_a[c] + 4, greatest(c)); ++x)
-                for (int y = std::max(from_b[c] - 4, 0); y <= std::min(from_b[c] + 4, greatest(c));
+            for (int x = std::max(from_a[c] - 4, 0); x <= std::min(from_a[c] + 4, max(c)); ++x)
+                for (int y = std::max(from_b[c] - 4, 0); y <= std::min(from_b[c] + 4, max(c));
                      ++y) {
                     double sum = 0;
                     for (std::size_t i = 0; i < 16; ++i) {
@@ -132,8 +130,8 @@ class Bc1Search {
                             value(x, c) * share_[i] + value(y, c) * (1 - share_[i]) - texels_[i][c];
                         sum += off * off;
                     }
-                    if (sum < least) {
-                        least = sum;
+                    if (sum < min) {
+                        min = sum;
                         a[c] = x;
                         b[c] = y;
                     }

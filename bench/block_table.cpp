@@ -1,7 +1,7 @@
 // Block formats on pictures: quality by effort, beside the software OpenGL driver's own compression
-// of the same pictures, beside searches of everything, and what thrift saves; with speeds of one
-// thread.
-//     block_table quality|search|thrift|speed PICTURE...
+// of the same pictures, beside searches of everything, and what rate-distortion saves; with speeds
+// of one thread.
+//     block_table quality|search|rate-distortion|speed PICTURE...
 #include <GL/gl.h>
 #include <GL/glext.h>
 #include <tbb/global_control.h>
@@ -15,7 +15,6 @@
 #include <random>
 #include <string>
 #include <yl/gl.hpp>
-#include <yl/gl_headless.hpp>
 #include <yl/yl.hpp>
 
 #include "block_search.hpp"
@@ -197,13 +196,13 @@ void quality(const std::vector<Subject>& subjects) {
     }
 }
 
-void thrift(const std::vector<Subject>& subjects) {
-    std::printf("| %-12s | %6s | %7s | %7s | %8s |\n|---|---|---|---|---|\n", "format", "thrift",
-                "mean dB", "all dB", "packed");
+void rate_distortion(const std::vector<Subject>& subjects) {
+    std::printf("| %-12s | %6s | %7s | %7s | %8s |\n|---|---|---|---|---|\n", "format",
+                "rate-distortion", "mean dB", "all dB", "packed");
     for (const yl::Format format : {yl::Format::bc1_unorm, yl::Format::bc7_unorm}) {
         double plain = 0;
         for (const float amount : {0.0F, 0.5F, 1.0F, 2.0F, 3.0F, 5.0F, 10.0F}) {
-            const yl::BlockOptions options{.role = yl::Role::data, .thrift = amount};
+            const yl::BlockOptions options{.role = yl::Role::data, .rate_distortion = amount};
             double packed = 0;
             Sum sum;
             for (const Subject& subject : subjects) {
@@ -351,15 +350,16 @@ int main(int argc, char** argv) {
     const auto subjects = load(argc - 2, argv + 2);
     const std::string table = argc > 1 ? argv[1] : "";
     if (subjects.empty())
-        return std::fprintf(stderr, "usage: block_table quality|search|thrift|speed PICTURE...\n"),
+        return std::fprintf(stderr,
+                            "usage: block_table quality|search|rate-distortion|speed PICTURE...\n"),
                2;
     if (table == "quality") {
         const tbb::global_control limit(tbb::global_control::max_allowed_parallelism, 1);
         quality(subjects);
     } else if (table == "search") {
         search(subjects);
-    } else if (table == "thrift") {
-        thrift(subjects);
+    } else if (table == "rate-distortion") {
+        rate_distortion(subjects);
     } else {
         speed(subjects);
     }

@@ -8,7 +8,6 @@
 #include <cmath>
 #include <cstdio>
 #include <yl/gl.hpp>
-#include <yl/gl_headless.hpp>
 #include <yl/yl.hpp>
 
 #include "subjects.hpp"
@@ -130,7 +129,7 @@ std::vector<std::vector<double>> ideal_chain(const yl::Texture& texture) {
 }
 
 struct Error {
-    double mean = 0, greatest = 0;
+    double mean = 0, max = 0;
 };
 
 Error error_of(const yl::Texture& texture, const std::vector<std::vector<double>>& ideal) {
@@ -143,7 +142,7 @@ Error error_of(const yl::Texture& texture, const std::vector<std::vector<double>
             const double off =
                 std::abs(std::to_integer<int>(texture.level(level)[i]) - ideal[level][i]);
             error.mean += off;
-            error.greatest = std::max(error.greatest, off);
+            error.max = std::max(error.max, off);
             ++count;
         }
     error.mean /= static_cast<double>(std::max<std::size_t>(count, 1));
@@ -162,7 +161,7 @@ void compare_demo(const DriverChain& driver, const std::string& folder, const ch
     const auto ideal = ideal_chain(ours.texture);
     driver.run(theirs.texture);
     const Error a = error_of(ours.texture, ideal), b = error_of(theirs.texture, ideal);
-    std::printf("%-18s %8.3f %8.2f    %8.3f %8.2f\n", name, a.mean, a.greatest, b.mean, b.greatest);
+    std::printf("%-18s %8.3f %8.2f    %8.3f %8.2f\n", name, a.mean, a.max, b.mean, b.max);
 }
 
 }  // namespace

@@ -8,7 +8,7 @@
 #include <yl/yl.hpp>
 
 #include "base/parallel.hpp"
-#include "inspect/canvas.hpp"
+#include "report/canvas.hpp"
 
 namespace {
 

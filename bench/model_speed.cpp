@@ -10,8 +10,8 @@
 #include <fstream>
 #include <nlohmann/json.hpp>
 #include <thread>
-#include <yl/codec.hpp>
-#include <yl/mesh_bake.hpp>
+#include <yl/model_bake.hpp>
+#include <yl/picture.hpp>
 
 #include "or_quit.hpp"
 
@@ -89,8 +89,8 @@ void measure_baking(const std::string& folder, std::uint32_t textures, std::uint
     const auto begin = Clock::now();
     const double busy_before = processor_seconds();
     const auto read =
-        or_quit(yl::mesh::read_model(folder + "/many.glb", {.look_into_images = false}));
-    or_quit(yl::mesh::bake_model(read, folder + "/baked.glb"));
+        or_quit(yl::model::read_model(folder + "/many.glb", {.look_into_images = false}));
+    or_quit(yl::model::bake_model(read, folder + "/baked.glb"));
     const double seconds = std::chrono::duration<double>(Clock::now() - begin).count();
     const double busy = processor_seconds() - busy_before;
     const unsigned processors = std::thread::hardware_concurrency();
@@ -138,14 +138,14 @@ struct Strip {
 };
 
 template <class Work>
-double least_seconds(const Work& work) {
-    double least = 1e9;
+double min_seconds(const Work& work) {
+    double min = 1e9;
     for (int i = 0; i < 7; ++i) {
         const auto begin = Clock::now();
         work();
-        least = std::min(least, std::chrono::duration<double>(Clock::now() - begin).count());
+        min = std::min(min, std::chrono::duration<double>(Clock::now() - begin).count());
     }
-    return least;
+    return min;
 }
 
 /// 200 MB of vertices in one buffer, without images.
@@ -160,12 +160,12 @@ void measure_reading(const std::string& folder) {
     }
     const std::string path = folder + "/large.glb";
     write_glb(path, model, binary);
-    const double copying = least_seconds([&] { Bytes copy(binary.begin(), binary.end()); });
-    const double reading = least_seconds([&] { or_quit(yl::mesh::read_model(path)); });
-    const auto read = or_quit(yl::mesh::read_model(path));
-    const double geometry = least_seconds([&] {
+    const double copying = min_seconds([&] { Bytes copy(binary.begin(), binary.end()); });
+    const double reading = min_seconds([&] { or_quit(yl::model::read_model(path)); });
+    const auto read = or_quit(yl::model::read_model(path));
+    const double geometry = min_seconds([&] {
         yl::Findings findings;
-        or_quit(yl::mesh::parts_of(read, findings));
+        or_quit(yl::model::primitives_of(read, findings));
     });
     fmt::print("a .glb of {} MB read in {:.1f} ms, {:.2f} times a copy of its bytes ({:.1f} ms)\n",
                binary.size() >> 20, 1000 * reading, reading / copying, 1000 * copying);

@@ -5,8 +5,8 @@
 
 #include <map>
 #include <random>
-#include <yl/gl_headless.hpp>
-#include <yl/vulkan_headless.hpp>
+#include <yl/gl.hpp>
+#include <yl/vulkan.hpp>
 #include <yl/yl.hpp>
 
 namespace {

@@ -7,8 +7,8 @@
 #include <cstring>
 #include <filesystem>
 #include <fstream>
-#include <yl/gl_headless.hpp>
-#include <yl/vulkan_headless.hpp>
+#include <yl/gl.hpp>
+#include <yl/vulkan.hpp>
 #include <yl/yl.hpp>
 
 #include "or_quit.hpp"
@@ -31,9 +31,9 @@ double best_seconds(int runs, const Work& work) {
 /// Into staging memory and onto the device; the texture is there already.
 void measure(const char* name, yl::TextureDevice& device, const yl::Texture& texture,
              const std::function<void()>& wait) {
-    const auto prepared = or_quit(
-        yl::prepare_upload(texture, device.profile(), {.wish = {.staging_budget = 8U << 20}}));
-    const auto target = or_quit(device.reserve(prepared.request));
+    const auto prepared =
+        or_quit(yl::prepare_upload(texture, device.profile(), {.staging_budget = 8U << 20}));
+    const auto target = or_quit(device.reserve(prepared.desc));
     std::vector<std::byte> copy(texture.shape().total_bytes());
     const double copying = best_seconds(9, [&] {
         std::size_t at = 0;
@@ -80,15 +80,15 @@ void run_keeper() {
     for (int round = 0; round < 100; ++round) {
         std::vector<yl::TextureTicket> tickets;
         for (int i = 0; i < 100; ++i) {
-            yl::TextureWish wish = {.file = path};
-            wish.sampler = yl::Sampler{.level_bias = static_cast<float>(i) / 100};
-            tickets.push_back(keeper.want(wish));
+            yl::TextureRequest request = {.file = path};
+            request.sampler = yl::Sampler{.level_bias = static_cast<float>(i) / 100};
+            tickets.push_back(keeper.request(request));
         }
         const yl::KeeperTotals totals = keeper.pump_until_settled();
         if (totals.ready != 100)
             fmt::print("round {}: {} ready\n", round, totals.ready);
         for (const yl::TextureTicket ticket : tickets)
-            keeper.let_go(ticket);
+            keeper.release(ticket);
         device.forget_records();
         if (round % 20 == 19)
             fmt::print("{:>6} loads and drops: {:.1f} MB resident, {} textures alive\n",

@@ -1,8 +1,13 @@
-# The warnings every target of the project is held to.
+# The warnings every target of the project is held to; in a project of somebody else's, none.
 add_library(yl_warnings INTERFACE)
-target_compile_options(yl_warnings INTERFACE -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror
-  # GCC 12 warns of overlapping copies inside std::string where there are none (its bug 105651).
-  $<$<CXX_COMPILER_ID:GNU>:-Wno-restrict>)
+if(PROJECT_IS_TOP_LEVEL)
+  target_compile_options(yl_warnings INTERFACE -Wall -Wextra -Wpedantic -Wconversion -Wshadow
+    # GCC 12 warns of overlapping copies inside std::string where there are none (its bug 105651).
+    $<$<CXX_COMPILER_ID:GNU>:-Wno-restrict>)
+  if(YL_WARNINGS_AS_ERRORS)
+    target_compile_options(yl_warnings INTERFACE -Werror)
+  endif()
+endif()
 
 # The same results on every processor: no multiply-adds that round once instead of twice.
 add_library(yl_exact_floats INTERFACE)

@@ -143,14 +143,15 @@ yl::Status write_dawn(const std::string& folder) {
     using enum yl::CubeFace;
     struct Scrambled {
         yl::CubeFace called, shown;
-        yl::Turn turn;
+        yl::Orientation orientation;
     };
     constexpr Scrambled scrambled[] = {
-        {right, front, yl::Turn::none},      {left, left, yl::Turn::none},
-        {top, top, yl::Turn::quarter_right}, {bottom, bottom, yl::Turn::none},
-        {front, right, yl::Turn::none},      {back, back, yl::Turn::mirror}};
+        {right, front, yl::Orientation::none},      {left, left, yl::Orientation::none},
+        {top, top, yl::Orientation::quarter_right}, {bottom, bottom, yl::Orientation::none},
+        {front, right, yl::Orientation::none},      {back, back, yl::Orientation::mirror}};
     for (const Scrambled& one : scrambled) {
-        const auto image = yl::turned(views[static_cast<std::size_t>(one.shown)], one.turn);
+        const auto image =
+            yl::with_orientation(views[static_cast<std::size_t>(one.shown)], one.orientation);
         if (!image || !written)
             return tl::unexpected(image ? written.error() : image.error());
         written = yl::write_picture(folder + "/dawn_" + std::string(yl::name(one.called)) + ".hdr",

@@ -34,7 +34,7 @@ struct Shape {
 };
 
 /// A profile of radius and height, turned about the vertical axis; u runs round, v downwards.
-Shape turned(const std::vector<std::array<float, 2>>& profile, float around, float down) {
+Shape with_orientation(const std::vector<std::array<float, 2>>& profile, float around, float down) {
     constexpr std::size_t segments = 40;
     Shape shape;
     for (std::size_t ring = 0; ring < profile.size(); ++ring) {
@@ -176,13 +176,13 @@ class Builder {
                       {"count", values.size()},
                       {"type", type}};
         if (has_range) {
-            auto least = values[0], most = values[0];
+            auto min = values[0], most = values[0];
             for (const auto& value : values)
                 for (std::size_t i = 0; i < count; ++i) {
-                    least[i] = std::min(least[i], value[i]);
+                    min[i] = std::min(min[i], value[i]);
                     most[i] = std::max(most[i], value[i]);
                 }
-            entry["min"] = least;
+            entry["min"] = min;
             entry["max"] = most;
         }
         return add("accessors", entry);
@@ -238,16 +238,16 @@ void add_slate_pot(Builder& builder) {
                                     {"metallicFactor", 0}}},
                                   {"normalTexture", {{"index", normal}, {"scale", 0.8}}}});
     builder.add_part("pot",
-                     turned({{0.62F, 1.0F},
-                             {0.66F, 1.06F},
-                             {0.80F, 1.06F},
-                             {0.82F, 1.0F},
-                             {0.80F, 0.86F},
-                             {0.72F, 0.82F},
-                             {0.66F, 0.45F},
-                             {0.58F, 0.08F},
-                             {0.54F, 0.04F}},
-                            3, 1.2F),
+                     with_orientation({{0.62F, 1.0F},
+                                       {0.66F, 1.06F},
+                                       {0.80F, 1.06F},
+                                       {0.82F, 1.0F},
+                                       {0.80F, 0.86F},
+                                       {0.72F, 0.82F},
+                                       {0.66F, 0.45F},
+                                       {0.58F, 0.08F},
+                                       {0.54F, 0.04F}},
+                                      3, 1.2F),
                      slate);
 }
 
@@ -260,13 +260,13 @@ void add_saucer(Builder& builder) {
         {{"name", "terracotta"},
          {"pbrMetallicRoughness", {{"baseColorTexture", use(texture)}, {"metallicFactor", 0}}}});
     builder.add_part("saucer",
-                     turned({{0.0F, 0.05F},
-                             {0.74F, 0.05F},
-                             {0.84F, 0.16F},
-                             {0.90F, 0.16F},
-                             {0.80F, 0.0F},
-                             {0.0F, 0.0F}},
-                            2, 1),
+                     with_orientation({{0.0F, 0.05F},
+                                       {0.74F, 0.05F},
+                                       {0.84F, 0.16F},
+                                       {0.90F, 0.16F},
+                                       {0.80F, 0.0F},
+                                       {0.0F, 0.0F}},
+                                      2, 1),
                      material);
 }
 

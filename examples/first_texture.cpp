@@ -2,7 +2,7 @@
 //     first_texture slate.png
 #include <cstdio>
 #include <yl/gl.hpp>
-#include <yl/gl_headless.hpp>  // stands in for the window that a program has
+#include <yl/gl.hpp>  // stands in for the window that a program has
 #include <yl/yl.hpp>
 
 int main(int argc, char** argv) {

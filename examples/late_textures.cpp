@@ -12,7 +12,7 @@ int main(int argc, char** argv) {
     yl::TextureKeeper keeper(stage.device());
     std::vector<yl::TextureTicket> tickets;
     for (int i = 2; i < argc; ++i)
-        tickets.push_back(keeper.want({.file = argv[i]}));
+        tickets.push_back(keeper.request({.file = argv[i]}));
 
     const GLuint program = Stage::use_program(Stage::rectangle, R"(#version 330 core
         uniform sampler2D picture;
@@ -35,7 +35,7 @@ int main(int argc, char** argv) {
     }
     draw_frame(0.52F, 0.97F);
     for (const yl::TextureTicket ticket : tickets)
-        if (const auto error = keeper.look(ticket).error)
+        if (const auto error = keeper.status(ticket).error)
             std::printf("%s\n", error->sentence().c_str());
     stage.save(argv[1]);
     const yl::KeeperTotals totals = keeper.totals();

@@ -18,7 +18,7 @@ int main(int argc, char** argv) {
          yl::check_counts(textures.size(), stage.device().sampler_count(), profile))
         std::printf("%s; %s\n", finding.problem.c_str(), finding.remedy.c_str());
     // Sixteen units are there on every device; an array of samplers takes one each.
-    const std::size_t group = std::min<std::size_t>(profile.greatest_textures, 16);
+    const std::size_t group = std::min<std::size_t>(profile.max_textures, 16);
 
     // One instance for each texture of the group. OpenGL 3.3 allows constant indices only.
     const GLuint program = Stage::use_program(R"(#version 330 core

@@ -6,9 +6,8 @@
 #include <cstdio>
 #include <cstdlib>
 #include <cstring>
-#include <yl/unwrap.hpp>
+#include <yl/result.hpp>
 #include <yl/vulkan.hpp>
-#include <yl/vulkan_headless.hpp>
 
 #include "many_textures.comp.inc"
 #include "swatches.hpp"

@@ -2,11 +2,11 @@
 // every material with that material's sampler:
 //     model planter.png planter.glb
 #include <vector>
-#include <yl/mesh_bindings.hpp>
+#include <yl/model_bake.hpp>
 
 #include "stage.hpp"
 
-using yl::mesh::Slot;
+using yl::model::Slot;
 
 namespace {
 
@@ -40,24 +40,24 @@ constexpr const char* fragment_shader = R"(#version 330 core
         color = vec4(surface.rgb * light, 1.0);
     })";
 
-void send(const yl::MeshPart& part) {
+void send(const yl::Primitive& part) {
     GLuint buffers[2];
     glGenBuffers(2, buffers);
     glBindBuffer(GL_ARRAY_BUFFER, buffers[0]);
     glBufferData(GL_ARRAY_BUFFER,
-                 static_cast<GLsizeiptr>(part.vertices.size() * sizeof(yl::MeshVertex)),
+                 static_cast<GLsizeiptr>(part.vertices.size() * sizeof(yl::Vertex)),
                  part.vertices.data(), GL_STATIC_DRAW);
     glBindBuffer(GL_ELEMENT_ARRAY_BUFFER, buffers[1]);
     glBufferData(GL_ELEMENT_ARRAY_BUFFER, static_cast<GLsizeiptr>(part.indices.size() * 4),
                  part.indices.data(), GL_STATIC_DRAW);
     const auto attribute = [](GLuint index, GLint size, std::size_t offset) {
-        glVertexAttribPointer(index, size, GL_FLOAT, GL_FALSE, sizeof(yl::MeshVertex),
+        glVertexAttribPointer(index, size, GL_FLOAT, GL_FALSE, sizeof(yl::Vertex),
                               reinterpret_cast<const void*>(offset));
         glEnableVertexAttribArray(index);
     };
-    attribute(0, 3, offsetof(yl::MeshVertex, position));
-    attribute(1, 3, offsetof(yl::MeshVertex, normal));
-    attribute(2, 2, offsetof(yl::MeshVertex, coordinates));
+    attribute(0, 3, offsetof(yl::Vertex, position));
+    attribute(1, 3, offsetof(yl::Vertex, normal));
+    attribute(2, 2, offsetof(yl::Vertex, coordinates));
 }
 
 }  // namespace
@@ -65,31 +65,31 @@ void send(const yl::MeshPart& part) {
 int main(int argc, char** argv) {
     if (argc != 3)
         return std::fprintf(stderr, "usage: model OUT.png MODEL\n"), 2;
-    const auto model = or_exit(yl::mesh::read_model(argv[2]));
-    const auto bindings = yl::mesh::bindings_of(model);
+    const auto model = or_exit(yl::model::read_model(argv[2]));
+    const auto bindings = yl::model::bindings_of(model);
 
     Stage stage(640, 640);
     yl::TextureKeeper keeper(stage.device());
     std::vector<yl::TextureTicket> tickets;
     for (const auto& texture : bindings.textures)
-        tickets.push_back(keeper.want(wish_for(model, texture)));
+        tickets.push_back(keeper.request(request_for(model, texture)));
     const yl::KeeperTotals totals = keeper.pump_until_settled();
 
     const GLuint program = Stage::use_program(vertex_shader, fragment_shader);
     const auto place = [&](const char* name) { return glGetUniformLocation(program, name); };
     glEnable(GL_DEPTH_TEST);
     yl::Findings findings;
-    for (const yl::MeshPart& part : or_exit(yl::mesh::parts_of(model, findings))) {
+    for (const yl::Primitive& part : or_exit(yl::model::primitives_of(model, findings))) {
         if (part.surface >= model.materials.size())
             continue;
-        const yl::MeshSurface& surface = model.materials[part.surface].surface;
+        const yl::Material& surface = model.materials[part.surface].surface;
         for (const auto& binding : bindings.materials[part.surface]) {
             if (binding.slot != Slot::base_color)
                 continue;  // a renderer would bind them all, each to its unit
             if (const auto* texture =
                     keeper.texture_as<yl::gl::GpuTexture>(tickets[binding.texture]))
                 texture->bind(0, binding.sampler);
-            const auto m = yl::mesh::matrix_of(binding.transform);
+            const auto m = yl::model::matrix_of(binding.transform);
             glUniform3f(place("row_u"), m[0], m[1], m[2]);
             glUniform3f(place("row_v"), m[3], m[4], m[5]);
         }

@@ -8,8 +8,7 @@
 #include <cstdlib>
 #include <string>
 #include <yl/gl.hpp>
-#include <yl/gl_headless.hpp>
-#include <yl/unwrap.hpp>
+#include <yl/result.hpp>
 #include <yl/yl.hpp>
 
 class Stage {

@@ -24,7 +24,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     const auto again = yl::encode_blocks(texels->view(), f.format,
                                          {.role = static_cast<yl::Role>(data[3] % 4),
                                           .effort = data[3] / 16 % 2,
-                                          .thrift = data[3] % 3 == 0 ? 2.0F : 0.0F});
+                                          .rate_distortion = data[3] % 3 == 0 ? 2.0F : 0.0F});
     if (!again || !yl::decode_blocks(again->view()))
         std::abort();
     return 0;

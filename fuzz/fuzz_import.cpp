@@ -4,7 +4,7 @@
 #include <filesystem>
 #include <fstream>
 #include <string>
-#include <yl/model_formats.hpp>
+#include <yl/model_import.hpp>
 
 #include "input.hpp"
 
@@ -33,7 +33,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     std::ofstream(file, std::ios::binary)
         .write(reinterpret_cast<const char*>(bytes.data()),
                static_cast<std::streamsize>(bytes.size()));
-    const auto model = yl::mesh::read_untrusted_model(
+    const auto model = yl::model::read_untrusted_model(
         file, {}, {.time = std::chrono::seconds(5), .bytes = std::uint64_t{1} << 45});
     if (!model)
         fuzz::check(!model.error().message.empty());

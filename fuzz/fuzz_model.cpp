@@ -5,7 +5,7 @@
 
 #include <filesystem>
 #include <string>
-#include <yl/mesh_bake.hpp>
+#include <yl/model_bake.hpp>
 
 #include "input.hpp"
 
@@ -13,31 +13,31 @@ namespace {
 
 using fuzz::check;
 
-void check_model(const yl::mesh::Model& model) {
+void check_model(const yl::model::Model& model) {
     check(model.images.size() == model.contents.size());
     for (const auto& material : model.materials)
         for (const auto& texture : material.textures)
             check(!texture.image || *texture.image < model.images.size());
 }
 
-void check_scene(const yl::MeshScene& scene) {
-    for (const yl::MeshPart& part : scene.parts) {
+void check_scene(const yl::ModelScene& scene) {
+    for (const yl::Primitive& part : scene.parts) {
         check(part.surface < scene.surfaces.size());
         for (const std::uint32_t index : part.indices)
             check(index < part.vertices.size());
     }
-    for (const yl::MeshSurface& surface : scene.surfaces)
+    for (const yl::Material& surface : scene.surfaces)
         if (surface.base_color_texture)
             check(surface.base_color_texture->texture < scene.textures.size());
 }
 
 #ifdef YL_FUZZ_BAKING
-void check_baking(const yl::mesh::Model& model, const yl::mesh::ModelReadOptions& options) {
+void check_baking(const yl::model::Model& model, const yl::model::ModelReadOptions& options) {
     static const std::filesystem::path file =
         std::filesystem::temp_directory_path() / (std::to_string(getpid()) + ".glb");
-    const auto report = bake_model(model, file, {.bake = yl::mesh::BakeByRole()});
+    const auto report = bake_model(model, file, {.bake = yl::model::BakeByRole()});
     if (report)
-        check(yl::mesh::read_model(file, options).has_value());
+        check(yl::model::read_model(file, options).has_value());
 }
 #endif
 
@@ -45,9 +45,9 @@ void check_baking(const yl::mesh::Model& model, const yl::mesh::ModelReadOptions
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
     const auto bytes = std::as_bytes(std::span(data, size));
-    yl::mesh::ModelReadOptions options;
-    options.limits = {.greatest_side = 64, .greatest_bytes = 1 << 16};
-    const auto model = yl::mesh::read_model(bytes, "/nowhere", options);
+    yl::model::ModelReadOptions options;
+    options.limits = {.max_side = 64, .max_bytes = 1 << 16};
+    const auto model = yl::model::read_model(bytes, "/nowhere", options);
     if (!model)
         return 0;
     check_model(*model);
@@ -57,7 +57,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     if (scene)
         check_scene(*scene);
 #ifdef YL_FUZZ_BAKING
-    options.limits.greatest_bytes *= 16;
+    options.limits.max_bytes *= 16;
     check_baking(*model, options);
 #endif
     return 0;

@@ -8,7 +8,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     if (!format.recognise(bytes))
         return -1;  // another reader's file: not worth keeping
     // Small enough for thousands of pictures a second, large enough for several bands of rows.
-    constexpr yl::ReadLimits limits{.greatest_side = 256, .greatest_bytes = 1 << 19};
+    constexpr yl::Limits limits{.max_side = 256, .max_bytes = 1 << 19};
     const auto picture = format.read(bytes, {.limits = limits, .allow_partial = size % 2 == 1});
     if (!picture) {
         if (picture.error().message.empty())

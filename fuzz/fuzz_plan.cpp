@@ -1,6 +1,6 @@
-// Upload plans: any shape, profile and wish give an error or a plan that a strict stand-in carries
-// out, and that brings back the same texels.
-#include <yl/recording_device.hpp>
+// Upload plans: any shape, profile and options give an error or a plan that a strict stand-in
+// carries out, and that brings back the same texels.
+#include <yl/upload.hpp>
 
 #include "input.hpp"
 
@@ -32,20 +32,20 @@ std::uint32_t count_of(fuzz::Input& input) {
     return kind < 8 ? input.take<std::uint32_t>() : kind % 16;
 }
 
-yl::UploadWish wish_of(fuzz::Input& input) {
-    yl::UploadWish wish;
+yl::UploadOptions options_of(fuzz::Input& input) {
+    yl::UploadOptions options;
     if (input.take<std::uint8_t>() % 4 == 0)
-        wish.format = input.one_of(yl::all_formats()).format;
-    wish.levels.first = input.take<std::uint8_t>() % 4 == 0 ? count_of(input) : 0;
+        options.format = input.one_of(yl::all_formats()).format;
+    options.levels.first = input.take<std::uint8_t>() % 4 == 0 ? count_of(input) : 0;
     if (input.take<std::uint8_t>() % 4 == 0)
-        wish.levels.count = count_of(input);
-    wish.first_layer = input.take<std::uint8_t>() % 4 == 0 ? count_of(input) : 0;
+        options.levels.count = count_of(input);
+    options.first_layer = input.take<std::uint8_t>() % 4 == 0 ? count_of(input) : 0;
     if (input.take<std::uint8_t>() % 4 == 0)
-        wish.layer_count = count_of(input);
-    wish.smallest_first = input.take<std::uint8_t>() % 2 == 0;
+        options.layer_count = count_of(input);
+    options.smallest_first = input.take<std::uint8_t>() % 2 == 0;
     if (input.take<std::uint8_t>() % 2 == 0)
-        wish.staging_budget = input.take<std::uint16_t>();
-    return wish;
+        options.staging_budget = input.take<std::uint16_t>();
+    return options;
 }
 
 /// The batches' sums; what a region has to keep to is checked by the stand-in.
@@ -58,7 +58,7 @@ void check_sums(const yl::UploadPlan& plan) {
         check(batch.first_region == regions);
         regions += batch.region_count;
     }
-    check(bytes == plan.staging_bytes && max_batch == plan.greatest_batch);
+    check(bytes == plan.staging_bytes && max_batch == plan.max_batch);
     check(regions == plan.regions.size());
 }
 
@@ -87,7 +87,7 @@ void carry_out(const yl::UploadPlan& plan, const yl::Texture& texture,
     yl::RecordingDevice device(profile);
     const auto there = device.reserve({.shape = plan.shape});
     check(there.has_value());
-    std::vector<std::byte> staging(plan.greatest_batch);
+    std::vector<std::byte> staging(plan.max_batch);
     for (std::size_t batch = 0; batch < plan.batches.size(); ++batch) {
         check(yl::fill_staging(plan, plan.batches[batch], *stored, staging).has_value());
         check((*there)->write(plan, batch, *stored).has_value());
@@ -103,8 +103,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     fuzz::Input input(data, size);
     const yl::DeviceProfile& profile = input.one_of(yl::built_in_profiles());
     const yl::TextureShape shape = shape_of(input);
-    const yl::UploadWish wish = wish_of(input);
-    const auto plan = yl::plan_upload(shape, profile, wish);
+    const yl::UploadOptions options = options_of(input);
+    const auto plan = yl::plan_upload(shape, profile, options);
     if (!plan) {
         check(!plan.error().message.empty());
         return 0;

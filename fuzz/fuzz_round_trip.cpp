@@ -1,6 +1,6 @@
 // Writers: any pixels in any format give an error or a file that reads back as the same pixels.
-#include <yl/codec.hpp>
-#include <yl/container.hpp>
+#include <yl/picture.hpp>
+#include <yl/texture_file.hpp>
 
 #include "input.hpp"
 
@@ -71,7 +71,7 @@ void check_texture(fuzz::Input& input) {
     options.legacy_header = !is_ktx && input.take<std::uint8_t>() % 2 == 0;
     yl::Texture texture = texture_of(input, false);
     fill(texture, input);
-    const auto file = yl::encode_texture(is_ktx ? "ktx2" : "dds", texture, options);
+    const auto file = yl::texture_file_bytes(is_ktx ? "ktx2" : "dds", texture, options);
     if (!file)
         return check(!file.error().message.empty());
     const auto back = yl::read_texture(*file);

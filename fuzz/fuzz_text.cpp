@@ -1,10 +1,9 @@
 // Text forms: any text gives an error or a value whose own text form means the same.
-#include <yl/cube_convention.hpp>
-#include <yl/cube_light.hpp>
-#include <yl/cube_order.hpp>
-#include <yl/kernel.hpp>
+#include <yl/convert.hpp>
+#include <yl/cube.hpp>
+#include <yl/environment.hpp>
+#include <yl/resize.hpp>
 #include <yl/sampler.hpp>
-#include <yl/swizzle.hpp>
 
 #include "input.hpp"
 

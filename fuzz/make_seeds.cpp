@@ -92,10 +92,10 @@ void write_textures(const seeds::Folder& folder) {
         for (const auto scheme :
              {yl::Supercompression::none, yl::Supercompression::zstd, yl::Supercompression::zlib})
             if (const auto file =
-                    yl::encode_texture("ktx2", *texture, {.supercompression = scheme}))
+                    yl::texture_file_bytes("ktx2", *texture, {.supercompression = scheme}))
                 folder.write("texture", name + "-ktx2-" + std::string(yl::name(scheme)), *file);
         for (const bool old : {false, true})
-            if (const auto file = yl::encode_texture("dds", *texture, {.legacy_header = old}))
+            if (const auto file = yl::texture_file_bytes("dds", *texture, {.legacy_header = old}))
                 folder.write("texture", name + (old ? "-dds-old" : "-dds"), *file);
     }
     const yl::TextureShape shapes[] = {{.width = 4, .height = 4, .levels = 2, .faces = 6},
@@ -105,7 +105,7 @@ void write_textures(const seeds::Folder& folder) {
     for (std::size_t i = 0; i < std::size(shapes); ++i)
         for (const std::string ending : {"ktx2", "dds"})
             if (const auto texture = small_texture(Format::rgba8_srgb, shapes[i]))
-                if (const auto file = yl::encode_texture(ending, *texture))
+                if (const auto file = yl::texture_file_bytes(ending, *texture))
                     folder.write("texture", names[i] + "-" + ending, *file);
 }
 

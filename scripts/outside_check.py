@@ -155,7 +155,7 @@ def smaller(image, kernel, limited):
 
 def check_levels(paths, most=14):
     """Each level against float64, from unrounded levels above, in codes."""
-    least_weight = 2.0 ** -25
+    min_weight = 2.0 ** -25
     print("Levels against float64 (greatest difference in codes; 0.5 is rounding):")
     chosen = []
     for path in paths:
@@ -177,15 +177,15 @@ def check_levels(paths, most=14):
             image = levels[0][0].astype(float) / 255
             if role == "color":
                 image[..., :3] = decode(image[..., :3])
-                weight = image[..., 3:] + least_weight
+                weight = image[..., 3:] + min_weight
                 image = np.concatenate([image[..., :3] * weight, weight], axis=2)
             for level in levels[1:]:
                 image = smaller(image, kernel, kernel == "kaiser")
                 seen = image.copy()
                 if role == "color":
-                    alpha = np.maximum(image[..., 3:], least_weight / 2)
+                    alpha = np.maximum(image[..., 3:], min_weight / 2)
                     seen[..., :3] = encode(image[..., :3] / alpha)
-                    seen[..., 3] = image[..., 3] - least_weight
+                    seen[..., 3] = image[..., 3] - min_weight
                 if role == "normal":
                     n = 2 * image[..., :3] - 1
                     length = np.linalg.norm(n, axis=2, keepdims=True)

@@ -179,7 +179,8 @@ yl::Result<yl::LevelRange> parse_level_range(const std::string& text, const char
     const auto pair = parse_pair(text, "..");
     if (!pair || (*pair)[0] > (*pair)[1])
         return wrong(option, text, "a range such as 0..1000");
-    return yl::LevelRange{(*pair)[0], (*pair)[1]};
+    const std::uint32_t further = (*pair)[1] - (*pair)[0];
+    return yl::LevelRange{(*pair)[0], std::max(further + 1, further)};
 }
 
 std::string lower_case_ending(const std::string& path) {

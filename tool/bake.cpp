@@ -5,6 +5,8 @@
 #include <charconv>
 #include <memory>
 
+#include <yl/status_macros.hpp>
+
 #include "arguments.hpp"
 #include "blocks.hpp"
 #include "describe.hpp"
@@ -49,7 +51,7 @@ constexpr OptionRule idle_in_bake[] = {
     {"--alpha", has_alpha, "the texture has no alpha that is not 1"},
     {"--effort", encodes_blocks, "no blocks are encoded"},
     {"--weights", encodes_colors, "no blocks of colours are encoded"},
-    {"--thrift", encodes_blocks, "no blocks are encoded"},
+    {"--rate-distortion", encodes_blocks, "no blocks are encoded"},
     {"--bc1-black", encodes_hard_bc1, "no bc1 is encoded at effort 8 or more"},
     {"--filter", filters, one_level},
     {"--edge", looks_beyond, "nothing is filtered, or by a box, which stays within the edges"},
@@ -123,12 +125,10 @@ struct Bake {
                                                 "level, '=' and a picture file",
                                                 text)},
                                    "--level");
-            auto picture = open_picture(session, text.substr(equals + 1),
-                                        {.role = result.role, .transfer = result.transfer});
-            if (!picture)
-                return tl::unexpected(picture.error());
+            YL_TRY(auto picture, open_picture(session, text.substr(equals + 1),
+                                              {.role = result.role, .transfer = result.transfer}));
             result.given.push_back(
-                {level, std::make_shared<const yl::Picture>(std::move(*picture))});
+                {level, std::make_shared<const yl::Picture>(std::move(picture))});
         }
         return {};
     }
@@ -137,7 +137,7 @@ struct Bake {
         result.mips = mips;
         result.plain_chain = plain_chain;
         result.coverage = coverage;
-        result.greatest_side = max_size;
+        result.max_side = max_size;
         result.first_level = first_level;
         if (limit_ringing)
             result.mips.limit_ringing = true;
@@ -158,28 +158,22 @@ struct Bake {
                                                          : yl::Reduction::average;
         result.power_of_two = named_power_of_two(power_of_two);
         if (!fade.empty()) {
-            const auto range = parse_level_range(fade, "--fade");
-            if (!range)
-                return tl::unexpected(range.error());
-            result.mips.fade = yl::Fade{range->base, range->max};
+            YL_TRY(const auto range, parse_level_range(fade, "--fade"));
+            result.mips.fade = yl::Fade{range.first, range.last()};
         }
         if (!normals.empty()) {
-            auto picture = open_picture(session, normals, {.role = yl::Role::normal});
-            if (!picture)
-                return tl::unexpected(picture.error());
-            result.normals = std::make_shared<const yl::Picture>(std::move(*picture));
+            YL_TRY(auto picture, open_picture(session, normals, {.role = yl::Role::normal}));
+            result.normals = std::make_shared<const yl::Picture>(std::move(picture));
         }
         return {};
     }
 
     yl::Result<yl::BakeOptions> options() const {
         yl::BakeOptions result;
-        const auto chosen = parse_inputs(inputs);
-        if (!chosen)
-            return tl::unexpected(chosen.error());
-        result.role = chosen->role;
-        result.alpha = chosen->alpha;
-        result.transfer = chosen->transfer;
+        YL_TRY(const auto chosen, parse_inputs(inputs));
+        result.role = chosen.role;
+        result.alpha = chosen.alpha;
+        result.transfer = chosen.transfer;
         for (const yl::Status& status :
              {parse_if_given(levels, parse_levels, result.levels),
               parse_if_given(origin, parse_origin, result.origin),
@@ -189,10 +183,8 @@ struct Bake {
                 return tl::unexpected(status.error());
         result.blocks = blocks.options();
         result.progress = session.progress();
-        if (auto status = read_chain_options(result); !status)
-            return tl::unexpected(status.error());
-        if (auto status = read_given(result); !status)
-            return tl::unexpected(status.error());
+        YL_CHECK(read_chain_options(result));
+        YL_CHECK(read_given(result));
         return result;
     }
 
@@ -232,20 +224,18 @@ struct Bake {
         Made made{.is_texture = true};
         made.keeps_texels = !rebake.new_levels && !bake_options.compressed &&
                             baked->texture.shape() == file->texture.shape() &&
-                            baked->texture.traits.origin == file->texture.traits.origin;
-        made.is_relabelled = baked->texture.traits.alpha != file->texture.traits.alpha;
+                            baked->texture.metadata.origin == file->texture.metadata.origin;
+        made.is_relabelled = baked->texture.metadata.alpha != file->texture.metadata.alpha;
         made.baked = std::move(*baked);
         return made;
     }
 
     yl::Result<Made> make(const yl::BakeOptions& bake_options) const {
-        const auto top = top_picture();
-        if (!top)
-            return tl::unexpected(top.error());
-        const auto kind = file_kind(*top);  // whoever reads it says what is wrong
+        YL_TRY(const auto top, top_picture());
+        const auto kind = file_kind(top);  // whoever reads it says what is wrong
         if (kind && *kind == FileKind::texture)
-            return store_anew(*top, bake_options);
-        auto baked = yl::bake_file(*top, bake_options);
+            return store_anew(top, bake_options);
+        auto baked = yl::bake_file(top, bake_options);
         if (!baked)
             return tl::unexpected(baked.error());
         return Made{.baked = std::move(*baked)};
@@ -292,51 +282,41 @@ struct Bake {
     }
 
     yl::Result<Exit> run() const {
-        const auto bake_options = options();
-        if (!bake_options)
-            return tl::unexpected(bake_options.error());
-        if (auto sound = refuse_options(*command, refused_by_bake, early_facts(*bake_options));
-            !sound)
-            return tl::unexpected(sound.error());
-        auto write_options = parse_supercompression(supercompression);
-        if (!write_options)
-            return tl::unexpected(write_options.error());
-        write_options->legacy_header = old_header;
-        write_options->progress = session.progress();
-        auto made = make(*bake_options);
-        if (!made)
-            return tl::unexpected(made.error());
-        yl::Baked& baked = made->baked;
-        const auto written = save(output, baked.texture, *write_options);
-        if (!written)
-            return tl::unexpected(written.error());
+        YL_TRY(const auto bake_options, options());
+        YL_CHECK(refuse_options(*command, refused_by_bake, early_facts(bake_options)));
+        YL_TRY(auto write_options, parse_supercompression(supercompression));
+        write_options.legacy_header = old_header;
+        write_options.progress = session.progress();
+        YL_TRY(auto made, make(bake_options));
+        yl::Baked& baked = made.baked;
+        YL_TRY(const auto written, save(output, baked.texture, write_options));
         for (const yl::Findings& more :
-             {idle_options(*command, idle_in_bake, facts_of(*made, *bake_options)),
-              yl::losses_in_file(output, baked.texture.traits, baked.texture.shape().format,
-                                 *write_options)})
+             {idle_options(*command, idle_in_bake, facts_of(made, bake_options)),
+              yl::losses_in_file(output, baked.texture.metadata, baked.texture.shape().format,
+                                 write_options)})
             baked.findings.insert(baked.findings.end(), more.begin(), more.end());
         const std::string top = *top_picture();
         session.warn(baked.findings, top);
-        report(top, baked, write_options->supercompression, *written);
+        report(top, baked, write_options.supercompression, written);
         return session.outcome();
     }
 
     void report(const std::string& top, const yl::Baked& baked, yl::Supercompression scheme,
                 std::uint64_t file_bytes) const {
         const yl::TextureShape& shape = baked.texture.shape();
-        const yl::TextureTraits& traits = baked.texture.traits;
+        const yl::TextureMetadata& metadata = baked.texture.metadata;
         const std::string role(yl::info(baked.role).name);
         const bool has_alpha = yl::info(shape.format).has(yl::Channel::alpha);
         const std::string_view alpha = !has_alpha        ? "none"
                                        : baked.is_opaque ? "1 everywhere"
-                                                         : alpha_text(traits.alpha);
+                                                         : alpha_text(metadata.alpha);
         session.say(fmt::format("{} -> {}", top, output));
         session.say(
             row_text("texture", fmt::format("{}, {}, {}", size_text(shape.width, shape.height),
                                             yl::info(shape.format).name, shape_text(shape))));
         session.say(row_text("as", fmt::format("role {}, seen as {}, alpha {}, row 0 at the {}",
-                                               role, yl::swizzle_text(traits.swizzle), alpha,
-                                               origin_text(traits.origin))));
+                                               role, yl::swizzle_text(metadata.swizzle), alpha,
+                                               origin_text(metadata.origin))));
         if (baked.mean_normal_length)
             session.say(row_text("normals", fmt::format("{:.4f} long on average, made 1 long",
                                                         *baked.mean_normal_length)));
@@ -353,8 +333,8 @@ struct Bake {
                        {"height", shape.height},
                        {"levels", shape.levels},
                        {"role", role},
-                       {"swizzle", yl::swizzle_text(traits.swizzle)},
-                       {"origin", origin_text(traits.origin)},
+                       {"swizzle", yl::swizzle_text(metadata.swizzle)},
+                       {"origin", origin_text(metadata.origin)},
                        {"supercompression", yl::name(scheme)},
                        {"gpu_bytes", shape.total_bytes()},
                        {"file_bytes", file_bytes},

@@ -8,7 +8,7 @@ yl::BlockOptions BlockChoices::options() const {
     result.effort = effort;
     result.weights =
         weights == "perceptual" ? yl::ErrorWeights::perceptual : yl::ErrorWeights::uniform;
-    result.thrift = thrift;
+    result.rate_distortion = rate_distortion;
     result.black_of_three = black_of_three;
     return result;
 }
@@ -34,7 +34,7 @@ void add_block_options(CLI::App& command, BlockChoices& choices) {
             "and WebGPU show as holes")
         ->group(group);
     command
-        .add_option("--thrift", choices.thrift,
+        .add_option("--rate-distortion", choices.rate_distortion,
                     "Blocks that pack better: how much squared error a saved bit is worth")
         ->check(not_negative())
         ->option_text("LAMBDA")

@@ -9,7 +9,7 @@ namespace ylat {
 struct BlockChoices {
     int effort = 5;
     std::string weights = "uniform";
-    float thrift = 0;
+    float rate_distortion = 0;
     bool black_of_three = false;
 
     [[nodiscard]] yl::BlockOptions options() const;

@@ -5,6 +5,8 @@
 #include <charconv>
 #include <memory>
 
+#include <yl/status_macros.hpp>
+
 #include "arguments.hpp"
 #include "blocks.hpp"
 #include "describe.hpp"
@@ -26,14 +28,14 @@ std::optional<yl::CubeFace> find_face(std::string_view text) {
     return std::nullopt;
 }
 
-constexpr std::pair<std::string_view, yl::Turn> turn_words[] = {
-    {"right", yl::Turn::quarter_right},
-    {"left", yl::Turn::quarter_left},
-    {"half", yl::Turn::half},
-    {"mirror", yl::Turn::mirror},
-    {"flip", yl::Turn::flip},
-    {"transpose", yl::Turn::transpose},
-    {"transverse", yl::Turn::transverse}};
+constexpr std::pair<std::string_view, yl::Orientation> orientation_words[] = {
+    {"right", yl::Orientation::quarter_right},
+    {"left", yl::Orientation::quarter_left},
+    {"half", yl::Orientation::half},
+    {"mirror", yl::Orientation::mirror},
+    {"flip", yl::Orientation::flip},
+    {"transpose", yl::Orientation::transpose},
+    {"transverse", yl::Orientation::transverse}};
 
 /// "FACE=FILE" as its two parts; a file alone has no face.
 std::pair<std::string, std::string> split_input(const std::string& text) {
@@ -89,7 +91,7 @@ constexpr OptionRule refused_by_cube[] = {
     {"--dither", makes_cube, no_picture},
     {"--effort", makes_cube, no_picture},
     {"--weights", makes_cube, no_picture},
-    {"--thrift", makes_cube, no_picture},
+    {"--rate-distortion", makes_cube, no_picture},
     {"--bc1-black", makes_cube, no_picture},
     {"--supercompress", to_ktx2, "a DDS file is not packed: write .ktx2"},
     {"--level", makes_levels, "it goes with levels that are filtered, not with --prefilter"},
@@ -106,7 +108,7 @@ constexpr OptionRule refused_by_cube[] = {
 constexpr OptionRule idle_in_cube[] = {
     {"--effort", encodes_blocks, "no blocks are encoded"},
     {"--weights", encodes_colors, "no blocks of colours are encoded"},
-    {"--thrift", encodes_blocks, "no blocks are encoded"},
+    {"--rate-distortion", encodes_blocks, "no blocks are encoded"},
     {"--bc1-black", encodes_hard_bc1, "no bc1 is encoded at effort 8 or more"},
     {"--dither", rounds, "floating point is not rounded to codes"},
     {"--alpha", has_alpha, "the texture has no alpha"},
@@ -121,7 +123,7 @@ struct Cube {
     std::string format = {}, layout = {}, levels = {}, filter = "triangle";
     std::string convention = "standard", prefilter = "none", supercompression = "none";
     std::string sampler = {}, top = {}, front = {};
-    std::vector<std::string> turns = {}, given = {};
+    std::vector<std::string> orientations = {}, given = {};
     std::optional<std::uint32_t> face_size = {};
     std::uint32_t samples = 1024;
     std::vector<float> roughness = {};
@@ -129,10 +131,8 @@ struct Cube {
     BlockChoices blocks = {};
 
     yl::Status read_names(yl::CubeBakeOptions& result) const {
-        const auto chosen = parse_inputs(choices);
-        if (!chosen)
-            return tl::unexpected(chosen.error());
-        result.role = chosen->role;
+        YL_TRY(const auto chosen, parse_inputs(choices));
+        result.role = chosen.role;
         for (const yl::Status& status :
              {choose_format(format, result.role.value_or(yl::Role::color), result),
               parse_if_given(levels, parse_levels, result.levels),
@@ -158,19 +158,20 @@ struct Cube {
     }
 
     yl::Status read_turns(yl::CubeBakeOptions& result) const {
-        for (const std::string& text : turns) {
+        for (const std::string& text : orientations) {
             const std::size_t equals = text.find('=');
             const auto face = find_face(text.substr(0, equals));
             const std::string word = equals == std::string::npos ? "" : text.substr(equals + 1);
-            const auto known = std::find_if(std::begin(turn_words), std::end(turn_words),
-                                            [&](const auto& entry) { return entry.first == word; });
-            if (!face || known == std::end(turn_words))
+            const auto known =
+                std::find_if(std::begin(orientation_words), std::end(orientation_words),
+                             [&](const auto& entry) { return entry.first == word; });
+            if (!face || known == std::end(orientation_words))
                 return wrong("--turn",
                              fmt::format("'{}' is not understood; it takes a face, '=' and right, "
                                          "left, half, mirror, flip, transpose or transverse",
                                          text));
-            auto& turn = result.turns[static_cast<std::size_t>(*face)];
-            turn = yl::combined(turn, known->second);
+            auto& orientation = result.orientations[static_cast<std::size_t>(*face)];
+            orientation = yl::combined(orientation, known->second);
         }
         return {};
     }
@@ -199,10 +200,8 @@ struct Cube {
                                                     "commas between them",
                                                     text));
             for (const std::string& path : split_at_commas(text.substr(equals + 1))) {
-                auto picture = picture_of(session, path);
-                if (!picture)
-                    return tl::unexpected(picture.error());
-                level.pictures.push_back(std::make_shared<const yl::Picture>(std::move(*picture)));
+                YL_TRY(auto picture, picture_of(session, path));
+                level.pictures.push_back(std::make_shared<const yl::Picture>(std::move(picture)));
             }
             result.given.push_back(std::move(level));
         }
@@ -235,21 +234,14 @@ struct Cube {
     yl::Result<Exit> write_table() const {
         if (!inputs.empty())
             return wrong("--lookup", "the table of split sums is made of no picture");
-        const auto write_options = parse_supercompression(supercompression);
-        if (!write_options)
-            return tl::unexpected(write_options.error());
+        YL_TRY(const auto write_options, parse_supercompression(supercompression));
         const yl::Format wanted = format.empty() ? yl::Format::rg16_float : yl::Format::undefined;
-        const auto chosen =
-            format.empty() ? yl::Result<yl::Format>(wanted) : parse_format(format, yl::Role::data);
-        if (!chosen)
-            return tl::unexpected(chosen.error());
-        const auto table = yl::split_sum_table(face_size.value_or(128), *chosen);
-        if (!table)
-            return tl::unexpected(table.error());
-        if (const auto written = save(output, *table, *write_options); !written)
-            return tl::unexpected(written.error());
-        const yl::TextureShape& shape = table->shape();
-        const std::string& mapping = table->traits.notes.at(yl::split_sum_note);
+        YL_TRY(const auto chosen, format.empty() ? yl::Result<yl::Format>(wanted)
+                                                 : parse_format(format, yl::Role::data));
+        YL_TRY(const auto table, yl::split_sum_table(face_size.value_or(128), chosen));
+        YL_CHECK(save(output, table, write_options));
+        const yl::TextureShape& shape = table.shape();
+        const std::string& mapping = table.metadata.key_values.at(yl::split_sum_note);
         session.say(fmt::format("the table of split sums -> {}", output));
         session.say(row_text("table", fmt::format("{}, {}", size_text(shape.width, shape.height),
                                                   yl::info(shape.format).name)));
@@ -284,42 +276,33 @@ struct Cube {
     }
 
     yl::Result<Exit> run() const {
-        if (auto sound = refuse_options(*command, refused_by_cube, early_facts()); !sound)
-            return tl::unexpected(sound.error());
+        YL_CHECK(refuse_options(*command, refused_by_cube, early_facts()));
         if (lookup)
             return write_table();
         if (inputs.empty())
             return wrong("INPUT", "one picture is needed, or six");
-        const auto bake_options = options();
-        if (!bake_options)
-            return tl::unexpected(bake_options.error());
-        auto write_options = parse_supercompression(supercompression);
-        if (!write_options)
-            return tl::unexpected(write_options.error());
-        write_options->progress = session.progress();
+        YL_TRY(const auto bake_options, options());
+        YL_TRY(auto write_options, parse_supercompression(supercompression));
+        write_options.progress = session.progress();
         std::vector<yl::Picture> pictures;
         std::vector<const yl::Picture*> pointers;
         std::vector<std::string> names;
         for (const std::string& input : inputs) {
             const auto [face, path] = split_input(input);
-            auto picture = picture_of(session, path, *parse_inputs(choices));
-            if (!picture)
-                return tl::unexpected(picture.error());
-            pictures.push_back(std::move(*picture));
+            YL_TRY(auto picture, picture_of(session, path, *parse_inputs(choices)));
+            pictures.push_back(std::move(picture));
             names.push_back(face.empty() ? std::filesystem::path(path).filename().string() : face);
         }
         for (const yl::Picture& picture : pictures)
             pointers.push_back(&picture);
-        auto baked = yl::bake_cube(pointers, names, *bake_options);
+        auto baked = yl::bake_cube(pointers, names, bake_options);
         if (!baked)
             return yl::fail_at(baked.error(), pictures.size() == 1 ? inputs[0] : "cube");
-        const auto written = save(output, baked->texture, *write_options);
-        if (!written)
-            return tl::unexpected(written.error());
+        YL_CHECK(save(output, baked->texture, write_options));
         const yl::TextureShape& shape = baked->texture.shape();
         for (const yl::Findings& more :
              {idle_options(*command, idle_in_cube, facts_of(shape)),
-              yl::losses_in_file(output, baked->texture.traits, shape.format, *write_options)})
+              yl::losses_in_file(output, baked->texture.metadata, shape.format, write_options)})
             baked->findings.insert(baked->findings.end(), more.begin(), more.end());
         session.warn(baked->findings, "cube");
         report(*baked);
@@ -354,7 +337,7 @@ struct Cube {
         session.give([&] { return Json(json(baked, seams, roughness_found)); });
     }
 
-    void report_harmonics(const yl::Harmonics& harmonics) const {
+    void report_harmonics(const yl::SphericalHarmonics& harmonics) const {
         constexpr const char* names[] = {"0,0",  "1,-1", "1,0", "1,1", "2,-2",
                                          "2,-1", "2,0",  "2,1", "2,2"};
         for (std::size_t i = 0; i < 9; ++i) {
@@ -390,8 +373,8 @@ struct Cube {
         for (std::uint32_t level = 0; level < shape.levels; ++level)
             if (const auto at_level = yl::measure_cube_seams(baked.texture, level))
                 result["seams"].push_back({{"level", level},
-                                           {"greatest_across", at_level->greatest_across},
-                                           {"greatest_within", at_level->greatest_within},
+                                           {"max_across", at_level->max_across},
+                                           {"max_within", at_level->max_within},
                                            {"mean_across", at_level->mean_across},
                                            {"mean_within", at_level->mean_within}});
         if (baked.harmonics)
@@ -421,9 +404,10 @@ void add_source_options(CLI::App& command, Cube& cube) {
         ->option_text("FILE")
         ->group(group);
     command
-        .add_option("--turn", cube.turns,
-                    "Turn a face: right or left by a quarter, half, mirror, flip, transpose, "
-                    "transverse; may be given several times")
+        .add_option(
+            "--turn", cube.orientations,
+            "Orientation a face: right or left by a quarter, half, mirror, flip, transpose, "
+            "transverse; may be given several times")
         ->option_text("FACE=TURN")
         ->allow_extra_args(false)
         ->group(group);

@@ -7,6 +7,8 @@
 #include <functional>
 #include <memory>
 
+#include <yl/status_macros.hpp>
+
 #include "demo_blocks.hpp"
 #include "demo_dawn.hpp"
 #include "demo_devices.hpp"
@@ -51,53 +53,32 @@ struct Demo {
         if (error)
             return yl::fail_at({yl::ErrorKind::io, "cannot make the folder: " + error.message()},
                                folder);
-        const auto pictures = glasshouse::make_pictures();
-        if (!pictures)
-            return tl::unexpected(pictures.error());
-        const auto written = glasshouse::write_pictures(*pictures, folder);
-        if (!written)
-            return tl::unexpected(written.error());
-        const auto gpu = open_driver("gl");
-        if (!gpu)
-            return tl::unexpected(gpu.error());
+        YL_TRY(const auto pictures, glasshouse::make_pictures());
+        YL_CHECK(glasshouse::write_pictures(pictures, folder));
+        YL_TRY(const auto gpu, open_driver("gl"));
 
         Tally tally;
-        auto textures = bake_all(*pictures, **gpu, tally);
-        if (!textures)
-            return tl::unexpected(textures.error());
-        const auto drawn = draw_all(*textures, **gpu, tally);
-        if (!drawn)
-            return tl::unexpected(drawn.error());
-        const auto chains = show_chains();
-        if (!chains)
-            return tl::unexpected(chains.error());
-        const auto sky = show_dawn(folder, **gpu,
-                                   {[&](const std::string& line) { session.say(line); },
-                                    [&](bool holds) { tally.add(holds); }});
-        if (!sky)
-            return tl::unexpected(sky.error());
-        const auto blocks = show_blocks(folder, **gpu,
-                                        {[&](const std::string& line) { session.say(line); },
-                                         [&](bool holds) { tally.add(holds); }});
-        if (!blocks)
-            return tl::unexpected(blocks.error());
-        const auto planter = show_planter(folder, **gpu,
-                                          {[&](const std::string& line) { session.say(line); },
-                                           [&](bool holds) { tally.add(holds); }});
-        if (!planter)
-            return tl::unexpected(planter.error());
-        const auto devices =
-            show_devices(*textures, {[&](const std::string& line) { session.say(line); },
-                                     [&](bool holds) { tally.add(holds); }});
-        if (!devices)
-            return tl::unexpected(devices.error());
+        YL_TRY(auto textures, bake_all(pictures, *gpu, tally));
+        YL_CHECK(draw_all(textures, *gpu, tally));
+        YL_CHECK(show_chains());
+        YL_CHECK(show_dawn(folder, *gpu,
+                           {[&](const std::string& line) { session.say(line); },
+                            [&](bool holds) { tally.add(holds); }}));
+        YL_CHECK(show_blocks(folder, *gpu,
+                             {[&](const std::string& line) { session.say(line); },
+                              [&](bool holds) { tally.add(holds); }}));
+        YL_CHECK(show_planter(folder, *gpu,
+                              {[&](const std::string& line) { session.say(line); },
+                               [&](bool holds) { tally.add(holds); }}));
+        YL_CHECK(show_devices(textures, {[&](const std::string& line) { session.say(line); },
+                                         [&](bool holds) { tally.add(holds); }}));
         const double seconds =
             std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
         session.say(fmt::format("\n{} checks, {} failed, {:.1f} s; the pictures are in {}",
                                 tally.checks, tally.failed, seconds, folder));
         session.give([&] {
             return Json({{"folder", folder},
-                         {"device", (*gpu)->profile().name},
+                         {"device", gpu->profile().name},
                          {"checks", tally.checks},
                          {"failed", tally.failed}});
         });
@@ -112,28 +93,20 @@ struct Demo {
         session.say(fmt::format("  {:<20} {:>9}  {:<12} {:>6}  {:>10}  {:<10} {}", "texture",
                                 "texels", "format", "levels", "bytes", "read back", "what it is"));
         for (const glasshouse::DemoPicture& picture : pictures) {
-            auto baked = yl::bake_file(path(picture.name + ".png"), {.role = picture.role});
-            if (!baked)
-                return tl::unexpected(baked.error());
+            YL_TRY(auto baked, yl::bake_file(path(picture.name + ".png"), {.role = picture.role}));
             const std::string output = path(picture.name + ".ktx2");
-            auto written = yl::write_texture(output, baked->texture,
-                                             {.supercompression = yl::Supercompression::zstd});
-            if (!written)
-                return tl::unexpected(written.error());
-            auto file = yl::read_texture(output);
-            if (!file)
-                return tl::unexpected(file.error());
-            const auto identical = returns_identical(gpu, file->texture);
-            if (!identical)
-                return tl::unexpected(identical.error());
-            tally.add(*identical);
-            const yl::TextureShape& shape = file->texture.shape();
+            YL_CHECK(yl::write_texture(output, baked.texture,
+                                       {.supercompression = yl::Supercompression::zstd}));
+            YL_TRY(auto file, yl::read_texture(output));
+            YL_TRY(const auto identical, returns_identical(gpu, file.texture));
+            tally.add(identical);
+            const yl::TextureShape& shape = file.texture.shape();
             session.say(fmt::format("  {:<20} {:>9}  {:<12} {:>6}  {:>10}  {:<10} {}",
                                     picture.name + ".ktx2", size_text(shape.width, shape.height),
                                     yl::info(shape.format).name, shape.levels,
-                                    byte_text(file->info.file_bytes),
-                                    *identical ? "identical" : "DIFFERENT", picture.about));
-            textures.emplace(picture.name, std::move(file->texture));
+                                    byte_text(file.info.file_bytes),
+                                    identical ? "identical" : "DIFFERENT", picture.about));
+            textures.emplace(picture.name, std::move(file.texture));
         }
         return textures;
     }
@@ -144,44 +117,31 @@ struct Demo {
                         std::uint32_t columns, Driver& gpu, Tally& tally) const {
         std::vector<yl::LabelledPicture> panels;
         for (const std::string& text : samplers) {
-            const auto sampler = yl::parse_sampler(text);
-            if (!sampler)
-                return tl::unexpected(sampler.error());
-            const auto unit = yl::TextureSampler::create(
-                texture, *sampler, yl::LevelRange::of(texture.shape()), device_curve);
-            if (!unit)
-                return tl::unexpected(unit.error());
-            const auto by_cpu = yl::draw_scene(scene, *unit);
-            if (!by_cpu)
-                return tl::unexpected(by_cpu.error());
-            auto by_gl = gpu.draw(scene, texture, *sampler, {});
-            if (!by_gl)
-                return tl::unexpected(by_gl.error());
-            const auto difference = yl::compare_pictures(by_cpu->view(), by_gl->view(), 2);
-            if (!difference)
-                return tl::unexpected(difference.error());
+            YL_TRY(const auto sampler, yl::parse_sampler(text));
+            YL_TRY(const auto unit,
+                   yl::TextureSampler::create(texture, sampler, yl::LevelRange::of(texture.shape()),
+                                              device_curve));
+            YL_TRY(const auto by_cpu, yl::draw_scene(scene, unit));
+            YL_TRY(auto by_gl, gpu.draw(scene, texture, sampler, {}));
+            YL_TRY(const auto difference, yl::compare_pictures(by_cpu.view(), by_gl.view(), 2));
             std::string note = fmt::format("CPU sampler within 2 codes at {:.3f} %",
-                                           100 * difference->share_within());
-            if (sampler->max_anisotropy > 1)
+                                           100 * difference.share_within());
+            if (sampler.max_anisotropy > 1)
                 note += " (drivers choose their own samples)";
             else
-                tally.add(difference->share_within() >= 0.999);
-            panels.push_back({std::move(*by_gl), text, note});
+                tally.add(difference.share_within() >= 0.999);
+            panels.push_back({std::move(by_gl), text, note});
             session.say(fmt::format("  {:<22} {:<44} {}", name, text, note));
         }
-        const auto picture = yl::arrange_panels(panels, columns, heading);
-        if (!picture)
-            return tl::unexpected(picture.error());
-        return yl::write_picture(path(name), picture->view());
+        YL_TRY(const auto picture, yl::arrange_panels(panels, columns, heading));
+        return yl::write_picture(path(name), picture.view());
     }
 
     /// A texture of the demo, baked in another way.
     [[nodiscard]] yl::Result<yl::Texture> rebaked(const std::string& name,
                                                   const yl::BakeOptions& options) const {
-        auto baked = yl::bake_file(path(name + ".png"), options);
-        if (!baked)
-            return tl::unexpected(baked.error());
-        return std::move(baked->texture);
+        YL_TRY(auto baked, yl::bake_file(path(name + ".png"), options));
+        return std::move(baked.texture);
     }
 
     /// What chains that know their texture's role are good for.
@@ -206,19 +166,16 @@ struct Demo {
                 {{"plain chain", &*plain_lattice}, {"coverage kept", &*lattice}});
             !done)
             return done;
-        auto rough = wide_roughness(pond->shape());
-        if (!rough)
-            return tl::unexpected(rough.error());
-        const auto map = yl::TextureSampler::create(*rough, {}, yl::LevelRange::of(rough->shape()));
-        if (!map)
-            return tl::unexpected(map.error());
+        YL_TRY(auto rough, wide_roughness(pond->shape()));
+        YL_TRY(const auto map,
+               yl::TextureSampler::create(rough, {}, yl::LevelRange::of(rough.shape())));
         const yl::Scene water = yl::floor_scene({.width = 620, .height = 400, .pitch = 16});
         return show_pair(
             "pond.png", "A pond under one lamp",
             [&](const yl::TextureSampler& unit) {
                 yl::Lamp lamp{.towards = {0, 0.9F, 0.42F}, .roughness = pond_roughness};
                 if (&unit.texture() == &*pond)
-                    lamp.roughness_map = &*map;
+                    lamp.roughness_map = &map;
                 return yl::draw_lit_scene(water, unit, lamp);
             },
             {{"plain chain of normals", &*plain_pond},
@@ -239,8 +196,7 @@ struct Demo {
         for (std::uint32_t level = 0; level < shape.levels; ++level)
             std::ranges::fill(roughness->level(level),
                               static_cast<std::byte>(pond_roughness * 255));
-        if (auto done = yl::widen_roughness(*roughness, normals->image.view()); !done)
-            return tl::unexpected(done.error());
+        YL_CHECK(yl::widen_roughness(*roughness, normals->image.view()));
         return roughness;
     }
 
@@ -251,20 +207,15 @@ struct Demo {
         const std::vector<std::pair<std::string, const yl::Texture*>>& subjects) const {
         std::vector<yl::LabelledPicture> panels;
         for (const auto& [title, texture] : subjects) {
-            const auto unit = yl::TextureSampler::create(
-                *texture, {}, yl::LevelRange::of(texture->shape()), device_curve);
-            if (!unit)
-                return tl::unexpected(unit.error());
-            auto picture = drawing(*unit);
-            if (!picture)
-                return tl::unexpected(picture.error());
-            panels.push_back({std::move(*picture), title, ""});
+            YL_TRY(const auto unit,
+                   yl::TextureSampler::create(*texture, {}, yl::LevelRange::of(texture->shape()),
+                                              device_curve));
+            YL_TRY(auto picture, drawing(unit));
+            panels.push_back({std::move(picture), title, ""});
         }
-        const auto arranged = yl::arrange_panels(panels, 2, heading);
-        if (!arranged)
-            return tl::unexpected(arranged.error());
+        YL_TRY(const auto arranged, yl::arrange_panels(panels, 2, heading));
         session.say(fmt::format("  {:<22} {}", name, heading));
-        return yl::write_picture(path(name), arranged->view());
+        return yl::write_picture(path(name), arranged.view());
     }
 
     yl::Status draw_all(const std::map<std::string, yl::Texture>& textures, Driver& gpu,

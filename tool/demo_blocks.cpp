@@ -1,3 +1,5 @@
+#include <yl/status_macros.hpp>
+
 #include "demo_blocks.hpp"
 
 #include <fmt/format.h>
@@ -11,7 +13,7 @@ namespace {
 struct Case {
     const char* picture;
     yl::Role role;
-    double least_decibels;  ///< that its first level has to keep
+    double min_decibels;  ///< that its first level has to keep
 };
 
 constexpr Case cases[] = {{"slate.png", yl::Role::color, 38},
@@ -31,32 +33,25 @@ std::string distance_text(const yl::ImageDifference& difference) {
 yl::Status show_one(const Case& one, const std::string& folder, Driver& gpu,
                     const DemoReport& report) {
     yl::BakeOptions options{.role = one.role};
-    const auto plain = yl::bake_file(folder + "/" + one.picture, options);
-    if (!plain)
-        return tl::unexpected(plain.error());
+    YL_TRY(const auto plain, yl::bake_file(folder + "/" + one.picture, options));
     options.compressed = true;
-    const auto baked = yl::bake_file(folder + "/" + one.picture, options);
-    if (!baked)
-        return tl::unexpected(baked.error());
+    YL_TRY(const auto baked, yl::bake_file(folder + "/" + one.picture, options));
     const std::string name = std::filesystem::path(one.picture).stem().string() + "_blocks.ktx2";
-    const auto written = yl::write_texture(folder + "/" + name, baked->texture);
+    const auto written = yl::write_texture(folder + "/" + name, baked.texture);
     if (!written)
         return written;
-    const auto identical = returns_identical(gpu, baked->texture);
-    if (!identical)
-        return tl::unexpected(identical.error());
-    const auto difference = yl::measure_difference(plain->texture.image(0), baked->texture.image(0),
-                                                   {.role = one.role});
-    if (!difference)
-        return tl::unexpected(difference.error());
-    report.check(*identical);
-    report.check(difference->log_error ? *difference->log_error < 0.02
-                                       : difference->psnr > one.least_decibels);
+    YL_TRY(const auto identical, returns_identical(gpu, baked.texture));
+    YL_TRY(
+        const auto difference,
+        yl::measure_difference(plain.texture.image(0), baked.texture.image(0), {.role = one.role}));
+    report.check(identical);
+    report.check(difference.log_error ? difference.log_error < 0.02
+                                      : difference.psnr > one.min_decibels);
     report.say(fmt::format("  {:<24} {:<12} {:>10} -> {:>10}  {:<10} {}", name,
-                           yl::info(baked->texture.shape().format).name,
-                           byte_text(plain->texture.shape().total_bytes()),
-                           byte_text(baked->texture.shape().total_bytes()),
-                           *identical ? "identical" : "DIFFERENT", distance_text(*difference)));
+                           yl::info(baked.texture.shape().format).name,
+                           byte_text(plain.texture.shape().total_bytes()),
+                           byte_text(baked.texture.shape().total_bytes()),
+                           identical ? "identical" : "DIFFERENT", distance_text(difference)));
     return {};
 }
 

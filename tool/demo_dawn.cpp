@@ -1,3 +1,5 @@
+#include <yl/status_macros.hpp>
+
 #include "demo_dawn.hpp"
 
 #include <fmt/format.h>
@@ -16,54 +18,42 @@ yl::Result<yl::Texture> cube_of_scrambled(const std::string& folder, const DemoR
     std::vector<std::string> names;
     for (const yl::CubeFace face : yl::all_cube_faces) {
         names.push_back(fmt::format("dawn_{}.hdr", yl::name(face)));
-        auto picture = yl::read_picture(folder + "/" + names.back());
-        if (!picture)
-            return tl::unexpected(picture.error());
-        pictures.push_back(std::move(*picture));
+        YL_TRY(auto picture, yl::read_picture(folder + "/" + names.back()));
+        pictures.push_back(std::move(picture));
     }
     for (const yl::Picture& picture : pictures)
         pointers.push_back(&picture);
-    auto baked = yl::bake_cube(pointers, names, {.reorder = true});
-    if (!baked)
-        return tl::unexpected(baked.error());
-    for (const std::string& change : baked->changes)
+    YL_TRY(auto baked, yl::bake_cube(pointers, names, {.reorder = true}));
+    for (const std::string& change : baked.changes)
         report.say("  put right: " + change);
-    report.check(baked->changes.size() == 3);
-    const auto seams = yl::measure_cube_seams(baked->texture);
+    report.check(baked.changes.size() == 3);
+    const auto seams = yl::measure_cube_seams(baked.texture);
     report.check(seams && !seams->shows());
-    return std::move(baked->texture);
+    return std::move(baked.texture);
 }
 
 yl::Result<yl::Texture> cube_of_panorama(const std::string& folder,
                                          const yl::CubeBakeOptions& options) {
-    const auto picture = yl::read_picture(folder + "/dawn.hdr");
-    if (!picture)
-        return tl::unexpected(picture.error());
-    const yl::Picture* one = &*picture;
-    auto baked = yl::bake_cube(std::span(&one, 1), {}, options);
-    if (!baked)
-        return tl::unexpected(baked.error());
-    return std::move(baked->texture);
+    YL_TRY(const auto picture, yl::read_picture(folder + "/dawn.hdr"));
+    const yl::Picture* one = &picture;
+    YL_TRY(auto baked, yl::bake_cube(std::span(&one, 1), {}, options));
+    return std::move(baked.texture);
 }
 
 /// Drawn by both; the driver's is kept.
 yl::Result<yl::LabelledPicture> drawn(const yl::CubeScene& scene, const yl::Texture& cube,
-                                      const std::string& title, double least_share, Driver& gpu,
+                                      const std::string& title, double min_share, Driver& gpu,
                                       const DemoReport& report) {
-    const auto unit =
-        yl::CubeSampler::create(cube, {}, yl::LevelRange::of(cube.shape()), device_curve);
-    if (!unit)
-        return tl::unexpected(unit.error());
-    const auto by_cpu = yl::draw_cube_scene(scene, *unit);
+    YL_TRY(const auto unit,
+           yl::CubeSampler::create(cube, {}, yl::LevelRange::of(cube.shape()), device_curve));
+    const auto by_cpu = yl::draw_cube_scene(scene, unit);
     auto by_gl = gpu.draw(scene, cube, yl::Sampler{});
     if (!by_cpu || !by_gl)
         return tl::unexpected(by_cpu ? by_gl.error() : by_cpu.error());
-    const auto difference = yl::compare_pictures(by_cpu->view(), by_gl->view(), 2);
-    if (!difference)
-        return tl::unexpected(difference.error());
-    report.check(difference->share_within() >= least_share);
+    YL_TRY(const auto difference, yl::compare_pictures(by_cpu->view(), by_gl->view(), 2));
+    report.check(difference.share_within() >= min_share);
     const std::string note =
-        fmt::format("CPU sampler within 2 codes at {:.3f} %", 100 * difference->share_within());
+        fmt::format("CPU sampler within 2 codes at {:.3f} %", 100 * difference.share_within());
     report.say(fmt::format("  {:<22} {:<44} {}", "dawn.png", title, note));
     return yl::LabelledPicture{std::move(*by_gl), title, note};
 }
@@ -109,7 +99,7 @@ yl::Status show_dawn(const std::string& folder, Driver& gpu, const DemoReport& r
         const yl::CubeScene& scene;
         const yl::Texture& cube;
         const char* title;
-        double least_share;  ///< at a mirror's rim a pixel sees half a sky
+        double min_share;  ///< at a mirror's rim a pixel sees half a sky
     };
     const yl::CubeScene sky = yl::sky_scene(ahead), mirror = yl::ball_scene(camera);
     std::vector<yl::LabelledPicture> panels;
@@ -117,15 +107,11 @@ yl::Status show_dawn(const std::string& folder, Driver& gpu, const DemoReport& r
                              {mirror, *cube, "a ball that mirrors it", 0.98},
                              {rough, *specular, "a ball of roughness 0.45", 0.995},
                              {matt, *cube, "a matt white ball", 0.995}}) {
-        auto panel = drawn(view.scene, view.cube, view.title, view.least_share, gpu, report);
-        if (!panel)
-            return tl::unexpected(panel.error());
-        panels.push_back(std::move(*panel));
+        YL_TRY(auto panel, drawn(view.scene, view.cube, view.title, view.min_share, gpu, report));
+        panels.push_back(std::move(panel));
     }
-    const auto picture = yl::arrange_panels(panels, 2, "Dawn over the Glasshouse");
-    if (!picture)
-        return tl::unexpected(picture.error());
-    return yl::write_picture(folder + "/dawn.png", picture->view());
+    YL_TRY(const auto picture, yl::arrange_panels(panels, 2, "Dawn over the Glasshouse"));
+    return yl::write_picture(folder + "/dawn.png", picture.view());
 }
 
 }  // namespace ylat

@@ -1,3 +1,5 @@
+#include <yl/status_macros.hpp>
+
 #include "demo_devices.hpp"
 
 #include <fmt/format.h>
@@ -18,29 +20,23 @@ yl::Status show_driver(Driver& driver, const std::map<std::string, yl::Texture>&
                        const DemoReport& report) {
     std::size_t identical = 0;
     for (const auto& [name, texture] : textures) {
-        const auto same = returns_identical(driver, texture);
-        if (!same)
-            return tl::unexpected(same.error());
-        identical += *same ? 1 : 0;
+        YL_TRY(const auto same, returns_identical(driver, texture));
+        identical += same ? 1 : 0;
     }
     report.check(identical == textures.size());
     const yl::Texture& slate = textures.at("slate");
     const yl::Scene floor = yl::floor_scene({.width = 320, .height = 200});
-    const auto unit = yl::TextureSampler::create(slate, {}, yl::LevelRange::of(slate.shape()),
-                                                 driver.level_curve());
-    if (!unit)
-        return tl::unexpected(unit.error());
-    const auto by_cpu = yl::draw_scene(floor, *unit);
+    YL_TRY(const auto unit, yl::TextureSampler::create(slate, {}, yl::LevelRange::of(slate.shape()),
+                                                       driver.level_curve()));
+    const auto by_cpu = yl::draw_scene(floor, unit);
     const auto by_device = driver.draw(floor, slate, {}, {});
     if (!by_cpu || !by_device)
         return tl::unexpected(by_cpu ? by_device.error() : by_cpu.error());
-    const auto difference = yl::compare_pictures(by_cpu->view(), by_device->view(), 2);
-    if (!difference)
-        return tl::unexpected(difference.error());
-    report.check(difference->share_within() >= 0.995);
+    YL_TRY(const auto difference, yl::compare_pictures(by_cpu->view(), by_device->view(), 2));
+    report.check(difference.share_within() >= 0.995);
     report.say(fmt::format("  {:<14} {:<34} {} of {} identical; floor within 2 codes at {:.2f} %",
                            driver.profile().api, driver.profile().name, identical, textures.size(),
-                           100 * difference->share_within()));
+                           100 * difference.share_within()));
     return {};
 }
 

@@ -1,52 +1,49 @@
+#include <yl/status_macros.hpp>
+
 #include "demo_models.hpp"
 
 #include <fmt/format.h>
-#include <yl/mesh_bake.hpp>
+#include <yl/model_bake.hpp>
 
 #include "describe.hpp"
-#include "draw_mesh.hpp"
+#include "draw_model.hpp"
 #include "planter.hpp"
 
 namespace ylat {
 namespace {
 
-using yl::mesh::Model;
+using yl::model::Model;
 
 /// By the driver, and held against the CPU's pictures.
 yl::Status draw_both(const Model& model, const std::string& path, Driver& gpu,
                      const DemoReport& report) {
     yl::Findings findings;
-    const auto scene = yl::mesh::scene_of(model, findings);
-    if (!scene)
-        return tl::unexpected(scene.error());
-    yl::MeshView view;
+    YL_TRY(const auto scene, yl::model::scene_of(model, findings));
+    yl::ModelView view;
     view.width = view.height = 620;
     std::vector<yl::LabelledPicture> panels;
-    for (const yl::MeshShow show : {yl::MeshShow::lit, yl::MeshShow::level}) {
+    for (const yl::ModelShow show : {yl::ModelShow::lit, yl::ModelShow::level}) {
         view.show = show;
-        const auto by_cpu = yl::draw_mesh(*scene, view, gpu.level_curve());
-        auto by_gl = gpu.draw(*scene, view);
+        const auto by_cpu = yl::draw_model(scene, view, gpu.level_curve());
+        auto by_gl = gpu.draw(scene, view);
         if (!by_cpu || !by_gl)
             return tl::unexpected(by_cpu ? by_gl.error() : by_cpu.error());
-        const auto difference = yl::compare_pictures(by_cpu->view(), by_gl->view(), 2);
-        if (!difference)
-            return tl::unexpected(difference.error());
-        report.check(difference->share_within() >= 0.99);
-        const auto keys = color_keys(*scene, show);
+        YL_TRY(const auto difference, yl::compare_pictures(by_cpu->view(), by_gl->view(), 2));
+        report.check(difference.share_within() >= 0.99);
+        const auto keys = color_keys(scene, show);
         if (!keys.empty())
             by_gl = yl::with_keys(by_gl->view(), keys);
         if (!by_gl)
             return tl::unexpected(by_gl.error());
         panels.push_back(
-            {std::move(*by_gl), show == yl::MeshShow::lit ? "lit" : "mip levels",
-             fmt::format("CPU within 2 codes at {:.3f} %", 100 * difference->share_within())});
+            {std::move(*by_gl), show == yl::ModelShow::lit ? "lit" : "mip levels",
+             fmt::format("CPU within 2 codes at {:.3f} %", 100 * difference.share_within())});
         report.say(fmt::format("  {:<22} {:<10} {}", "planter.png", panels.back().title,
                                panels.back().note));
     }
-    const auto arranged = yl::arrange_panels(panels, 2, "A planter, its textures from everywhere");
-    if (!arranged)
-        return tl::unexpected(arranged.error());
-    return yl::write_picture(path, arranged->view());
+    YL_TRY(const auto arranged,
+           yl::arrange_panels(panels, 2, "A planter, its textures from everywhere"));
+    return yl::write_picture(path, arranged.view());
 }
 
 }  // namespace
@@ -55,23 +52,19 @@ yl::Status show_planter(const std::string& folder, Driver& gpu, const DemoReport
     report.say("\nA model, its textures baked into it:\n");
     if (auto written = glasshouse::write_planter(folder); !written)
         return written;
-    const auto model = yl::mesh::read_model(folder + "/planter.glb");
+    const auto model = yl::model::read_model(folder + "/planter.glb");
     if (!model)
         return tl::unexpected(model.error());
-    const auto baked = yl::mesh::bake_model(*model, folder + "/planter_baked.glb");
-    if (!baked)
-        return tl::unexpected(baked.error());
+    YL_TRY(const auto baked, yl::model::bake_model(*model, folder + "/planter_baked.glb"));
     std::uint64_t plain = 0, on_device = 0;
     std::size_t missing = 0;
-    for (const yl::mesh::BakedTexture& texture : baked->textures) {
+    for (const yl::model::BakedTexture& texture : baked.textures) {
         plain += texture.plain_device_bytes;
         on_device += texture.device_bytes;
         missing += texture.error ? 1 : 0;
     }
-    const auto again = yl::mesh::read_model(folder + "/planter_baked.glb");
-    if (!again)
-        return tl::unexpected(again.error());
-    const auto before = bindings_of(*model), after = bindings_of(*again);
+    YL_TRY(const auto again, yl::model::read_model(folder + "/planter_baked.glb"));
+    const auto before = bindings_of(*model), after = bindings_of(again);
     report.check(before.textures.size() == after.textures.size() &&
                  before.samplers == after.samplers && missing == 1);
     report.say(
@@ -79,7 +72,7 @@ yl::Status show_planter(const std::string& folder, Driver& gpu, const DemoReport
                     "instead of {}",
                     "planter_baked.glb", after.textures.size(), after.samplers, missing,
                     byte_text(on_device), byte_text(plain)));
-    return draw_both(*again, folder + "/planter.png", gpu, report);
+    return draw_both(again, folder + "/planter.png", gpu, report);
 }
 
 }  // namespace ylat

@@ -81,7 +81,7 @@ bool is_number(const std::string& cell) {
 /// Makes the widest columns of words narrower until the table fits.
 void fit_columns(std::vector<std::size_t>& widths, const std::vector<bool>& is_used,
                  const std::vector<bool>& is_numeric, std::size_t most) {
-    constexpr std::size_t least = 12;
+    constexpr std::size_t min = 12;
     const auto total = [&] {
         std::size_t sum = 0;
         for (std::size_t i = 0; i < widths.size(); ++i)
@@ -94,7 +94,7 @@ void fit_columns(std::vector<std::size_t>& widths, const std::vector<bool>& is_u
             if (is_used[i] && !is_numeric[i] &&
                 (widest == widths.size() || widths[i] > widths[widest]))
                 widest = i;
-        if (widest == widths.size() || widths[widest] <= least)
+        if (widest == widths.size() || widths[widest] <= min)
             return;
         --widths[widest];
     }

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <memory>
 
+#include <yl/status_macros.hpp>
+
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
@@ -45,34 +47,30 @@ struct Diff {
 
     /// A texture with row 0 at the top; a picture is one of one level, in its own format.
     yl::Result<yl::Texture> load(const std::string& path, const InputOptions& options) const {
-        const auto kind = file_kind(path);
-        if (!kind)
-            return tl::unexpected(kind.error());
-        if (*kind == FileKind::texture) {
+        YL_TRY(const auto kind, file_kind(path));
+        if (kind == FileKind::texture) {
             auto texture = open_texture(session, path, options);
             if (!texture)
                 return texture;
             return upright(std::move(*texture));
         }
-        const auto picture = open_picture(session, path, options);
-        if (!picture)
-            return tl::unexpected(picture.error());
-        const yl::ConstImageView image = picture->image.view();
+        YL_TRY(const auto picture, open_picture(session, path, options));
+        const yl::ConstImageView image = picture.image.view();
         auto texture = yl::Texture::create(
             {.format = image.format, .width = image.width, .height = image.height});
         if (!texture)
             return texture;
         for (std::uint32_t y = 0; y < image.height; ++y)
             std::ranges::copy(image.row(y), texture->image(0).row(y).begin());
-        texture->traits.transfer = picture->transfer;
-        texture->traits.swizzle = picture->swizzle;
-        texture->traits.alpha = picture->alpha;
+        texture->metadata.transfer = picture.transfer;
+        texture->metadata.swizzle = picture.swizzle;
+        texture->metadata.alpha = picture.alpha;
         return texture;
     }
 
     /// Gray stored in fewer channels is compared as it is seen.
     static yl::Status make_alike(yl::Texture& a, const yl::Texture& b) {
-        if (a.traits.swizzle == b.traits.swizzle || a.traits.swizzle == yl::identity_swizzle)
+        if (a.metadata.swizzle == b.metadata.swizzle || a.metadata.swizzle == yl::identity_swizzle)
             return {};
         const yl::FormatInfo& f = yl::info(a.shape().format);
         if (f.is_block() || f.is_float())
@@ -80,9 +78,7 @@ struct Diff {
         yl::TextureShape shape = a.shape();
         shape.format =
             f.channels[0].bits == 16 ? yl::Format::rgba16_unorm : yl::Format::rgba8_unorm;
-        auto seen = yl::Texture::create(shape);
-        if (!seen)
-            return tl::unexpected(seen.error());
+        YL_TRY(auto seen, yl::Texture::create(shape));
         for (std::uint32_t level = 0; level < shape.levels; ++level)
             for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
                 for (std::uint32_t face = 0; face < shape.faces; ++face) {
@@ -90,14 +86,14 @@ struct Diff {
                     from.format =
                         yl::with_transfer(from.format, yl::Transfer::linear).value_or(from.format);
                     auto status = yl::convert(
-                        from, seen->image(level, layer, face),
-                        {.source_transfer = yl::Transfer::linear, .swizzle = a.traits.swizzle});
+                        from, seen.image(level, layer, face),
+                        {.source_transfer = yl::Transfer::linear, .swizzle = a.metadata.swizzle});
                     if (!status)
                         return status;
                 }
-        seen->traits = a.traits;
-        seen->traits.swizzle = yl::identity_swizzle;
-        a = std::move(*seen);
+        seen.metadata = a.metadata;
+        seen.metadata.swizzle = yl::identity_swizzle;
+        a = std::move(seen);
         return {};
     }
 
@@ -134,38 +130,27 @@ struct Diff {
     }
 
     yl::Result<Exit> run() const {
-        auto chosen = parse_inputs(inputs);
-        if (!chosen)
-            return tl::unexpected(chosen.error());
-        chosen->uses_role = chosen->uses_alpha = true;
-        if (auto sound = refuse_options(*command, refused_by_diff, when(!output.empty(), draws));
-            !sound)
-            return tl::unexpected(sound.error());
-        auto a = load(path_a, *chosen);
-        if (!a)
-            return tl::unexpected(a.error());
-        auto b = load(path_b, *chosen);
-        if (!b)
-            return tl::unexpected(b.error());
+        YL_TRY(auto chosen, parse_inputs(inputs));
+        chosen.uses_role = chosen.uses_alpha = true;
+        YL_CHECK(refuse_options(*command, refused_by_diff, when(!output.empty(), draws)));
+        YL_TRY(auto a, load(path_a, chosen));
+        YL_TRY(auto b, load(path_b, chosen));
         for (const yl::Status& status :
-             {check_shapes(a->shape(), b->shape()), make_alike(*a, *b), make_alike(*b, *a)})
+             {check_shapes(a.shape(), b.shape()), make_alike(a, b), make_alike(b, a)})
             if (!status)
                 return tl::unexpected(status.error());
         const yl::DifferenceOptions options{
-            .role = chosen->role.value_or(both_are_light(*a, *b) ? yl::Role::hdr : yl::Role::color),
-            .transfer = a->traits.transfer,
-            .alpha = a->traits.alpha};
-        const auto all = pairs(*a, *b);
+            .role = chosen.role.value_or(both_are_light(a, b) ? yl::Role::hdr : yl::Role::color),
+            .transfer = a.metadata.transfer,
+            .alpha = a.metadata.alpha};
+        const auto all = pairs(a, b);
         std::vector<yl::ImageDifference> differences;
         for (const Pair& pair : all) {
-            auto difference = yl::measure_difference(pair.a, pair.b, options);
-            if (!difference)
-                return tl::unexpected(difference.error());
-            differences.push_back(*difference);
+            YL_TRY(auto difference, yl::measure_difference(pair.a, pair.b, options));
+            differences.push_back(difference);
         }
-        if (auto status = draw(*a, *b, options); !status)
-            return tl::unexpected(status.error());
-        return report(all, differences, a->shape().levels != b->shape().levels);
+        YL_CHECK(draw(a, b, options));
+        return report(all, differences, a.shape().levels != b.shape().levels);
     }
 
     /// The map of one level's first surface, or of each face.
@@ -179,21 +164,17 @@ struct Diff {
         for (std::uint32_t face = 0; face < a.shape().faces; ++face) {
             const auto from = a.image(level, 0, face);
             const auto to = b.image(level, 0, face);
-            const double greatest = full.value_or(yl::counts_in_stops(from, to) ? 0.25 : 16.0);
-            auto map = yl::draw_difference(from, to, greatest, options);
-            if (!map)
-                return tl::unexpected(map.error());
-            maps.push_back({std::move(*map),
+            const double max = full.value_or(yl::counts_in_stops(from, to) ? 0.25 : 16.0);
+            YL_TRY(auto map, yl::draw_difference(from, to, max, options));
+            maps.push_back({std::move(map),
                             a.shape().faces > 1 ? std::string(yl::name(yl::all_cube_faces[face]))
                                                 : fmt::format("level {}", level),
                             ""});
         }
-        const auto picture = yl::arrange_panels(
-            maps, 3, fmt::format("{} against {}", file_name(path_b), file_name(path_a)));
-        if (!picture)
-            return tl::unexpected(picture.error());
-        if (const auto written = save(output, picture->view()); !written)
-            return tl::unexpected(written.error());
+        YL_TRY(const auto picture,
+               yl::arrange_panels(
+                   maps, 3, fmt::format("{} against {}", file_name(path_b), file_name(path_a))));
+        YL_CHECK(save(output, picture.view()));
         return {};
     }
 
@@ -213,7 +194,7 @@ struct Diff {
             const yl::ImageDifference& d = differences[i];
             // Codes are told apart in floating point, which must not make 64 more than 64.
             constexpr double rounding = 1e-6;
-            is_beyond = is_beyond || d.greatest > tolerance * (1 + rounding);
+            is_beyond = is_beyond || d.max > tolerance * (1 + rounding);
             hidden += d.hidden_texels;
             table.push_back(cells_of(all[i].name, d));
             if (session.json)
@@ -251,12 +232,11 @@ struct Diff {
         cells.push_back(fmt::format("{:.4f}", d.ssim));
         cells.push_back(d.log_error ? fmt::format("{:.4f} stops", *d.log_error) : "");
         cells.push_back(d.relative_error ? fmt::format("{:.2f} %", 100 * *d.relative_error) : "");
-        cells.push_back(d.mean_angle
-                            ? fmt::format("{:.3f}, most {:.2f}", *d.mean_angle, *d.greatest_angle)
-                            : "");
-        cells.push_back(d.log_error ? fmt::format("{:.3f} stops", d.greatest)
-                                    : fmt::format("{:.4g}", d.greatest));
-        cells.push_back(d.greatest > 0 ? fmt::format("{}, {}", d.worst_x, d.worst_y) : "");
+        cells.push_back(
+            d.mean_angle ? fmt::format("{:.3f}, most {:.2f}", *d.mean_angle, *d.max_angle) : "");
+        cells.push_back(d.log_error ? fmt::format("{:.3f} stops", d.max)
+                                    : fmt::format("{:.4g}", d.max));
+        cells.push_back(d.max > 0 ? fmt::format("{}, {}", d.worst_x, d.worst_y) : "");
         return cells;
     }
 
@@ -269,7 +249,7 @@ struct Diff {
                      {"channel_psnr", channels},
                      {"linear_psnr", decibel_json(d.linear_psnr)},
                      {"ssim", d.ssim},
-                     {"greatest", d.greatest},
+                     {"greatest", d.max},
                      {"worst", {d.worst_x, d.worst_y}}};
         if (d.log_error)
             json["log_error_stops"] = *d.log_error;
@@ -277,7 +257,7 @@ struct Diff {
             json["relative_error"] = *d.relative_error;
         if (d.mean_angle) {
             json["mean_angle"] = *d.mean_angle;
-            json["greatest_angle"] = *d.greatest_angle;
+            json["max_angle"] = *d.max_angle;
         }
         return json;
     }

@@ -4,10 +4,12 @@
 
 #include <memory>
 
+#include <yl/status_macros.hpp>
+
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "draw_cube.hpp"
-#include "draw_mesh.hpp"
+#include "draw_model.hpp"
 #include "driver.hpp"
 #include "inputs.hpp"
 #include "option_rules.hpp"
@@ -59,30 +61,28 @@ struct Draw {
     std::vector<std::string> roughness_paths = {};
     std::optional<float> pitch = {}, yaw = {};
     CubeView cube = {};
-    MeshChoices mesh = {};
+    ModelChoices model = {};
 
     [[nodiscard]] bool shows_cube() const { return scene_name == "sky" || scene_name == "ball"; }
 
     yl::Result<CubeView> cube_view() const {
-        const auto pixels = parse_size(size);
-        if (!pixels)
-            return tl::unexpected(pixels.error());
+        YL_TRY(const auto pixels, parse_size(size));
         CubeView view = cube;
         view.is_ball = scene_name == "ball";
         view.roughness = roughness;
         view.sky.pitch = pitch.value_or(0);
         view.sky.yaw = yaw.value_or(0);
-        std::tie(view.sky.width, view.sky.height) = std::tie((*pixels)[0], (*pixels)[1]);
+        std::tie(view.sky.width, view.sky.height) = std::tie(pixels[0], pixels[1]);
         return view;
     }
 
-    yl::Result<Exit> run_mesh() const {
+    yl::Result<Exit> run_model() const {
         if (texture_paths.size() != 1)
             return yl::fail_at({yl::ErrorKind::usage, "one model is drawn at a time"}, "TEXTURE");
         if (samplers.size() > 1)
             return yl::fail_at({yl::ErrorKind::usage, "a model is drawn with one at a time"},
                                "--sampler");
-        MeshChoices choices = mesh;
+        ModelChoices choices = model;
         if (!samplers.empty())
             choices.sampler = samplers[0];
         choices.model = texture_paths[0];
@@ -91,26 +91,22 @@ struct Draw {
         choices.device = device;
         choices.view.pitch = pitch.value_or(choices.view.pitch);
         choices.view.yaw = yaw.value_or(choices.view.yaw);
-        const auto pixels = parse_size(size);
-        if (!pixels)
-            return tl::unexpected(pixels.error());
-        std::tie(choices.view.width, choices.view.height) = std::tie((*pixels)[0], (*pixels)[1]);
-        return draw_mesh(session, choices);
+        YL_TRY(const auto pixels, parse_size(size));
+        std::tie(choices.view.width, choices.view.height) = std::tie(pixels[0], pixels[1]);
+        return draw_model(session, choices);
     }
 
     yl::Result<yl::Scene> scene(const yl::TextureShape& shape) const {
-        const auto pixels = parse_size(size);
-        if (!pixels)
-            return tl::unexpected(pixels.error());
+        YL_TRY(const auto pixels, parse_size(size));
         yl::Scene result;
         if (scene_name == "floor") {
             yl::FloorOptions options = floor;
             options.pitch = pitch.value_or(options.pitch);
-            std::tie(options.width, options.height) = std::tie((*pixels)[0], (*pixels)[1]);
+            std::tie(options.width, options.height) = std::tie(pixels[0], pixels[1]);
             result = yl::floor_scene(options);
         } else {
             yl::PanelOptions options = panel;
-            std::tie(options.width, options.height) = std::tie((*pixels)[0], (*pixels)[1]);
+            std::tie(options.width, options.height) = std::tie(pixels[0], pixels[1]);
             options.tiles = {tiles[0], tiles[1]};
             options.texture_aspect =
                 static_cast<float>(shape.width) / static_cast<float>(shape.height);
@@ -123,43 +119,35 @@ struct Draw {
     yl::Result<std::vector<yl::Sampler>> parsed_samplers(const yl::Texture& texture) const {
         std::vector<yl::Sampler> result;
         for (const std::string& text : samplers) {
-            const auto sampler = yl::parse_sampler(text);
-            if (!sampler)
-                return tl::unexpected(sampler.error());
-            result.push_back(*sampler);
+            YL_TRY(const auto sampler, yl::parse_sampler(text));
+            result.push_back(sampler);
         }
         if (result.empty())
-            result.push_back(texture.traits.sampler.value_or(yl::Sampler{}));
+            result.push_back(texture.metadata.sampler.value_or(yl::Sampler{}));
         return result;
     }
 
     static yl::Result<yl::Image> draw_on_cpu(const yl::Scene& scene, const yl::Texture& texture,
                                              const yl::Sampler& sampler, yl::LevelRange range) {
-        const auto unit = yl::TextureSampler::create(texture, sampler, range, device_curve);
-        if (!unit)
-            return tl::unexpected(unit.error());
-        return yl::draw_scene(scene, *unit);
+        YL_TRY(const auto unit, yl::TextureSampler::create(texture, sampler, range, device_curve));
+        return yl::draw_scene(scene, unit);
     }
 
     yl::Result<yl::Image> draw_lit(const yl::Scene& scene, const Subject& subject,
                                    const yl::Sampler& sampler, yl::LevelRange range) const {
-        const auto normals =
-            yl::TextureSampler::create(subject.texture, sampler, range, device_curve);
-        if (!normals)
-            return tl::unexpected(normals.error());
+        YL_TRY(const auto normals,
+               yl::TextureSampler::create(subject.texture, sampler, range, device_curve));
         yl::Lamp light{.towards = {lamp[0], lamp[1], lamp[2]},
                        .roughness = roughness.value_or(0.2F)};
         std::optional<yl::TextureSampler> map;
         if (subject.roughness) {
-            auto made = yl::TextureSampler::create(*subject.roughness, sampler,
-                                                   yl::LevelRange::of(subject.roughness->shape()),
-                                                   device_curve);
-            if (!made)
-                return tl::unexpected(made.error());
-            map.emplace(std::move(*made));
+            YL_TRY(auto made, yl::TextureSampler::create(
+                                  *subject.roughness, sampler,
+                                  yl::LevelRange::of(subject.roughness->shape()), device_curve));
+            map.emplace(std::move(made));
             light.roughness_map = &*map;
         }
-        return yl::draw_lit_scene(scene, *normals, light);
+        return yl::draw_lit_scene(scene, normals, light);
     }
 
     yl::Result<std::vector<Subject>> load_subjects() const {
@@ -170,20 +158,16 @@ struct Draw {
         if (!roughness_paths.empty() && roughness_paths.size() != texture_paths.size())
             return yl::fail_at({yl::ErrorKind::usage, "as many are needed as there are textures"},
                                "--roughness-map");
-        auto chosen = parse_inputs(inputs);
-        if (!chosen)
-            return tl::unexpected(chosen.error());
-        if (!chosen->role && !lamp.empty())
-            chosen->role = yl::Role::normal;
-        chosen->uses_role = !lamp.empty();
-        chosen->uses_alpha = !shows_cube() && lamp.empty();
+        YL_TRY(auto chosen, parse_inputs(inputs));
+        if (!chosen.role && !lamp.empty())
+            chosen.role = yl::Role::normal;
+        chosen.uses_role = !lamp.empty();
+        chosen.uses_alpha = !shows_cube() && lamp.empty();
         std::vector<Subject> subjects;
         for (std::size_t i = 0; i < texture_paths.size(); ++i) {
-            auto opened = shows_cube() ? open_cube(session, texture_paths[i], *chosen)
-                                       : open_texture(session, texture_paths[i], *chosen);
-            if (!opened)
-                return tl::unexpected(opened.error());
-            auto texture = upright(std::move(*opened));
+            YL_TRY(auto opened, shows_cube() ? open_cube(session, texture_paths[i], chosen)
+                                             : open_texture(session, texture_paths[i], chosen));
+            auto texture = upright(std::move(opened));
             if (!texture)
                 return yl::fail_at(texture.error(), texture_paths[i]);
             if (!shows_cube() && texture->shape().faces == 6)
@@ -192,10 +176,9 @@ struct Draw {
                     texture_paths[i]);
             Subject subject{.path = texture_paths[i], .texture = std::move(*texture)};
             if (!roughness_paths.empty()) {
-                auto map = open_texture(session, roughness_paths[i], {.role = yl::Role::data});
-                if (!map)
-                    return tl::unexpected(map.error());
-                subject.roughness = std::move(*map);
+                YL_TRY(auto map,
+                       open_texture(session, roughness_paths[i], {.role = yl::Role::data}));
+                subject.roughness = std::move(map);
             }
             subjects.push_back(std::move(subject));
         }
@@ -203,77 +186,55 @@ struct Draw {
     }
 
     yl::Result<Exit> run(const CLI::App& command) const {
-        if (auto checked = check_scene_options(command, scene_name); !checked)
-            return tl::unexpected(checked.error());
+        YL_CHECK(check_scene_options(command, scene_name));
         const bool several = samplers.size() > 1 || texture_paths.size() > 1;
-        if (auto sound =
-                refuse_options(command, refused_by_draw,
-                               when(api == "vulkan", on_vulkan) | when(several, side_by_side) |
-                                   when(!lamp.empty() || scene_name == "ball", is_lit) |
-                                   when(lamp.empty(), is_unlit));
-            !sound)
-            return tl::unexpected(sound.error());
-        if (scene_name == "mesh")
-            return run_mesh();
+        YL_CHECK(refuse_options(command, refused_by_draw,
+                                when(api == "vulkan", on_vulkan) | when(several, side_by_side) |
+                                    when(!lamp.empty() || scene_name == "ball", is_lit) |
+                                    when(lamp.empty(), is_unlit)));
+        if (scene_name == "model")
+            return run_model();
         std::optional<yl::LevelRange> range;
         if (!declared_levels.empty()) {
-            const auto parsed = parse_level_range(declared_levels, "--declare-levels");
-            if (!parsed)
-                return tl::unexpected(parsed.error());
-            range = *parsed;
+            YL_TRY(const auto parsed, parse_level_range(declared_levels, "--declare-levels"));
+            range = parsed;
         }
-        const auto subjects = load_subjects();
-        if (!subjects)
-            return tl::unexpected(subjects.error());
+        YL_TRY(const auto subjects, load_subjects());
         std::unique_ptr<Driver> driver;
         if (api != "cpu") {
             if (!lamp.empty())
                 return yl::fail_at(
                     {yl::ErrorKind::usage, "lit scenes are drawn by the CPU: leave out --lamp"},
                     "--api");
-            auto opened = open_driver(api, device);
-            if (!opened)
-                return tl::unexpected(opened.error());
-            driver = std::move(*opened);
+            YL_TRY(auto opened, open_driver(api, device));
+            driver = std::move(opened);
         }
         std::vector<yl::LabelledPicture> pictures;
-        for (const Subject& subject : *subjects)
-            if (auto drawn = draw_subject(subject, range, driver.get(), pictures); !drawn)
-                return tl::unexpected(drawn.error());
-        const auto written =
-            write(std::move(pictures), driver ? driver->profile().name : "CPU sampler");
-        if (!written)
-            return tl::unexpected(written.error());
+        for (const Subject& subject : subjects)
+            YL_CHECK(draw_subject(subject, range, driver.get(), pictures));
+        YL_CHECK(write(std::move(pictures), driver ? driver->profile().name : "CPU sampler"));
         return session.outcome();
     }
 
     /// One picture for each sampler.
     yl::Status draw_subject(const Subject& subject, std::optional<yl::LevelRange> range,
                             Driver* driver, std::vector<yl::LabelledPicture>& pictures) const {
-        const auto chosen = parsed_samplers(subject.texture);
-        if (!chosen)
-            return tl::unexpected(chosen.error());
-        const auto drawn_scene = scene(subject.texture.shape());
-        if (!drawn_scene)
-            return tl::unexpected(drawn_scene.error());
-        const auto view = cube_view();
-        if (!view)
-            return tl::unexpected(view.error());
-        for (const yl::Sampler& sampler : *chosen) {
+        YL_TRY(const auto chosen, parsed_samplers(subject.texture));
+        YL_TRY(const auto drawn_scene, scene(subject.texture.shape()));
+        YL_TRY(const auto view, cube_view());
+        for (const yl::Sampler& sampler : chosen) {
             const yl::TextureShape& shape = subject.texture.shape();
             const yl::LevelRange effective = range.value_or(yl::LevelRange::of(shape));
             const yl::Findings findings = yl::check_sampler(shape, sampler, effective);
             session.note(findings,
                          fmt::format("{} with {}", subject.path, yl::sampler_text(sampler)));
-            auto picture =
-                shows_cube()        ? draw_cube(*view, subject.texture, sampler, driver)
-                : driver != nullptr ? driver->draw(*drawn_scene, subject.texture, sampler, range)
-                : lamp.empty()      ? draw_on_cpu(*drawn_scene, subject.texture, sampler, effective)
-                                    : draw_lit(*drawn_scene, subject, sampler, effective);
-            if (!picture)
-                return tl::unexpected(picture.error());
+            YL_TRY(auto picture,
+                   shows_cube()        ? draw_cube(view, subject.texture, sampler, driver)
+                   : driver != nullptr ? driver->draw(drawn_scene, subject.texture, sampler, range)
+                   : lamp.empty() ? draw_on_cpu(drawn_scene, subject.texture, sampler, effective)
+                                  : draw_lit(drawn_scene, subject, sampler, effective));
             const bool several = texture_paths.size() > 1;
-            pictures.push_back({std::move(*picture),
+            pictures.push_back({std::move(picture),
                                 several ? subject.file_name() : yl::sampler_text(sampler),
                                 several ? yl::sampler_text(sampler) : ""});
         }
@@ -290,16 +251,13 @@ struct Draw {
             for (const std::string& path : texture_paths)
                 file +=
                     (file.empty() ? "" : ", ") + std::filesystem::path(path).filename().string();
-            auto arranged = yl::arrange_panels(
-                pictures, columns != 0 ? columns : pictures_in_row,
-                fmt::format("{} as a {}, drawn by {}", file, scene_name, drawn_by));
-            if (!arranged)
-                return tl::unexpected(arranged.error());
-            result = std::move(*arranged);
+            YL_TRY(auto arranged,
+                   yl::arrange_panels(
+                       pictures, columns != 0 ? columns : pictures_in_row,
+                       fmt::format("{} as a {}, drawn by {}", file, scene_name, drawn_by)));
+            result = std::move(arranged);
         }
-        auto written = save(output, result.view());
-        if (!written)
-            return tl::unexpected(written.error());
+        YL_CHECK(save(output, result.view()));
         session.say(fmt::format("{} -> {}", fmt::join(texture_paths, ", "), output));
         session.say(row_text(
             "picture",
@@ -323,7 +281,7 @@ void add_picture_options(CLI::App& command, Draw& draw) {
         .add_option("--sampler", draw.samplers,
                     "How to sample, such as \"mag=linear min=linear mip=linear wrap=repeat "
                     "aniso=8\"; given several "
-                    "times, the pictures stand side by side. mesh: what is given takes the place "
+                    "times, the pictures stand side by side. model: what is given takes the place "
                     "of the model's own")
         ->option_text("SAMPLER")
         ->allow_extra_args(false);
@@ -388,12 +346,12 @@ void add_view_options(CLI::App& command, Draw& draw) {
     command
         .add_option("--pitch", draw.pitch,
                     "floor: degrees that the camera looks down (13 when left out); sky, ball: up; "
-                    "mesh: above (20)")
+                    "model: above (20)")
         ->option_text("DEGREES")
         ->check(in_range(-90, 90));
     command
         .add_option("--yaw", draw.yaw,
-                    "sky, ball, mesh: degrees to the right of the front (mesh: 30)")
+                    "sky, ball, model: degrees to the right of the front (model: 30)")
         ->option_text("DEGREES")
         ->check(in_range(-360, 360));
     command.add_option("--fov", draw.cube.sky.field_of_view, "sky: vertical, in degrees")
@@ -407,17 +365,17 @@ void add_view_options(CLI::App& command, Draw& draw) {
     command.add_flag("--matt", draw.cube.matt, "ball: matt and white, lit by all of the sky");
 }
 
-void add_mesh_options(CLI::App& command, Draw& draw) {
+void add_model_options(CLI::App& command, Draw& draw) {
     command
-        .add_option("--show", draw.mesh.show,
-                    "mesh: lit, uv (coordinates), normal, slot (materials) or level (mip levels)")
+        .add_option("--show", draw.model.show,
+                    "model: lit, uv (coordinates), normal, slot (materials) or level (mip levels)")
         ->check(CLI::IsMember({"lit", "uv", "normal", "slot", "level"}))
         ->option_text("WHAT");
-    command.add_option("--zoom", draw.mesh.view.zoom, "mesh: beyond 1, larger")
+    command.add_option("--zoom", draw.model.view.zoom, "model: beyond 1, larger")
         ->option_text("FACTOR")
         ->check(in_range(0.01, 100.0));
-    command.add_flag("--allow-outside", draw.mesh.allow_outside,
-                     "mesh: read images outside of the model's folder");
+    command.add_flag("--allow-outside", draw.model.allow_outside,
+                     "model: read images outside of the model's folder");
 }
 
 }  // namespace
@@ -430,13 +388,13 @@ void add_draw(CLI::App& app, Session& session) {
     command
         ->add_option("SCENE", draw->scene_name,
                      "floor (runs to the horizon), panel (a rectangle), sky (what a camera sees of "
-                     "a cube map), ball (that reflects one) or mesh (a model)")
+                     "a cube map), ball (that reflects one) or model")
         ->required()
-        ->check(CLI::IsMember({"floor", "panel", "sky", "ball", "mesh"}));
+        ->check(CLI::IsMember({"floor", "panel", "sky", "ball", "model"}));
     takes_pipes(command->add_option(
                     "TEXTURE", draw->texture_paths,
                     "Texture files; a picture file is baked on the spot. The pictures of several "
-                    "stand side by side. mesh: a model file"),
+                    "stand side by side. model: a model file"),
                 session)
         ->required();
     add_output_option(*command, session, draw->output, "The picture file to write (.png)")
@@ -445,7 +403,7 @@ void add_draw(CLI::App& app, Session& session) {
     add_picture_options(*command, *draw);
     add_surface_options(*command, *draw);
     add_view_options(*command, *draw);
-    add_mesh_options(*command, *draw);
+    add_model_options(*command, *draw);
     group_by_scene(*command);
 }
 

@@ -1,3 +1,5 @@
+#include <yl/status_macros.hpp>
+
 #include "draw_cube.hpp"
 
 #include "describe.hpp"
@@ -13,14 +15,12 @@ yl::Result<yl::CubeScene> scene_of(const CubeView& view, const yl::Texture& cube
     if (view.is_ball && (view.roughness || is_prefiltered))
         scene.ball_level = yl::level_of_roughness(cube, view.roughness.value_or(0));
     if (view.matt) {
-        const auto note = cube.traits.notes.find(yl::irradiance_note);
-        scene.matt_ball =
-            note != cube.traits.notes.end() ? yl::parse_harmonics(note->second) : std::nullopt;
+        const auto note = cube.metadata.key_values.find(yl::irradiance_note);
+        scene.matt_ball = note != cube.metadata.key_values.end() ? yl::parse_harmonics(note->second)
+                                                                 : std::nullopt;
         if (!scene.matt_ball) {
-            const auto projected = yl::project_to_harmonics(cube);
-            if (!projected)
-                return tl::unexpected(projected.error());
-            scene.matt_ball = *projected;
+            YL_TRY(const auto projected, yl::project_to_harmonics(cube));
+            scene.matt_ball = projected;
         }
     }
     return scene;
@@ -30,16 +30,12 @@ yl::Result<yl::CubeScene> scene_of(const CubeView& view, const yl::Texture& cube
 
 yl::Result<yl::Image> draw_cube(const CubeView& view, const yl::Texture& cube,
                                 const yl::Sampler& sampler, Driver* driver) {
-    const auto scene = scene_of(view, cube);
-    if (!scene)
-        return tl::unexpected(scene.error());
+    YL_TRY(const auto scene, scene_of(view, cube));
     if (driver != nullptr)
-        return driver->draw(*scene, cube, sampler);
-    const auto unit =
-        yl::CubeSampler::create(cube, sampler, yl::LevelRange::of(cube.shape()), device_curve);
-    if (!unit)
-        return tl::unexpected(unit.error());
-    return yl::draw_cube_scene(*scene, *unit);
+        return driver->draw(scene, cube, sampler);
+    YL_TRY(const auto unit,
+           yl::CubeSampler::create(cube, sampler, yl::LevelRange::of(cube.shape()), device_curve));
+    return yl::draw_cube_scene(scene, unit);
 }
 
 }  // namespace ylat

@@ -1,3 +1,5 @@
+#include <yl/status_macros.hpp>
+
 #include "driver.hpp"
 
 #include <algorithm>
@@ -14,22 +16,16 @@ yl::Result<std::unique_ptr<Driver>> open_driver(const std::string& api, const st
 }
 
 yl::Result<bool> returns_identical(Driver& driver, const yl::Texture& texture) {
-    const auto uploaded = yl::upload_texture(driver.device(), texture);
-    if (!uploaded)
-        return tl::unexpected(uploaded.error());
-    const auto back = uploaded->texture->read_back();
-    if (!back)
-        return tl::unexpected(back.error());
+    YL_TRY(const auto uploaded, yl::upload_texture(driver.device(), texture));
+    YL_TRY(const auto back, uploaded.texture->read_back());
     yl::Texture converted;
-    if (uploaded->plan.converts()) {
-        auto result = yl::converted_for(uploaded->plan, texture);
-        if (!result)
-            return tl::unexpected(result.error());
-        converted = std::move(*result);
+    if (uploaded.plan.converts()) {
+        YL_TRY(auto result, yl::converted_for(uploaded.plan, texture));
+        converted = std::move(result);
     }
-    const yl::Texture& sent = uploaded->plan.converts() ? converted : texture;
+    const yl::Texture& sent = uploaded.plan.converts() ? converted : texture;
     for (std::uint32_t level = 0; level < sent.shape().levels; ++level)
-        if (!std::ranges::equal(sent.level(level), back->level(level)))
+        if (!std::ranges::equal(sent.level(level), back.level(level)))
             return false;
     return true;
 }

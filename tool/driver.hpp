@@ -20,8 +20,8 @@ class Driver {
                                                      const yl::Texture& cube,
                                                      const yl::Sampler& sampler) = 0;
     /// Fails with `ErrorKind::unsupported` where the API has no way to draw meshes.
-    [[nodiscard]] virtual yl::Result<yl::Image> draw(const yl::MeshScene& scene,
-                                                     const yl::MeshView& view) = 0;
+    [[nodiscard]] virtual yl::Result<yl::Image> draw(const yl::ModelScene& scene,
+                                                     const yl::ModelView& view) = 0;
     /// How it computes the level of detail, for pictures of the CPU to compare with.
     [[nodiscard]] virtual yl::LevelCurve level_curve() const = 0;
 

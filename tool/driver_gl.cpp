@@ -1,6 +1,8 @@
 // OpenGL and OpenGL ES without a window.
-#include <yl/gl_headless.hpp>
+#include <yl/gl.hpp>
 #include <yl/gl_scene.hpp>
+
+#include <yl/status_macros.hpp>
 
 #include "driver.hpp"
 
@@ -17,23 +19,19 @@ class GlDriver final : public Driver {
     yl::Result<yl::Image> draw(const yl::Scene& scene, const yl::Texture& texture,
                                const yl::Sampler& sampler,
                                std::optional<yl::LevelRange> declared) override {
-        const auto uploaded =
-            device_.upload(texture, {.sampler = sampler, .declared_levels = declared});
-        if (!uploaded)
-            return tl::unexpected(uploaded.error());
-        return yl::gl::draw_scene(device_, scene, *uploaded, texture.traits.alpha);
+        YL_TRY(const auto uploaded,
+               device_.upload(texture, {.sampler = sampler}, {.declared_levels = declared}));
+        return yl::gl::draw_scene(device_, scene, uploaded, texture.metadata.alpha);
     }
 
     yl::Result<yl::Image> draw(const yl::CubeScene& scene, const yl::Texture& cube,
                                const yl::Sampler& sampler) override {
-        const auto uploaded = device_.upload(cube, {.sampler = sampler});
-        if (!uploaded)
-            return tl::unexpected(uploaded.error());
-        return yl::gl::draw_cube_scene(device_, scene, *uploaded);
+        YL_TRY(const auto uploaded, device_.upload(cube, {.sampler = sampler}));
+        return yl::gl::draw_cube_scene(device_, scene, uploaded);
     }
 
-    yl::Result<yl::Image> draw(const yl::MeshScene& scene, const yl::MeshView& view) override {
-        return yl::gl::draw_mesh(device_, scene, view);
+    yl::Result<yl::Image> draw(const yl::ModelScene& scene, const yl::ModelView& view) override {
+        return yl::gl::draw_model(device_, scene, view);
     }
 
     [[nodiscard]] yl::LevelCurve level_curve() const override {
@@ -48,15 +46,12 @@ class GlDriver final : public Driver {
 }  // namespace
 
 yl::Result<std::unique_ptr<Driver>> open_gl_driver(bool embedded) {
-    auto context = yl::gl::HeadlessContext::create(
-        embedded ? yl::gl::HeadlessOptions{.major = 3, .minor = 2, .embedded = true}
-                 : yl::gl::HeadlessOptions{});
-    if (!context)
-        return tl::unexpected(context.error());
-    auto device = yl::gl::Device::open(context->loader());
-    if (!device)
-        return tl::unexpected(device.error());
-    return std::make_unique<GlDriver>(std::move(*context), std::move(*device));
+    YL_TRY(auto context,
+           yl::gl::HeadlessContext::create(
+               embedded ? yl::gl::HeadlessOptions{.major = 3, .minor = 2, .embedded = true}
+                        : yl::gl::HeadlessOptions{}));
+    YL_TRY(auto device, yl::gl::Device::open(context.loader()));
+    return std::make_unique<GlDriver>(std::move(context), std::move(device));
 }
 
 }  // namespace ylat

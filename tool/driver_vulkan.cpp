@@ -1,6 +1,8 @@
 // Vulkan without a window.
-#include <yl/vulkan_headless.hpp>
+#include <yl/vulkan.hpp>
 #include <yl/vulkan_scene.hpp>
+
+#include <yl/status_macros.hpp>
 
 #include "driver.hpp"
 
@@ -22,23 +24,19 @@ class VulkanDriver final : public Driver {
                                 "Vulkan's views have just the levels that are there; OpenGL shows "
                                 "what missing ones do"},
                                "--declare-levels");
-        const auto uploaded = device_.upload(texture, {.sampler = sampler});
-        if (!uploaded)
-            return tl::unexpected(uploaded.error());
-        return yl::vulkan::draw_scene(device_, scene, *uploaded, texture.traits.alpha);
+        YL_TRY(const auto uploaded, device_.upload(texture, {.sampler = sampler}));
+        return yl::vulkan::draw_scene(device_, scene, uploaded, texture.metadata.alpha);
     }
 
     yl::Result<yl::Image> draw(const yl::CubeScene& scene, const yl::Texture& cube,
                                const yl::Sampler& sampler) override {
-        const auto uploaded = device_.upload(cube, {.sampler = sampler});
-        if (!uploaded)
-            return tl::unexpected(uploaded.error());
-        return yl::vulkan::draw_cube_scene(device_, scene, *uploaded);
+        YL_TRY(const auto uploaded, device_.upload(cube, {.sampler = sampler}));
+        return yl::vulkan::draw_cube_scene(device_, scene, uploaded);
     }
 
-    yl::Result<yl::Image> draw(const yl::MeshScene&, const yl::MeshView&) override {
+    yl::Result<yl::Image> draw(const yl::ModelScene&, const yl::ModelView&) override {
         return yl::fail_at(
-            {yl::ErrorKind::unsupported, "meshes are drawn by the CPU and by OpenGL"}, "--api");
+            {yl::ErrorKind::unsupported, "models are drawn by the CPU and by OpenGL"}, "--api");
     }
 
     [[nodiscard]] yl::LevelCurve level_curve() const override {
@@ -54,13 +52,9 @@ class VulkanDriver final : public Driver {
 }  // namespace
 
 yl::Result<std::unique_ptr<Driver>> open_vulkan_driver(const std::string& device) {
-    auto headless = yl::vulkan::HeadlessDevice::create({.device = device});
-    if (!headless)
-        return tl::unexpected(headless.error());
-    auto opened = yl::vulkan::Device::open(headless->handles());
-    if (!opened)
-        return tl::unexpected(opened.error());
-    return std::make_unique<VulkanDriver>(std::move(*headless), std::move(*opened));
+    YL_TRY(auto headless, yl::vulkan::HeadlessDevice::create({.device = device}));
+    YL_TRY(auto opened, yl::vulkan::Device::open(headless.handles()));
+    return std::make_unique<VulkanDriver>(std::move(headless), std::move(opened));
 }
 
 }  // namespace ylat

@@ -25,22 +25,31 @@ std::string default_of(const CLI::Option& option) {
 
 }  // namespace
 
+std::string value_text(const CLI::Option& option) {
+    if (option.get_items_expected_max() == 0)
+        return "";
+    return option.get_option_text().empty() ? option.get_type_name() : option.get_option_text();
+}
+
+std::string full_description(const CLI::Option& option) {
+    std::string text = option.get_description();
+    if (option.get_required())
+        text += " (required)";
+    else if (const std::string value = default_of(option); !value.empty())
+        text += fmt::format(" (default: {})", value);
+    return text;
+}
+
 HelpFormatter::HelpFormatter() {
     column_width(name_columns);
 }
 
 std::string HelpFormatter::make_option(const CLI::Option* option, bool is_positional) const {
     std::string name = "  " + option->get_name(is_positional, true);
-    const bool takes_value = option->get_items_expected_max() > 0;
-    if (!is_positional && takes_value)
-        name += " " + (option->get_option_text().empty() ? option->get_type_name()
-                                                         : option->get_option_text());
-    std::string text = option->get_description();
-    if (option->get_required())
-        text += " (required)";
-    else if (const std::string value = default_of(*option); !value.empty())
-        text += fmt::format(" (default: {})", value);
-    const auto lines = wrapped(text, terminal_columns(1) - name_columns);
+    const std::string values = value_text(*option);
+    if (!is_positional && !values.empty())
+        name += " " + values;
+    const auto lines = wrapped(full_description(*option), terminal_columns(1) - name_columns);
     const bool needs_line = name.size() + 2 > name_columns;
     std::string result = needs_line ? name + "\n" : fmt::format("{:<{}}", name, name_columns);
     for (std::size_t i = 0; i < lines.size(); ++i)

@@ -1,3 +1,5 @@
+#include <yl/status_macros.hpp>
+
 #include "inputs.hpp"
 
 #include <fmt/format.h>
@@ -26,24 +28,19 @@ void add_input_options(CLI::App& command, InputChoices& choices) {
 
 yl::Result<InputOptions> parse_inputs(const InputChoices& choices) {
     InputOptions options;
-    if (auto status = parse_if_given(choices.role, parse_role, options.role); !status)
-        return tl::unexpected(status.error());
-    if (auto status = parse_if_given(choices.alpha, parse_alpha, options.alpha); !status)
-        return tl::unexpected(status.error());
-    if (auto status = parse_if_given(choices.transfer, parse_transfer, options.transfer); !status)
-        return tl::unexpected(status.error());
+    YL_CHECK(parse_if_given(choices.role, parse_role, options.role));
+    YL_CHECK(parse_if_given(choices.alpha, parse_alpha, options.alpha));
+    YL_CHECK(parse_if_given(choices.transfer, parse_transfer, options.transfer));
     return options;
 }
 
 yl::Result<FileKind> file_kind(const std::string& path) {
-    const auto content = yl::file_content(path);
-    if (!content)
-        return tl::unexpected(content.error());
-    if (*content == yl::FileContent::other)
+    YL_TRY(const auto content, yl::file_content(path));
+    if (content == yl::FileContent::other)
         return yl::fail_at({yl::ErrorKind::unsupported,
                             "this is neither a picture nor a texture file that can be read"},
                            path);
-    return *content == yl::FileContent::picture ? FileKind::picture : FileKind::texture;
+    return content == yl::FileContent::picture ? FileKind::picture : FileKind::texture;
 }
 
 namespace {
@@ -51,15 +48,14 @@ namespace {
 /// Level 0 of a texture's first surface.
 yl::Result<yl::Picture> first_surface(const Session& session, const std::string& path,
                                       const InputOptions& options) {
-    auto opened = open_texture(session, path, options);
-    if (!opened)
-        return tl::unexpected(opened.error());
-    const auto texture = upright(std::move(*opened));
+    YL_TRY(auto opened, open_texture(session, path, options));
+    const auto texture = upright(std::move(opened));
     if (!texture)
         return yl::fail_at(texture.error(), path);
     const yl::TextureShape& shape = texture->shape();
     if (shape.layers > 1 || shape.faces > 1 || shape.depth > 1)
-        session.note({{"the texture has several layers, faces or slices: the first alone is taken",
+        session.note({{"first-surface-alone",
+                       "the texture has several layers, faces or slices: the first alone is taken",
                        "take the others out with ylat unpack"}},
                      path);
     auto picture = yl::picture_of_surface(*texture, {0, 0, 0, 0});
@@ -98,7 +94,8 @@ yl::Result<yl::Picture> open_picture(const Session& session, const std::string& 
 yl::Findings file_findings(const yl::TextureFileInfo& info) {
     yl::Findings findings;
     for (const std::string& remark : info.remarks)
-        findings.push_back({remark, "say its role or transfer function, or write the file anew",
+        findings.push_back({"file-remark", remark,
+                            "say its role or transfer function, or write the file anew",
                             yl::FindingLevel::hint});
     return findings;
 }
@@ -109,15 +106,17 @@ namespace {
 void note_idle(const Session& session, const std::string& path, const InputOptions& options,
                const yl::TextureFile& file) {
     if (options.alpha && !options.uses_alpha)
-        session.note({{"--alpha changes nothing: texels are taken as they are", "leave it out"}},
+        session.note({{"option-without-effect",
+                       "--alpha changes nothing: texels are taken as they are", "leave it out"}},
                      path);
     if (!options.role || options.uses_role || options.transfer)
         return;
     const auto otherwise = yl::TextureStream::open(path);
     const bool is_same = otherwise && otherwise->shape() == file.texture.shape() &&
-                         otherwise->traits().transfer == file.texture.traits.transfer;
+                         otherwise->metadata().transfer == file.texture.metadata.transfer;
     if (is_same)
-        session.note({{"--role changes nothing: the texture says itself what its texels are",
+        session.note({{"option-without-effect",
+                       "--role changes nothing: the texture says itself what its texels are",
                        "leave it out, or bake it anew in that role"}},
                      path);
 }
@@ -126,22 +125,19 @@ void note_idle(const Session& session, const std::string& path, const InputOptio
 
 yl::Result<yl::Texture> open_texture(const Session& session, const std::string& path,
                                      const InputOptions& options) {
-    const auto kind = file_kind(path);
-    if (!kind)
-        return tl::unexpected(kind.error());
-    if (*kind == FileKind::picture) {
+    YL_TRY(const auto kind, file_kind(path));
+    if (kind == FileKind::picture) {
         const yl::Progress progress = session.progress();
-        auto baked = yl::bake_file(path, {.role = options.role,
-                                          .alpha = options.alpha,
-                                          .transfer = options.transfer,
-                                          .progress = progress});
-        if (!baked)
-            return tl::unexpected(baked.error());
-        session.note(baked->findings, path);
-        if (options.alpha && baked->is_opaque)
-            session.note({{"--alpha changes nothing: alpha is 1 everywhere", "leave it out"}},
+        YL_TRY(auto baked, yl::bake_file(path, {.role = options.role,
+                                                .alpha = options.alpha,
+                                                .transfer = options.transfer,
+                                                .progress = progress}));
+        session.note(baked.findings, path);
+        if (options.alpha && baked.is_opaque)
+            session.note({{"option-without-effect",
+                           "--alpha changes nothing: alpha is 1 everywhere", "leave it out"}},
                          path);
-        return std::move(baked->texture);
+        return std::move(baked.texture);
     }
     auto file = yl::read_texture(path, {.role = options.role.value_or(yl::Role::color),
                                         .transfer = options.transfer,
@@ -150,7 +146,7 @@ yl::Result<yl::Texture> open_texture(const Session& session, const std::string& 
         return yl::fail_at(file.error(), path);
     session.note(file_findings(file->info), path);
     note_idle(session, path, options, *file);
-    yl::AlphaMode& alpha = file->texture.traits.alpha;
+    yl::AlphaMode& alpha = file->texture.metadata.alpha;
     if (options.alpha)
         alpha = *options.alpha;
     else if (options.role)
@@ -160,17 +156,17 @@ yl::Result<yl::Texture> open_texture(const Session& session, const std::string& 
 
 yl::Result<yl::Texture> open_cube(const Session& session, const std::string& path,
                                   const InputOptions& options) {
-    const auto kind = file_kind(path);
-    if (!kind)
-        return tl::unexpected(kind.error());
-    if (*kind == FileKind::picture) {
+    YL_TRY(const auto kind, file_kind(path));
+    if (kind == FileKind::picture) {
         const auto picture = yl::read_picture(path, {.role = options.role.value_or(yl::Role::color),
                                                      .transfer = options.transfer,
                                                      .progress = session.progress()});
         if (!picture)
             return yl::fail_at(picture.error(), path);
         if (options.alpha && !options.uses_alpha)
-            session.note({{"--alpha changes nothing: a sky has no alpha", "leave it out"}}, path);
+            session.note({{"option-without-effect", "--alpha changes nothing: a sky has no alpha",
+                           "leave it out"}},
+                         path);
         const yl::Picture* one = &*picture;
         auto baked = yl::bake_cube(std::span(&one, 1), {},
                                    {.role = options.role, .progress = session.progress()});
@@ -186,7 +182,7 @@ yl::Result<yl::Texture> open_cube(const Session& session, const std::string& pat
 }
 
 yl::Result<yl::Texture> upright(yl::Texture texture) {
-    if (texture.traits.origin == yl::Origin::top)
+    if (texture.metadata.origin == yl::Origin::top)
         return texture;
     auto texels = yl::decode_texture(texture);
     if (!texels)

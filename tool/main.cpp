@@ -10,8 +10,11 @@
 #include <new>
 #include <thread>
 
+#include <yl/status_macros.hpp>
+
 #include "arguments.hpp"
 #include "help.hpp"
+#include "manual.hpp"
 #include "session.hpp"
 
 namespace {
@@ -65,26 +68,53 @@ void add_common_options(CLI::App& app, Session& session) {
 
 void add_commands(CLI::App& app, Session& session) {
     for (const auto add : {add_peek, add_rework, add_bake, add_cube, add_unpack, add_sheet,
-                           add_draw, add_diff, add_upload, add_mesh, add_demo})
+                           add_draw, add_diff, add_upload, add_model, add_demo})
         add(app, session);
 }
 
-/// `ylat help` and `ylat help COMMAND`.
-void add_help(CLI::App& app, Session& session, std::string& topic) {
+struct HelpChoices {
+    std::string topic = {};
+    std::string form = "text";
+};
+
+/// Null for the whole program.
+yl::Result<const CLI::App*> command_named(const CLI::App& app, const std::string& name) {
+    if (name.empty())
+        return nullptr;
+    for (const CLI::App* command : app.get_subcommands({}))
+        if (command->get_name() == name)
+            return command;
+    return yl::fail_at({yl::ErrorKind::usage, "there is no such command (see ylat help)"}, name);
+}
+
+std::string help_text(const CLI::App& app, const CLI::App* command, const std::string& form) {
+    if (form == "man")
+        return man_page(app, command);
+    if (form == "bash")
+        return bash_completion(app);
+    if (form == "zsh")
+        return zsh_completion(app);
+    // Not help(), which would be that of this very command.
+    return app.get_formatter()->make_help(
+        command != nullptr ? command : &app,
+        command != nullptr ? "ylat " + command->get_name() : "ylat", CLI::AppFormatMode::Normal);
+}
+
+/// `ylat help` and `ylat help COMMAND`; man pages and what shells complete as well.
+void add_help(CLI::App& app, Session& session, HelpChoices& choices) {
     CLI::App* help = add_command(app, session, "help", "Say what a command takes", {});
-    help->add_option("COMMAND", topic, "A command; all of them in short when left out");
-    help->callback([&app, &session, &topic] {
-        session.command = [&app, &topic]() -> yl::Result<Exit> {
-            const CLI::App* about = topic.empty() ? &app : nullptr;
-            for (const CLI::App* command : app.get_subcommands({}))
-                about = command->get_name() == topic ? command : about;
-            if (about == nullptr)
+    help->add_option("COMMAND", choices.topic, "A command; all of them in short when left out");
+    help->add_option("--as", choices.form,
+                     "A text to read, a man page, or a script for a shell to complete by")
+        ->option_text("text|man|bash|zsh")
+        ->check(CLI::IsMember({"text", "man", "bash", "zsh"}));
+    help->callback([&app, &session, &choices] {
+        session.command = [&app, &choices]() -> yl::Result<Exit> {
+            YL_TRY(const CLI::App* command, command_named(app, choices.topic));
+            if (command != nullptr && (choices.form == "bash" || choices.form == "zsh"))
                 return yl::fail_at(
-                    {yl::ErrorKind::usage, "there is no such command (see ylat help)"}, topic);
-            // Not help(), which would be that of this very command.
-            fmt::print("{}", app.get_formatter()->make_help(
-                                 about, topic.empty() ? "ylat" : "ylat " + topic,
-                                 CLI::AppFormatMode::Normal));
+                    {yl::ErrorKind::usage, "a shell's script is of all commands together"}, "--as");
+            fmt::print("{}", help_text(app, command, choices.form));
             return Exit::done;
         };
     });
@@ -122,12 +152,12 @@ int run(int argc, char** argv, Session& session) {
     app.option_defaults()->always_capture_default();
     add_common_options(app, session);
     add_commands(app, session);
-    std::string topic;
-    add_help(app, session, topic);
+    HelpChoices help;
+    add_help(app, session, help);
     try {
         app.parse(argc, argv);
-    } catch (const CLI::Success& wish) {  // --help and --version
-        return app.exit(wish);
+    } catch (const CLI::Success& asked) {  // --help and --version
+        return app.exit(asked);
     } catch (const CLI::ParseError& error) {
         session.json =
             std::any_of(argv, argv + argc, [](std::string_view word) { return word == "--json"; });

@@ -27,8 +27,9 @@ yl::Status refuse_options(const CLI::App& command, std::span<const OptionRule> r
 yl::Findings idle_options(const CLI::App& command, std::span<const OptionRule> rules, Facts facts) {
     yl::Findings findings;
     for_each_idle(command, rules, facts, [&](const OptionRule& rule) {
-        findings.push_back(
-            {fmt::format("{} changes nothing: {}", rule.option, rule.otherwise), "leave it out"});
+        findings.push_back({"option-without-effect",
+                            fmt::format("{} changes nothing: {}", rule.option, rule.otherwise),
+                            "leave it out"});
     });
     return findings;
 }

@@ -1,3 +1,5 @@
+#include <yl/status_macros.hpp>
+
 #include "outputs.hpp"
 
 #include <filesystem>
@@ -13,8 +15,7 @@ template <class Encoded>
 Bytes send(const Encoded& encoded) {
     if (!encoded)
         return tl::unexpected(encoded.error());
-    if (auto sent = write_to_output(*encoded); !sent)
-        return tl::unexpected(sent.error());
+    YL_CHECK(write_to_output(*encoded));
     return encoded->size();
 }
 
@@ -36,7 +37,7 @@ CLI::Option* add_output_option(CLI::App& command, Session& session, std::string&
 
 yl::Result<std::uint64_t> save(const std::string& output, const yl::Texture& texture,
                                const yl::TextureWriteOptions& options) {
-    return output == "-" ? send(yl::encode_texture("ktx2", texture, options))
+    return output == "-" ? send(yl::texture_file_bytes("ktx2", texture, options))
                          : size_of_file(yl::write_texture(output, texture, options), output);
 }
 

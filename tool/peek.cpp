@@ -113,7 +113,7 @@ Json picture_json(const std::string& path, const yl::Picture& picture, const Pic
                  {"transfer_reason", info.transfer_reason},
                  {"alpha", has_alpha ? alpha_text(picture.alpha) : "none"},
                  {"origin", "top"},
-                 {"turn", yl::name(info.applied_turn)},
+                 {"turn", yl::name(info.applied_orientation)},
                  {"used_bits", facts.bits},
                  {"role_guess", yl::info(facts.guess.role).name},
                  {"role_reason", facts.guess.reason},
@@ -137,7 +137,7 @@ Entry describe(const std::string& path, const yl::Picture& picture) {
     const yl::PictureInfo& info = picture.info;
     const std::string size = size_text(picture.image.width(), picture.image.height());
     const bool has_alpha = info.file_channels % 2 == 0;
-    const bool is_turned = info.applied_turn != yl::Turn::none;
+    const bool is_reoriented = info.applied_orientation != yl::Orientation::none;
     const std::string used = channel_text(facts.use.useful_channels());
     Entry entry;
     entry.rows = {
@@ -149,8 +149,9 @@ Entry describe(const std::string& path, const yl::Picture& picture) {
         {"colour", fmt::format("{}: {}", transfer_text(picture.transfer), info.transfer_reason)},
         {"alpha", has_alpha ? fmt::format("{}, {}", alpha_text(picture.alpha), alpha_use(facts.use))
                             : "none"},
-        {"row 0",
-         is_turned ? fmt::format("top, after a turn {}", yl::name(info.applied_turn)) : "top"},
+        {"row 0", is_reoriented
+                      ? fmt::format("top, after a turn {}", yl::name(info.applied_orientation))
+                      : "top"},
         {"repeated", seam_text(facts.seams)},
         {"role", fmt::format("{} by the look of it: {}", yl::info(facts.guess.role).name,
                              facts.guess.reason)},
@@ -180,7 +181,7 @@ Entry describe(const std::string& path, const yl::Picture& picture) {
 Json texture_json(const std::string& path, const yl::TextureFile& file, const yl::ChannelUse& use,
                   bool has_alpha) {
     const yl::TextureShape& shape = file.texture.shape();
-    const yl::TextureTraits& traits = file.texture.traits;
+    const yl::TextureMetadata& metadata = file.texture.metadata;
     Json json = {{"input", path},
                  {"kind", "texture"},
                  {"file_format", file.info.file_format},
@@ -194,14 +195,14 @@ Json texture_json(const std::string& path, const yl::TextureFile& file, const yl
                  {"levels", shape.levels},
                  {"layers", shape.layers},
                  {"faces", shape.faces},
-                 {"swizzle", yl::swizzle_text(traits.swizzle)},
-                 {"transfer", transfer_text(traits.transfer)},
-                 {"alpha", has_alpha ? alpha_text(traits.alpha) : "none"},
-                 {"origin", origin_text(traits.origin)},
+                 {"swizzle", yl::swizzle_text(metadata.swizzle)},
+                 {"transfer", transfer_text(metadata.transfer)},
+                 {"alpha", has_alpha ? alpha_text(metadata.alpha) : "none"},
+                 {"origin", origin_text(metadata.origin)},
                  {"gpu_bytes", shape.total_bytes()},
                  {"remarks", file.info.remarks}};
-    if (traits.sampler)
-        json["sampler"] = yl::sampler_text(*traits.sampler);
+    if (metadata.sampler)
+        json["sampler"] = yl::sampler_text(*metadata.sampler);
     add_channels(json, use);
     return json;
 }
@@ -209,13 +210,13 @@ Json texture_json(const std::string& path, const yl::TextureFile& file, const yl
 Entry describe(const std::string& path, const yl::TextureFile& file) {
     const yl::Texture& texture = file.texture;
     const yl::TextureShape& shape = texture.shape();
-    const yl::TextureTraits& traits = texture.traits;
+    const yl::TextureMetadata& metadata = texture.metadata;
     const yl::FormatInfo& format = yl::info(shape.format);
     const auto decoded = yl::decode_blocks(texture.image(0));  // fails where there are no blocks
     const yl::ConstImageView top = decoded ? decoded->view() : texture.image(0);
-    const yl::ChannelUse use = yl::analyse_channels(top, traits.swizzle);
+    const yl::ChannelUse use = yl::analyse_channels(top, metadata.swizzle);
     const bool has_alpha =
-        format.has(yl::Channel::alpha) || traits.swizzle == yl::gray_alpha_swizzle;
+        format.has(yl::Channel::alpha) || metadata.swizzle == yl::gray_alpha_swizzle;
     const std::uint32_t full = yl::full_level_count(shape.width, shape.height, shape.depth);
     const std::string size = size_text(shape.width, shape.height) +
                              (shape.depth > 1 ? fmt::format(" x {}", shape.depth) : "");
@@ -230,19 +231,19 @@ Entry describe(const std::string& path, const yl::TextureFile& file) {
         {"size", size + " texels"},
         {"levels", fmt::format("{} of {}{}{}", shape.levels, full,
                                shape.levels == full ? ", a full chain" : "", parts_text(shape))},
-        {"channels", fmt::format("seen as {}; used: {}", yl::swizzle_text(traits.swizzle), used)},
-        {"colour", std::string(transfer_text(traits.transfer))},
+        {"channels", fmt::format("seen as {}; used: {}", yl::swizzle_text(metadata.swizzle), used)},
+        {"colour", std::string(transfer_text(metadata.transfer))},
         {"alpha",
-         has_alpha ? fmt::format("{}, {}", alpha_text(traits.alpha), alpha_use(use)) : "none"},
-        {"row 0", std::string(origin_text(traits.origin))},
+         has_alpha ? fmt::format("{}, {}", alpha_text(metadata.alpha), alpha_use(use)) : "none"},
+        {"row 0", std::string(origin_text(metadata.origin))},
         {"on the GPU", byte_text(shape.total_bytes())}};
     if (const auto seams = yl::measure_cube_seams(texture))
         entry.rows.emplace_back(
             "faces", fmt::format("{}: steps across edges are {:.2f} times those within faces",
                                  seams->shows() ? "do not join" : "join", seams->ratio()));
-    if (traits.sampler)
-        entry.rows.emplace_back("sampler", yl::sampler_text(*traits.sampler));
-    for (const auto& [key, value] : traits.notes)
+    if (metadata.sampler)
+        entry.rows.emplace_back("sampler", yl::sampler_text(*metadata.sampler));
+    for (const auto& [key, value] : metadata.key_values)
         entry.rows.emplace_back("note",
                                 fmt::format("{} = {}", key, value.substr(0, value.find('\0'))));
     for (const std::string& remark : file.info.remarks)
@@ -252,7 +253,7 @@ Entry describe(const std::string& path, const yl::TextureFile& file) {
                    size,
                    used,
                    fmt::format("{}", format.channels[0].bits),
-                   std::string(transfer_text(traits.transfer)),
+                   std::string(transfer_text(metadata.transfer)),
                    short_alpha_text(has_alpha, use),
                    "",
                    fmt::format("{}", shape.levels),

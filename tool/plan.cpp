@@ -1,3 +1,5 @@
+#include <yl/status_macros.hpp>
+
 #include "plan.hpp"
 
 #include <fmt/format.h>
@@ -11,29 +13,25 @@
 namespace ylat {
 namespace {
 
-/// A texture's shape and traits; a picture has to be baked for them.
+/// A texture's shape and metadata; a picture has to be baked for them.
 struct Planned {
     yl::TextureShape shape = {};
-    yl::TextureTraits traits = {};
+    yl::TextureMetadata metadata = {};
 };
 
 yl::Result<Planned> load_shape(const Session& session, const std::string& path,
                                const InputOptions& inputs) {
-    const auto kind = file_kind(path);
-    if (!kind)
-        return tl::unexpected(kind.error());
-    if (*kind == FileKind::texture) {
+    YL_TRY(const auto kind, file_kind(path));
+    if (kind == FileKind::texture) {
         const auto stream = yl::TextureStream::open(
             path, {.role = inputs.role.value_or(yl::Role::color), .transfer = inputs.transfer});
         if (!stream)
             return yl::fail_at(stream.error(), path);
         session.note(file_findings(stream->info()), path);
-        return Planned{stream->shape(), stream->traits()};
+        return Planned{stream->shape(), stream->metadata()};
     }
-    const auto texture = open_texture(session, path, inputs);
-    if (!texture)
-        return tl::unexpected(texture.error());
-    return Planned{texture->shape(), texture->traits};
+    YL_TRY(const auto texture, open_texture(session, path, inputs));
+    return Planned{texture.shape(), texture.metadata};
 }
 
 /// A list of what `name_of` calls each number.
@@ -45,8 +43,8 @@ Json names_of(const Numbers& numbers, const NameOf& name_of) {
     return names;
 }
 
-Json gl_sampler_words(const yl::Sampler& sampler) {
-    const auto words = yl::gl_words(sampler);
+Json gl_sampler_json(const yl::Sampler& sampler) {
+    const auto words = yl::gl_sampler(sampler);
     return {{"mag_filter", words.mag_filter},
             {"min_filter", words.min_filter},
             {"wrap", words.wrap},
@@ -56,9 +54,9 @@ Json gl_sampler_words(const yl::Sampler& sampler) {
               {"wrap", names_of(words.wrap, yl::gl_enumerant)}}}};
 }
 
-Json vulkan_sampler_words(const yl::Sampler& sampler) {
+Json vulkan_sampler_json(const yl::Sampler& sampler) {
     using Part = yl::VulkanSamplerPart;
-    const auto words = yl::vulkan_words(sampler);
+    const auto words = yl::vulkan_sampler(sampler);
     return {{"mag_filter", words.mag_filter},
             {"min_filter", words.min_filter},
             {"mipmap_mode", words.mipmap_mode},
@@ -75,9 +73,9 @@ Json vulkan_sampler_words(const yl::Sampler& sampler) {
                })}}}};
 }
 
-Json direct3d_sampler_words(const yl::Sampler& sampler) {
+Json d3d12_sampler_json(const yl::Sampler& sampler) {
     using Part = yl::Direct3dSamplerPart;
-    const auto words = yl::direct3d_words(sampler);
+    const auto words = yl::d3d12_sampler(sampler);
     return {{"filter", words.filter},
             {"address_mode", words.address_mode},
             {"max_anisotropy", words.max_anisotropy},
@@ -90,14 +88,14 @@ Json direct3d_sampler_words(const yl::Sampler& sampler) {
                })}}}};
 }
 
-Json sampler_words(const yl::Sampler& sampler, yl::GraphicsApi api) {
+Json sampler_json(const yl::Sampler& sampler, yl::GraphicsApi api) {
     switch (api) {
         case yl::GraphicsApi::vulkan:
-            return vulkan_sampler_words(sampler);
+            return vulkan_sampler_json(sampler);
         case yl::GraphicsApi::direct3d12:
-            return direct3d_sampler_words(sampler);
+            return d3d12_sampler_json(sampler);
         case yl::GraphicsApi::webgpu: {
-            const auto words = yl::webgpu_words(sampler);
+            const auto words = yl::webgpu_sampler(sampler);
             return {{"mag_filter", words.mag_filter},
                     {"min_filter", words.min_filter},
                     {"mipmap_filter", words.mipmap_filter},
@@ -105,7 +103,7 @@ Json sampler_words(const yl::Sampler& sampler, yl::GraphicsApi api) {
                     {"max_anisotropy", words.max_anisotropy}};
         }
         case yl::GraphicsApi::metal: {
-            const auto words = yl::metal_words(sampler);
+            const auto words = yl::metal_sampler(sampler);
             return {{"mag_filter", words.mag_filter},
                     {"min_filter", words.min_filter},
                     {"mip_filter", words.mip_filter},
@@ -113,7 +111,7 @@ Json sampler_words(const yl::Sampler& sampler, yl::GraphicsApi api) {
                     {"border_color", words.border_color}};
         }
         default:
-            return gl_sampler_words(sampler);
+            return gl_sampler_json(sampler);
     }
 }
 
@@ -153,7 +151,7 @@ std::string format_word(yl::Format format, yl::GraphicsApi api) {
 /// A line for each part of a level, with its neighbours of the same kind. Columns that say the same
 /// on every line stay empty.
 std::string region_table(const yl::UploadPlan& plan) {
-    const auto parts_of = [](std::span<const yl::UploadRegion> rest) {
+    const auto primitives_of = [](std::span<const yl::UploadRegion> rest) {
         const auto other = std::ranges::find_if(rest, [&](const yl::UploadRegion& region) {
             return region.level != rest[0].level || region.y != rest[0].y || region.z != rest[0].z;
         });
@@ -167,7 +165,7 @@ std::string region_table(const yl::UploadPlan& plan) {
         auto rest = plan.regions_of(plan.batches[b]);
         while (!rest.empty()) {
             const yl::UploadRegion& first = rest[0];
-            const std::size_t parts = parts_of(rest);
+            const std::size_t parts = primitives_of(rest);
             rest = rest.subspan(parts);
             std::string texels = size_text(first.width, first.height);
             if (first.depth > 1)
@@ -186,17 +184,15 @@ std::string region_table(const yl::UploadPlan& plan) {
 
 }  // namespace
 
-yl::Result<yl::UploadWish> PlanChoices::wish() const {
-    yl::UploadWish wish;
-    wish.levels.first = first_level.value_or(0);
+yl::Result<yl::UploadOptions> PlanChoices::options() const {
+    yl::UploadOptions options;
+    options.levels.first = first_level.value_or(0);
     if (!staging.empty()) {
-        const auto bytes = parse_bytes(staging, "--staging");
-        if (!bytes)
-            return tl::unexpected(bytes.error());
-        wish.staging_budget = *bytes;
+        YL_TRY(const auto bytes, parse_bytes(staging, "--staging"));
+        options.staging_budget = bytes;
     }
-    wish.smallest_first = smallest_first;
-    return wish;
+    options.smallest_first = smallest_first;
+    return options;
 }
 
 void add_plan_options(CLI::App& command, PlanChoices& choices) {
@@ -267,11 +263,11 @@ void say_plan(const Session& session, const ShownPlan& shown) {
                                                format_word(plan.shape.format, profile.api_kind))));
     session.say(row_text("swizzle", yl::swizzle_text(plan.swizzle)));
     session.say(row_text("sampler", yl::sampler_text(fitted)));
-    session.say(row_text("", sampler_names(sampler_words(fitted, profile.api_kind))));
+    session.say(row_text("", sampler_names(sampler_json(fitted, profile.api_kind))));
     session.say(row_text(
         "staging", fmt::format("{} in {} {}, at most {} at once", byte_text(plan.staging_bytes),
                                plan.batches.size(), plan.batches.size() == 1 ? "batch" : "batches",
-                               byte_text(plan.greatest_batch))));
+                               byte_text(plan.max_batch))));
     session.say(
         row_text("alignment", fmt::format("rows to {} bytes, regions to {}",
                                           profile.row_pitch_alignment, profile.offset_alignment)));
@@ -295,9 +291,9 @@ Json plan_json(const ShownPlan& shown, const yl::Findings& findings) {
             {"converted", plan.converts()},
             {"swizzle", yl::swizzle_text(plan.swizzle)},
             {"sampler", yl::sampler_text(fitted)},
-            {"sampler_words", sampler_words(fitted, profile.api_kind)},
+            {"api_sampler", sampler_json(fitted, profile.api_kind)},
             {"staging_bytes", plan.staging_bytes},
-            {"greatest_batch", plan.greatest_batch},
+            {"max_batch", plan.max_batch},
             {"batches", batches},
             {"findings", findings_json(findings)}};
 }
@@ -305,20 +301,18 @@ Json plan_json(const ShownPlan& shown, const yl::Findings& findings) {
 }  // namespace
 
 yl::Result<Exit> show_plan(const Session& session, const std::string& path,
-                           const std::string& profile_name, const yl::PrepareOptions& options,
+                           const std::string& profile_name, const yl::UploadOptions& options,
                            const InputOptions& inputs) {
     const auto profile = yl::find_profile(profile_name);
     if (!profile)
         return yl::fail_at(profile.error(), "--plan");
-    const auto texture = load_shape(session, path, inputs);
-    if (!texture)
-        return tl::unexpected(texture.error());
-    const auto plan = yl::plan_upload(texture->shape, *profile, options.wish,
-                                      texture->traits.swizzle, texture->traits.transfer);
+    YL_TRY(const auto texture, load_shape(session, path, inputs));
+    const auto plan = yl::plan_upload(texture.shape, *profile, options, texture.metadata.swizzle,
+                                      texture.metadata.transfer);
     if (!plan)
         return yl::fail_at(plan.error(), path);
     const yl::Sampler asked =
-        options.sampler.value_or(texture->traits.sampler.value_or(yl::Sampler{}));
+        options.sampler.value_or(texture.metadata.sampler.value_or(yl::Sampler{}));
     yl::Findings findings = plan->findings;
     for (yl::Finding& finding : yl::check_on_device(
              {.shape = plan->shape, .sampler = asked, .role = options.role}, *profile))

@@ -12,7 +12,7 @@ struct PlanChoices {
     std::string staging = {};  ///< bytes, as they are written
     bool smallest_first = false;
 
-    [[nodiscard]] yl::Result<yl::UploadWish> wish() const;
+    [[nodiscard]] yl::Result<yl::UploadOptions> options() const;
 };
 
 void add_plan_options(CLI::App& command, PlanChoices& choices);
@@ -20,7 +20,7 @@ void add_plan_options(CLI::App& command, PlanChoices& choices);
 /// Says how the texture of a file would be uploaded; a texture file's texels are not read.
 [[nodiscard]] yl::Result<Exit> show_plan(const Session& session, const std::string& path,
                                          const std::string& profile,
-                                         const yl::PrepareOptions& options,
+                                         const yl::UploadOptions& options,
                                          const InputOptions& inputs);
 
 [[nodiscard]] Json region_json(const yl::UploadRegion& region);

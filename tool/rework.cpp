@@ -7,6 +7,8 @@
 #include <map>
 #include <memory>
 
+#include <yl/status_macros.hpp>
+
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
@@ -98,7 +100,7 @@ constexpr const char* no_alpha = "the picture has no alpha that is not 1";
 
 constexpr OptionRule idle_in_rework[] = {
     {"--alpha", has_alpha, no_alpha},
-    {"--lay-over", has_alpha, no_alpha},
+    {"--composite-over", has_alpha, no_alpha},
     {"--premultiply", has_alpha, no_alpha},
     {"--unpremultiply", has_alpha, no_alpha},
     {"--bleed", has_alpha, no_alpha},
@@ -126,8 +128,9 @@ struct Rework {
     InputChoices inputs = {};
     std::string input = {}, output = {}, filter = "mitchell", edges = "clamp";
     std::vector<std::string> pack = {};
-    std::vector<std::string> turns = {}, crops = {}, sizes = {}, channels = {}, inversions = {},
-                             depths = {}, backgrounds = {}, masks = {}, heights = {};
+    std::vector<std::string> orientations = {}, crops = {}, sizes = {}, channels = {},
+                             inversions = {}, depths = {}, backgrounds = {}, masks = {},
+                             heights = {};
     bool dither = false, limit_ringing = false;
     int effort = 5;
 
@@ -136,35 +139,29 @@ struct Rework {
     yl::Result<Exit> run() const {
         const auto given = [&](const char* name) { return is_given(*command, name); };
         const std::string ending = output == "-" ? "png" : lower_case_ending(output);
-        if (auto sound = refuse_options(
-                *command, refused_by_rework,
-                when(given("--resize"), resizes) |
-                    when(given("--resize") || given("--normals"), looks_beyond_edges) |
-                    when(ending == "png" || ending == "exr", packs_file));
-            !sound)
-            return tl::unexpected(sound.error());
-        auto picture = open();
-        if (!picture)
-            return tl::unexpected(picture.error());
+        YL_CHECK(
+            refuse_options(*command, refused_by_rework,
+                           when(given("--resize"), resizes) |
+                               when(given("--resize") || given("--normals"), looks_beyond_edges) |
+                               when(ending == "png" || ending == "exr", packs_file)));
+        YL_TRY(auto picture, open());
         const bool had_alpha =
-            has_alpha_channel(*picture) &&
-            !yl::analyse_channels(std::as_const(picture->image).view(), picture->swizzle).is_opaque;
-        if (auto status = take_steps(*picture); !status)
-            return tl::unexpected(status.error());
-        auto fitted = yl::fitted_to(ending, *picture, dither);
+            has_alpha_channel(picture) &&
+            !yl::analyse_channels(std::as_const(picture.image).view(), picture.swizzle).is_opaque;
+        YL_CHECK(take_steps(picture));
+        auto fitted = yl::fitted_to(ending, picture, dither);
         if (!fitted)
             return yl::fail_at(fitted.error(), output);
         const yl::ConstImageView image = std::as_const(fitted->image).view();
-        const bool was_light = yl::info(picture->image.format()).is_float();
+        const bool was_light = yl::info(picture.image.format()).is_float();
         if (was_light && !yl::info(image.format).is_float())
-            session.note({{fmt::format("{} holds no light above 1: it is cut off",
+            session.note({{"light-cut-off",
+                           fmt::format("{} holds no light above 1: it is cut off",
                                        yl::info(image.format).name),
                            "write .exr or .hdr to keep it"}},
                          output);
-        note_idle_options(*picture, *fitted, had_alpha);
-        auto written = save(output, *fitted, effort);
-        if (!written)
-            return tl::unexpected(written.error());
+        note_idle_options(picture, *fitted, had_alpha);
+        YL_CHECK(save(output, *fitted, effort));
         session.say(fmt::format("{}: {}, {}", output, size_text(image.width, image.height),
                                 yl::info(image.format).name));
         session.give([&] {
@@ -183,11 +180,12 @@ struct Rework {
         const auto given = [&](const char* name) { return is_given(*command, name); };
         const yl::FormatInfo& from = yl::info(made.image.format());
         const yl::FormatInfo& to = yl::info(fitted.image.format());
-        const bool computes = given("--resize") || given("--lay-over") || given("--premultiply") ||
-                              given("--unpremultiply");
+        const bool computes = given("--resize") || given("--composite-over") ||
+                              given("--premultiply") || given("--unpremultiply");
         const bool is_reduced = !to.is_float() && from.channels[0].bits > to.channels[0].bits;
         if (is_reduced && given("--bits"))
-            session.note({{fmt::format("--bits changes nothing: the file holds {} bits a channel",
+            session.note({{"option-without-effect",
+                           fmt::format("--bits changes nothing: the file holds {} bits a channel",
                                        to.channels[0].bits),
                            "write .png to keep more"}},
                          output);
@@ -213,11 +211,9 @@ struct Rework {
         if (input.empty() == pack.empty())
             return yl::fail(yl::ErrorKind::usage,
                             "either one picture or --pack is needed to begin with");
-        const auto chosen = parse_inputs(inputs);
-        if (!chosen)
-            return tl::unexpected(chosen.error());
-        return pack.empty() ? open_picture(session, input, *chosen)
-                            : open_pack(chosen->role.value_or(yl::Role::color));
+        YL_TRY(const auto chosen, parse_inputs(inputs));
+        return pack.empty() ? open_picture(session, input, chosen)
+                            : open_pack(chosen.role.value_or(yl::Role::color));
     }
 
     /// "r=FILE", "g=FILE:b", "b=FILE:-r" or "a=1" for each channel of the result.
@@ -235,10 +231,8 @@ struct Rework {
                              "the channels r, g, b, a in this order without gaps, each with '=' "
                              "and a file or a number");
             is_set[static_cast<std::size_t>(*place)] = true;
-            auto source = pack_source(entry.substr(2), meaning, pictures);
-            if (!source)
-                return tl::unexpected(source.error());
-            sources[static_cast<std::size_t>(*place)] = *source;
+            YL_TRY(auto source, pack_source(entry.substr(2), meaning, pictures));
+            sources[static_cast<std::size_t>(*place)] = source;
         }
         auto packed = yl::pack_channels(sources);
         if (!packed)
@@ -270,10 +264,8 @@ struct Rework {
             }
         }
         if (!pictures.contains(text)) {
-            auto picture = open_picture(session, text, {.role = meaning});
-            if (!picture)
-                return tl::unexpected(picture.error());
-            pictures.emplace(text, std::move(*picture));
+            YL_TRY(auto picture, open_picture(session, text, {.role = meaning}));
+            pictures.emplace(text, std::move(picture));
         }
         const yl::Picture& picture = pictures.at(text);
         source.image = picture.image.view();
@@ -288,14 +280,14 @@ struct Rework {
     /// The steps in the order in which they stand on the command line.
     yl::Status take_steps(yl::Picture& picture) const {
         static const std::map<std::string, Step> steps = {
-            {"--turn", &Rework::turn},
+            {"--turn", &Rework::orientation},
             {"--crop", &Rework::crop},
             {"--resize", &Rework::resize},
             {"--channels", &Rework::reorder},
             {"--invert", &Rework::invert},
             {"--premultiply", &Rework::premultiply},
             {"--unpremultiply", &Rework::unpremultiply},
-            {"--lay-over", &Rework::lay_over},
+            {"--composite-over", &Rework::composite_over},
             {"--bleed", &Rework::bleed},
             {"--mask", &Rework::mask},
             {"--normals", &Rework::normals},
@@ -320,26 +312,25 @@ struct Rework {
         return {};
     }
 
-    yl::Status turn(yl::Picture& picture, const std::string& text) const {
-        static const std::map<std::string, yl::Turn> turns_by_name = {
-            {"right", yl::Turn::quarter_right}, {"left", yl::Turn::quarter_left},
-            {"half", yl::Turn::half},           {"mirror", yl::Turn::mirror},
-            {"flip", yl::Turn::flip},           {"transpose", yl::Turn::transpose}};
+    yl::Status orientation(yl::Picture& picture, const std::string& text) const {
+        static const std::map<std::string, yl::Orientation> turns_by_name = {
+            {"right", yl::Orientation::quarter_right}, {"left", yl::Orientation::quarter_left},
+            {"half", yl::Orientation::half},           {"mirror", yl::Orientation::mirror},
+            {"flip", yl::Orientation::flip},           {"transpose", yl::Orientation::transpose}};
         const auto found = turns_by_name.find(text);
         if (found == turns_by_name.end())
             return wrong("--turn", text, "right, left, half, mirror, flip or transpose");
-        return replace(picture, yl::turned(std::as_const(picture.image).view(), found->second));
+        return replace(picture,
+                       yl::with_orientation(std::as_const(picture.image).view(), found->second));
     }
 
     yl::Status crop(yl::Picture& picture, const std::string& text) const {
         const auto numbers = parse_numbers<std::uint32_t>(text, ",x");
         if (numbers.size() != 4)
             return wrong("--crop", text, "X,Y,WIDTHxHEIGHT in pixels from the top left");
-        const auto part = yl::cropped(std::as_const(picture.image).view(),
-                                      {numbers[0], numbers[1], numbers[2], numbers[3]});
-        if (!part)
-            return tl::unexpected(part.error());
-        return replace(picture, yl::convert(*part, part->format,
+        YL_TRY(const auto part, yl::cropped(std::as_const(picture.image).view(),
+                                            {numbers[0], numbers[1], numbers[2], numbers[3]}));
+        return replace(picture, yl::convert(part, part.format,
                                             {.source_transfer = picture.transfer,
                                              .target_transfer = picture.transfer}));
     }
@@ -403,11 +394,11 @@ struct Rework {
         return status ? yl::unpremultiply(picture.image.view(), picture.transfer) : status;
     }
 
-    yl::Status lay_over(yl::Picture& picture, const std::string& text) const {
+    yl::Status composite_over(yl::Picture& picture, const std::string& text) const {
         const auto numbers = parse_numbers<float>(text, ",");
         const auto in_range = [](float number) { return number >= 0 && number <= 1; };
         if (numbers.size() != 3 || !std::ranges::all_of(numbers, in_range))
-            return wrong("--lay-over", text,
+            return wrong("--composite-over", text,
                          "RED,GREEN,BLUE from 0 to 1, as the picture is encoded");
         std::array<float, 3> color{};
         for (std::size_t c = 0; c < 3; ++c)
@@ -415,7 +406,7 @@ struct Rework {
                            ? static_cast<float>(yl::srgb_decode(static_cast<double>(numbers[c])))
                            : numbers[c];
         auto status = widen(picture);
-        return status ? yl::lay_over(picture.image.view(), color, picture.transfer) : status;
+        return status ? yl::composite_over(picture.image.view(), color, picture.transfer) : status;
     }
 
     yl::Status bleed(yl::Picture& picture, const std::string&) const {
@@ -450,11 +441,9 @@ struct Rework {
     }
 
     yl::Status mask(yl::Picture& picture, const std::string& path) const {
-        const auto mask = open_picture(session, path, {.role = yl::Role::mask});
-        if (!mask)
-            return tl::unexpected(mask.error());
+        YL_TRY(const auto mask, open_picture(session, path, {.role = yl::Role::mask}));
         auto status = widen(picture);
-        return status ? yl::mask_by(picture.image.view(), mask->image.view()) : status;
+        return status ? yl::mask_by(picture.image.view(), mask.image.view()) : status;
     }
 
     yl::Status normals(yl::Picture& picture, const std::string& text) const {
@@ -466,11 +455,9 @@ struct Rework {
             return yl::fail_at(edge.error(), "--edge");
         picture.transfer = yl::Transfer::linear;
         picture.swizzle = yl::identity_swizzle;
-        auto made = yl::normals_from_height(std::as_const(picture.image).view(),
-                                            {.height = height[0], .edges = *edge});
-        if (!made)
-            return tl::unexpected(made.error());
-        return replace(picture, yl::reordered(made->view(), "rgb"));
+        YL_TRY(auto made, yl::normals_from_height(std::as_const(picture.image).view(),
+                                                  {.height = height[0], .edges = *edge}));
+        return replace(picture, yl::reordered(made.view(), "rgb"));
     }
 };
 
@@ -517,13 +504,13 @@ void add_rework(CLI::App& app, Session& session) {
     command->add_option("--effort", rework->effort, "How hard to look for a smaller file")
         ->option_text("0..10")
         ->check(in_range(0, 10));
-    step("--turn", rework->turns, "right, left, half, mirror, flip or transpose", "TURN");
+    step("--turn", rework->orientations, "right, left, half, mirror, flip or transpose", "TURN");
     step("--crop", rework->crops, "Keep a part", "X,Y,WxH");
     step("--resize", rework->sizes, "Resize in linear light", "WxH|N%");
     step("--channels", rework->channels, "Order and number of channels, of the letters rgba01",
          "LETTERS");
-    step("--invert", rework->inversions, "Turn one channel round", "CHANNEL");
-    step("--lay-over", rework->backgrounds, "Lay the picture over a colour", "R,G,B");
+    step("--invert", rework->inversions, "Orientation one channel round", "CHANNEL");
+    step("--composite-over", rework->backgrounds, "Lay the picture over a colour", "R,G,B");
     step("--mask", rework->masks, "Multiply alpha by another picture", "FILE");
     step("--normals", rework->heights, "Make normals of heights, white so many pixels high",
          "PIXELS");

@@ -9,7 +9,7 @@
 namespace ylat {
 namespace {
 
-constexpr unsigned floor = 1, panel = 2, sky = 4, ball = 8, mesh = 16;
+constexpr unsigned floor = 1, panel = 2, sky = 4, ball = 8, model = 16;
 
 struct SceneOption {
     const char* name;
@@ -31,18 +31,18 @@ constexpr SceneOption options[] = {
     {"--turn", panel},
     {"--tilt", panel},
     {"--repeats", floor},
-    {"--pitch", floor | sky | ball | mesh},
-    {"--yaw", sky | ball | mesh},
+    {"--pitch", floor | sky | ball | model},
+    {"--yaw", sky | ball | model},
     {"--fov", sky},
     {"--stops", sky | ball},
-    {"--show", mesh},
-    {"--zoom", mesh},
-    {"--allow-outside", mesh},
+    {"--show", model},
+    {"--zoom", model},
+    {"--allow-outside", model},
     {"--matt", ball},
 };
 
 constexpr std::pair<const char*, unsigned> scenes[] = {
-    {"floor", floor}, {"panel", panel}, {"sky", sky}, {"ball", ball}, {"mesh", mesh}};
+    {"floor", floor}, {"panel", panel}, {"sky", sky}, {"ball", ball}, {"model", model}};
 
 std::string scenes_of(const SceneOption& option) {
     std::vector<std::string> names;

@@ -12,6 +12,25 @@ namespace ylat {
 
 namespace {
 
+/// What a finding's remedy is called on the command line, by its code.
+constexpr std::pair<std::string_view, std::string_view> command_remedies[] = {
+    {"cube-faces-apart", "look at it with ylat sheet"},
+    {"cube-order-contradicts-names", "follow the edges with --reorder, or rename the pictures"},
+    {"cube-order-doubtful",
+     "look at it with ylat sheet; --reorder finds another order if there is one"},
+    {"cube-order-unsure", "look at it with ylat sheet"},
+    {"cube-seam-on-device",
+     "enable GL_TEXTURE_CUBE_MAP_SEAMLESS where that is there, or bake it with --join-edges"},
+    {"cube-up-unknown", "say which, by their names or by --top and --front"},
+    {"partial-blocks", "choose a size of whole blocks, for one by --pow2 or --max-size"},
+};
+
+std::string_view remedy_of(const yl::Finding& finding) {
+    const auto known = std::ranges::find(command_remedies, std::string_view(finding.code),
+                                         &std::pair<std::string_view, std::string_view>::first);
+    return known != std::end(command_remedies) ? known->second : finding.remedy;
+}
+
 const char* level_text(yl::FindingLevel level) {
     return level == yl::FindingLevel::hint ? "hint" : "note";
 }
@@ -110,7 +129,7 @@ void Session::warn(const yl::Findings& findings, const std::string& about) const
         fmt::print(
             stderr, "{}\n",
             pipes.with_own_names(fmt::format("{}: {}: {}; {}", about, level_text(finding.level),
-                                             finding.problem, finding.remedy)));
+                                             finding.problem, remedy_of(finding))));
 }
 
 void Session::note(const yl::Findings& findings, const std::string& about) const {
@@ -139,9 +158,10 @@ Json error_json(const yl::Error& error) {
 Json findings_json(const yl::Findings& findings) {
     Json json = Json::array();
     for (const yl::Finding& finding : findings)
-        json.push_back({{"level", finding.level == yl::FindingLevel::hint ? "hint" : "warning"},
+        json.push_back({{"code", std::string_view(finding.code)},
+                        {"level", finding.level == yl::FindingLevel::hint ? "hint" : "warning"},
                         {"problem", finding.problem},
-                        {"remedy", finding.remedy}});
+                        {"remedy", remedy_of(finding)}});
     return json;
 }
 

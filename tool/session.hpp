@@ -91,7 +91,7 @@ void add_sheet(CLI::App& app, Session& session);
 void add_draw(CLI::App& app, Session& session);
 void add_diff(CLI::App& app, Session& session);
 void add_upload(CLI::App& app, Session& session);
-void add_mesh(CLI::App& app, Session& session);
+void add_model(CLI::App& app, Session& session);
 void add_demo(CLI::App& app, Session& session);
 
 }  // namespace ylat

@@ -3,6 +3,8 @@
 
 #include <memory>
 
+#include <yl/status_macros.hpp>
+
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
@@ -46,27 +48,18 @@ struct Sheet {
     yl::SheetOptions options = {};
 
     yl::Result<Exit> run() const {
-        const auto chosen = parse_inputs(inputs);
-        if (!chosen)
-            return tl::unexpected(chosen.error());
-        auto opened = open_texture(session, texture_path, *chosen);
-        if (!opened)
-            return tl::unexpected(opened.error());
-        const auto texture = upright(std::move(*opened));
+        YL_TRY(const auto chosen, parse_inputs(inputs));
+        YL_TRY(auto opened, open_texture(session, texture_path, chosen));
+        const auto texture = upright(std::move(opened));
         if (!texture)
             return yl::fail_at(texture.error(), texture_path);
         const yl::TextureShape& shape = texture->shape();
         const bool is_light = yl::info(shape.format).is_float();
-        if (auto sound =
-                refuse_options(*command, refused_by_sheet,
-                               when(is_light, shows_light) | when(options.enlarged, enlarges));
-            !sound)
-            return tl::unexpected(sound.error());
-        const auto shown = parse_channels(channels);
-        if (!shown)
-            return tl::unexpected(shown.error());
+        YL_CHECK(refuse_options(*command, refused_by_sheet,
+                                when(is_light, shows_light) | when(options.enlarged, enlarges)));
+        YL_TRY(const auto shown, parse_channels(channels));
         yl::SheetOptions chosen_options = options;
-        chosen_options.channels = *shown;
+        chosen_options.channels = shown;
         const std::string file = std::filesystem::path(texture_path).filename().string();
         const auto picture = yl::level_sheet(
             *texture,
@@ -77,9 +70,7 @@ struct Sheet {
             error.place = error.place == "max_side" ? "--max-size" : texture_path;
             return tl::unexpected(error);
         }
-        const auto written = save(output, picture->view());
-        if (!written)
-            return tl::unexpected(written.error());
+        YL_CHECK(save(output, picture->view()));
         session.say(fmt::format("{} -> {}", texture_path, output));
         session.say(
             row_text("sheet", fmt::format("{}, {}", size_text(picture->width(), picture->height()),

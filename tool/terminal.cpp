@@ -8,10 +8,10 @@
 namespace ylat {
 
 std::size_t terminal_columns(int descriptor) {
-    constexpr std::size_t without = 100, least = 60;
+    constexpr std::size_t without = 100, min = 60;
     winsize size{};
     const bool is_known = ::ioctl(descriptor, TIOCGWINSZ, &size) == 0 && size.ws_col > 0;
-    return is_known ? std::max<std::size_t>(size.ws_col, least) : without;
+    return is_known ? std::max<std::size_t>(size.ws_col, min) : without;
 }
 
 bool is_terminal(int descriptor) {

@@ -3,6 +3,8 @@
 
 #include <memory>
 
+#include <yl/status_macros.hpp>
+
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
@@ -35,24 +37,18 @@ struct Unpack {
     std::optional<std::uint32_t> width = {};
 
     yl::Result<Exit> run() const {
-        const auto kind = file_kind(texture_path);
-        if (!kind)
-            return tl::unexpected(kind.error());
-        if (*kind != FileKind::texture)
+        YL_TRY(const auto kind, file_kind(texture_path));
+        if (kind != FileKind::texture)
             return yl::fail_at(
                 {yl::ErrorKind::usage, "this is a picture already; ylat rework changes pictures"},
                 texture_path);
-        auto opened = texels();
-        if (!opened)
-            return tl::unexpected(opened.error());
-        yl::Texture texture = std::move(*opened);
+        YL_TRY(auto opened, texels());
+        yl::Texture texture = std::move(opened);
         const auto wanted_layout = yl::find_cube_layout(layout);
         const bool is_sized = wanted_layout && !yl::is_cut_layout(*wanted_layout);
-        if (auto sound = refuse_options(
-                *command, refused_by_unpack,
-                when(texture.shape().faces == 6, is_cube) | when(is_sized, sized_picture));
-            !sound)
-            return tl::unexpected(sound.error());
+        YL_CHECK(refuse_options(
+            *command, refused_by_unpack,
+            when(texture.shape().faces == 6, is_cube) | when(is_sized, sized_picture)));
         const yl::TextureShape& shape = texture.shape();
         if (only_level && *only_level >= shape.levels)
             return yl::fail_at({yl::ErrorKind::usage,
@@ -79,10 +75,8 @@ struct Unpack {
             return yl::fail_at({yl::ErrorKind::io, "cannot make the folder: " + error.message()},
                                folder);
         std::vector<std::string> written;
-        const auto status =
-            chosen ? write_layouts(texture, *chosen, written) : write_surfaces(texture, written);
-        if (!status)
-            return tl::unexpected(status.error());
+        YL_CHECK(chosen ? write_layouts(texture, *chosen, written)
+                        : write_surfaces(texture, written));
         session.say(fmt::format("{} -> {}", texture_path, folder));
         for (const std::string& name : written)
             session.say("  " + name);
@@ -95,18 +89,14 @@ struct Unpack {
     /// The texture as pictures hold it: decoded, row 0 at the top, directions biased where the role
     /// is normal.
     yl::Result<yl::Texture> texels() const {
-        auto chosen = parse_inputs(inputs);
-        if (!chosen)
-            return tl::unexpected(chosen.error());
-        chosen->uses_role = chosen->role == yl::Role::normal;
-        const auto texture = open_texture(session, texture_path, *chosen);
-        if (!texture)
-            return tl::unexpected(texture.error());
-        auto decoded = yl::decode_texture(*texture);
+        YL_TRY(auto chosen, parse_inputs(inputs));
+        chosen.uses_role = chosen.role == yl::Role::normal;
+        YL_TRY(const auto texture, open_texture(session, texture_path, chosen));
+        auto decoded = yl::decode_texture(texture);
         if (!decoded)
             return decoded;
         auto turned = upright(std::move(*decoded));
-        const yl::Role role = chosen->role.value_or(yl::Role::color);
+        const yl::Role role = chosen.role.value_or(yl::Role::color);
         if (!turned || (role != yl::Role::normal && !rebuild_z))
             return turned;
         const yl::FormatInfo& f = yl::info(turned->shape().format);
@@ -118,7 +108,8 @@ struct Unpack {
                                "--rebuild-z");
         const bool is_biased = yl::normal_encoding(f.format) == yl::NormalEncoding::biased;
         if ((has_third && is_biased) || (!has_third && !rebuild_z)) {
-            session.note({{"--role changes nothing: the components are written as they are stored",
+            session.note({{"option-without-effect",
+                           "--role changes nothing: the components are written as they are stored",
                            "leave it out; --rebuild-z makes the third of two"}},
                          texture_path);
             return turned;
@@ -140,10 +131,8 @@ struct Unpack {
 
     yl::Status write(const yl::Picture& picture, const std::string& name,
                      std::vector<std::string>& written) const {
-        const auto fitting = yl::fitted_to(name.substr(name.rfind('.') + 1), picture);
-        if (!fitting)
-            return tl::unexpected(fitting.error());
-        auto status = yl::write_picture(folder + "/" + name, *fitting);
+        YL_TRY(const auto fitting, yl::fitted_to(name.substr(name.rfind('.') + 1), picture));
+        auto status = yl::write_picture(folder + "/" + name, fitting);
         if (status)
             written.push_back(name);
         return status;
@@ -158,7 +147,7 @@ struct Unpack {
 
     /// "sky_level2_layer0_right", as far as there are several.
     [[nodiscard]] std::string name_of(const yl::TextureShape& shape,
-                                      const yl::SurfacePlace& place) const {
+                                      const yl::SubresourceIndex& place) const {
         std::string name = name_of_level(place.level);
         if (shape.is_array || shape.layers > 1)
             name += fmt::format("_layer{}", place.layer);
@@ -175,13 +164,10 @@ struct Unpack {
             for (std::uint32_t layer = 0; is_wanted(level) && layer < shape.layers; ++layer)
                 for (std::uint32_t face = 0; face < shape.faces; ++face)
                     for (std::uint32_t slice = 0; slice < shape.depth_at(level); ++slice) {
-                        const yl::SurfacePlace place = {level, layer, face, slice};
-                        const auto picture = yl::picture_of_surface(texture, place);
-                        if (!picture)
-                            return tl::unexpected(picture.error());
-                        auto status =
-                            write(*picture, name_of(shape, place) + "." + chosen_ending(texture),
-                                  written);
+                        const yl::SubresourceIndex place = {level, layer, face, slice};
+                        YL_TRY(const auto picture, yl::picture_of_surface(texture, place));
+                        auto status = write(
+                            picture, name_of(shape, place) + "." + chosen_ending(texture), written);
                         if (!status)
                             return status;
                     }
@@ -196,14 +182,13 @@ struct Unpack {
                 auto image = yl::picture_of_cube(texture, chosen, level, layer, width);
                 if (!image)
                     return yl::fail_at(image.error(), texture_path);
-                const auto picture = yl::picture_with_traits(std::move(*image), texture.traits);
-                if (!picture)
-                    return tl::unexpected(picture.error());
+                YL_TRY(const auto picture,
+                       yl::picture_with_metadata(std::move(*image), texture.metadata));
                 std::string name = name_of_level(level);
                 if (shape.is_array || shape.layers > 1)
                     name += fmt::format("_layer{}", layer);
                 auto status =
-                    write(*picture, fmt::format("{}_{}.{}", name, layout, chosen_ending(texture)),
+                    write(picture, fmt::format("{}_{}.{}", name, layout, chosen_ending(texture)),
                           written);
                 if (!status)
                     return status;

@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <memory>
 
+#include <yl/status_macros.hpp>
+
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "driver.hpp"
@@ -31,65 +33,43 @@ struct Upload {
     InputChoices inputs = {};
     PlanChoices plan = {};
 
-    yl::Result<yl::PrepareOptions> options() const {
-        yl::PrepareOptions result;
-        const auto wish = plan.wish();
-        if (!wish)
-            return tl::unexpected(wish.error());
-        result.wish = *wish;
+    yl::Result<yl::UploadOptions> options() const {
+        YL_TRY(yl::UploadOptions result, plan.options());
         result.label = std::filesystem::path(texture_path).filename().string();
         if (!sampler.empty()) {
-            const auto parsed = yl::parse_sampler(sampler);
-            if (!parsed)
-                return tl::unexpected(parsed.error());
-            result.sampler = *parsed;
+            YL_TRY(const auto parsed, yl::parse_sampler(sampler));
+            result.sampler = parsed;
         }
-        const auto chosen = parse_inputs(inputs);
-        if (!chosen)
-            return tl::unexpected(chosen.error());
-        result.role = chosen->role;
+        YL_TRY(const auto chosen, parse_inputs(inputs));
+        result.role = chosen.role;
         return result;
     }
 
     yl::Result<Exit> run() const {
         const bool is_real = plan.profile.empty();
-        if (auto sound = refuse_options(
-                *command, refused_by_upload,
-                when(is_real, on_device) | when(is_real && api == "vulkan", on_vulkan));
-            !sound)
-            return tl::unexpected(sound.error());
-        const auto chosen = options();
-        if (!chosen)
-            return tl::unexpected(chosen.error());
+        YL_CHECK(
+            refuse_options(*command, refused_by_upload,
+                           when(is_real, on_device) | when(is_real && api == "vulkan", on_vulkan)));
+        YL_TRY(const auto chosen, options());
         if (!is_real)
-            return show_plan(session, texture_path, plan.profile, *chosen, *parse_inputs(inputs));
-        const auto texture = open_texture(session, texture_path, *parse_inputs(inputs));
-        if (!texture)
-            return tl::unexpected(texture.error());
-        const auto driver = open_driver(api, device);
-        if (!driver)
-            return tl::unexpected(driver.error());
-        const auto uploaded = yl::upload_texture((*driver)->device(), *texture, *chosen);
-        if (!uploaded)
-            return tl::unexpected(uploaded.error());
-        const auto back = uploaded->texture->read_back();
-        if (!back)
-            return tl::unexpected(back.error());
+            return show_plan(session, texture_path, plan.profile, chosen, *parse_inputs(inputs));
+        YL_TRY(const auto texture, open_texture(session, texture_path, *parse_inputs(inputs)));
+        YL_TRY(const auto driver, open_driver(api, device));
+        YL_TRY(const auto uploaded, yl::upload_texture(driver->device(), texture, chosen));
+        YL_TRY(const auto back, uploaded.texture->read_back());
 
         yl::Texture expected;
-        if (uploaded->plan.converts()) {
-            auto converted = yl::converted_for(uploaded->plan, *texture);
-            if (!converted)
-                return tl::unexpected(converted.error());
-            expected = std::move(*converted);
+        if (uploaded.plan.converts()) {
+            YL_TRY(auto converted, yl::converted_for(uploaded.plan, texture));
+            expected = std::move(converted);
         }
         const std::vector<bool> equal =
-            compare(uploaded->plan, uploaded->plan.converts() ? expected : *texture, *back);
+            compare(uploaded.plan, uploaded.plan.converts() ? expected : texture, back);
         yl::Findings changes;
         const yl::Sampler fitted = yl::fit_sampler(
-            chosen->sampler.value_or(texture->traits.sampler.value_or(yl::Sampler{})),
-            (*driver)->profile(), changes);
-        report((*driver)->profile(), *uploaded, fitted, equal);
+            chosen.sampler.value_or(texture.metadata.sampler.value_or(yl::Sampler{})),
+            driver->profile(), changes);
+        report(driver->profile(), uploaded, fitted, equal);
         const bool all_equal = std::find(equal.begin(), equal.end(), false) == equal.end();
         return all_equal ? session.outcome() : Exit::findings;
     }
@@ -132,18 +112,18 @@ struct Upload {
     void report(const yl::DeviceProfile& profile, const yl::UploadedTexture& uploaded,
                 const yl::Sampler& fitted, const std::vector<bool>& equal) const {
         const yl::UploadPlan& made = uploaded.plan;
-        const yl::LevelRange shown = uploaded.texture->shown_levels();
+        const yl::LevelRange shown = uploaded.texture->level_range();
         session.say(fmt::format("{} -> {}", texture_path, profile.name));
         session.say(
             row_text("device", fmt::format("{}, sides up to {}, anisotropy up to {}", profile.api,
-                                           profile.greatest_2d_side, profile.greatest_anisotropy)));
+                                           profile.max_2d_side, profile.max_anisotropy)));
         session.say(row_text(
             "format", fmt::format("{}{}", yl::info(made.shape.format).name,
                                   made.converts() ? fmt::format(", converted from {}",
                                                                 yl::info(made.source_format).name)
                                                   : "")));
         session.say(row_text("sampler", yl::sampler_text(fitted)));
-        session.say(row_text("levels", fmt::format("{} to {} shown", shown.base, shown.max)));
+        session.say(row_text("levels", fmt::format("{} to {} shown", shown.first, shown.last())));
         session.say("");
         say_levels(made, equal);
         std::vector<Json> regions;  // for programs alone

@@ -1,13 +1,16 @@
 // From one picture or six to a cube map: faces put in order, chain, prefiltering.
+//
+//     yl::Picture sky = yl::or_exit(yl::read_picture("sky_panorama.hdr"));
+//     const std::array<const yl::Picture*, 1> pictures = {&sky};   // or six faces
+//     yl::BakedCube baked = yl::or_exit(yl::bake_cube(pictures, {}));
+//     yl::or_exit(yl::write_texture("sky.ktx2", baked.texture));
 #pragma once
 
 #include <string>
+#include <yl/api.hpp>
 #include <yl/bake.hpp>
-#include <yl/cube_convention.hpp>
-#include <yl/cube_layout.hpp>
-#include <yl/cube_light.hpp>
-#include <yl/cube_mips.hpp>
-#include <yl/cube_order.hpp>
+#include <yl/cube.hpp>
+#include <yl/environment.hpp>
 #include <yl/progress.hpp>
 
 namespace yl {
@@ -22,7 +25,7 @@ struct GivenCubeLevel {
 };
 
 /// Every part may be left out.
-struct CubeBakeOptions {
+struct YL_API CubeBakeOptions {
     std::optional<Role> role =
         {};  ///< hdr for pictures in floating point, else color; not normal or height
     std::optional<Format> format = {};     ///< of the texture; the role's when left out
@@ -35,8 +38,9 @@ struct CubeBakeOptions {
     bool reorder = false;                   ///< follow the edges, also against names and layout
     std::optional<std::size_t> top = {};    ///< the picture, of six, that is above
     std::optional<std::size_t> front = {};  ///< the picture that is ahead
-    std::array<Turn, 6> turns = {Turn::none, Turn::none, Turn::none,
-                                 Turn::none, Turn::none, Turn::none};  ///< done to each face
+    std::array<Orientation, 6> orientations = {
+        Orientation::none, Orientation::none, Orientation::none,
+        Orientation::none, Orientation::none, Orientation::none};  ///< done to each face
     CubeMipOptions mips = {};
     CubePrefilter prefilter = CubePrefilter::none;
     SpecularOptions specular = {};
@@ -45,22 +49,25 @@ struct CubeBakeOptions {
     Progress progress = {};  ///< of all phases
 };
 
+/// A cube made of pictures, and what was noticed on the way.
 struct BakedCube {
+    /// Faces in the standard order.
     Texture texture = {};
     Findings findings = {};
-    std::string source = {};                  ///< "six pictures, ordered by name" ...
-    std::optional<FaceOrder> order = {};      ///< what the edges say, of six pictures
-    std::vector<std::string> changes = {};    ///< what the edges find wrong, in words
-    bool followed_edges = false;              ///< whether that was put right
-    std::optional<Harmonics> harmonics = {};  ///< with the diffuse prefilter; in the notes as well
+    std::string source = {};                ///< "six pictures, ordered by name" ...
+    std::optional<FaceOrder> order = {};    ///< what the edges say, of six pictures
+    std::vector<std::string> changes = {};  ///< what the edges find wrong, in words
+    bool followed_edges = false;            ///< whether that was put right
+    std::optional<SphericalHarmonics> harmonics =
+        {};  ///< with the diffuse prefilter; in the notes as well
 };
 
 /// `names` are those of the pictures' files. Six pictures are ordered by their names; where these
 /// say nothing, by their edges. Fails with `ErrorKind::usage` when the pictures are no cube: other
 /// numbers than one or six, sides that fit no layout or differ, edges that do not join although the
 /// order depends on them.
-[[nodiscard]] Result<BakedCube> bake_cube(std::span<const Picture* const> pictures,
-                                          std::span<const std::string> names,
-                                          const CubeBakeOptions& options = {});
+[[nodiscard]] YL_API Result<BakedCube> bake_cube(std::span<const Picture* const> pictures,
+                                                 std::span<const std::string> names,
+                                                 const CubeBakeOptions& options = {});
 
 }  // namespace yl

@@ -1,7 +1,13 @@
 // Block-compressed formats: BC1 to BC7, decoded and encoded.
+//
+//     yl::Texture blocks = yl::or_exit(
+//         yl::encode_texture(texture, yl::Format::bc7_srgb, {.role = yl::Role::color, .effort =
+//         5}));
+//     yl::Texture texels = yl::or_exit(yl::decode_texture(blocks));
 #pragma once
 
 #include <optional>
+#include <yl/api.hpp>
 #include <yl/image.hpp>
 #include <yl/progress.hpp>
 #include <yl/role.hpp>
@@ -11,19 +17,21 @@ namespace yl {
 
 /// What the texels of a block format are decoded to: 8-bit RGBA for BC1, BC2, BC3 and BC7, one or
 /// two channels of 8 bits for BC4 and BC5, half-float RGBA for BC6H. Nothing for other formats.
-[[nodiscard]] std::optional<Format> decoded_format(Format format);
+[[nodiscard]] YL_API std::optional<Format> decoded_format(Format format);
 
 /// Decodes every block. `pixels` has the same size and the format above. The colours between two
 /// endpoints are rounded to the nearest code; those of BC6H and BC7 are exact, as their standard
 /// says. Blocks of reserved modes are black: transparent in BC7, opaque in BC6H.
-[[nodiscard]] Status decode_blocks(ConstImageView blocks, ImageView pixels);
+/// Fails with `ErrorKind::usage` for formats that are not blocks, another size or format.
+[[nodiscard]] YL_API Status decode_blocks(ConstImageView blocks, ImageView pixels);
 
 /// The same into a new image.
-[[nodiscard]] Result<Image> decode_blocks(ConstImageView blocks);
+[[nodiscard]] YL_API Result<Image> decode_blocks(ConstImageView blocks);
 
-/// A texture's every level, layer, face and slice decoded; its traits are kept. Other formats are
+/// A texture's every level, layer, face and slice decoded; its metadata are kept. Other formats are
 /// copied.
-[[nodiscard]] Result<Texture> decode_texture(const Texture& texture);
+/// Fails with `ErrorKind::memory` alone.
+[[nodiscard]] YL_API Result<Texture> decode_texture(const Texture& texture);
 
 /// What counts as an error of a colour.
 enum class ErrorWeights : std::uint8_t {
@@ -31,6 +39,7 @@ enum class ErrorWeights : std::uint8_t {
     perceptual,  ///< by how much a channel adds to what is seen as brightness
 };
 
+/// How blocks are encoded. All parts may be left out.
 struct BlockOptions {
     /// `normal`: the angle between vectors, and components are biased where one format is unsigned
     /// and the other is not. Others: the plain square.
@@ -44,7 +53,7 @@ struct BlockOptions {
     Transfer source_transfer = Transfer::linear;
     /// How much squared error a bit of the compressed file is worth: from 0 (none) to about 100.
     /// Blocks are then chosen so that Zstandard or DEFLATE pack them better.
-    float thrift = 0;
+    float rate_distortion = 0;
     /// BC1 without alpha, from effort 8 on: use the fourth colour of blocks of three, black. OpenGL
     /// and Vulkan show it opaque; Direct3D, Metal, WebGPU and readers of DDS files show a hole.
     bool black_of_three = false;
@@ -57,24 +66,26 @@ struct BlockOptions {
 /// of four, the last texels are repeated. Any format that can be converted will do as the source;
 /// BC4 and BC5 use 16 bits and floats in full. The bytes do not depend on threads and processor.
 /// Fails with `ErrorKind::cancelled` when `progress` says so.
-[[nodiscard]] Status encode_blocks(ConstImageView pixels, ImageView blocks,
-                                   const BlockOptions& options = {});
-
-/// The same into a new image.
-[[nodiscard]] Result<Image> encode_blocks(ConstImageView pixels, Format format,
+[[nodiscard]] YL_API Status encode_blocks(ConstImageView pixels, ImageView blocks,
                                           const BlockOptions& options = {});
 
-/// A texture's every level, layer, face and slice encoded; its traits are kept.
-[[nodiscard]] Result<Texture> encode_texture(const Texture& texture, Format format,
-                                             const BlockOptions& options = {});
+/// The same into a new image.
+[[nodiscard]] YL_API Result<Image> encode_blocks(ConstImageView pixels, Format format,
+                                                 const BlockOptions& options = {});
+
+/// A texture's every level, layer, face and slice encoded; its metadata are kept.
+/// Fails as `encode_blocks` does.
+[[nodiscard]] YL_API Result<Texture> encode_texture(const Texture& texture, Format format,
+                                                    const BlockOptions& options = {});
 
 /// A texture in any other format: decoded first if it is of blocks, encoded if the other one is,
-/// and converted where neither settles it. Its traits are kept as far as the format allows.
-[[nodiscard]] Result<Texture> texture_in_format(const Texture& texture, Format format, Role role,
-                                                const BlockOptions& options = {});
+/// and converted where neither settles it. Its metadata are kept as far as the format allows.
+/// Fails with `ErrorKind::unsupported` for blocks that nothing encodes.
+[[nodiscard]] YL_API Result<Texture> texture_in_format(const Texture& texture, Format format,
+                                                       Role role, const BlockOptions& options = {});
 
 /// The blocks of a texture in BC1 without alpha whose black is shown as a hole where a device knows
 /// BC1 with alpha alone; 0 for other formats.
-[[nodiscard]] std::uint64_t count_blocks_with_black_of_three(const Texture& texture);
+[[nodiscard]] YL_API std::uint64_t count_blocks_with_black_of_three(const Texture& texture);
 
 }  // namespace yl

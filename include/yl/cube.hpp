@@ -1,10 +1,23 @@
-// Cube maps: faces, directions, and six images made one texture.
+// Cube maps: faces and directions, layouts, conventions, the order of six images, mip chains.
+//
+//     yl::Picture sky = yl::or_exit(yl::read_picture("sky_panorama.hdr"));
+//     yl::Texture cube = yl::or_exit(yl::cube_of_picture(sky, {.layout =
+//     yl::CubeLayout::panorama})); double ratio =
+//     yl::or_exit(yl::measure_cube_seams(cube)).ratio();
 #pragma once
 
 #include <algorithm>
 #include <array>
+#include <optional>
 #include <span>
+#include <string>
 #include <string_view>
+#include <vector>
+#include <yl/api.hpp>
+#include <yl/edit.hpp>
+#include <yl/picture.hpp>
+#include <yl/progress.hpp>
+#include <yl/resize.hpp>
 #include <yl/texture.hpp>
 
 namespace yl {
@@ -14,12 +27,13 @@ namespace yl {
 /// top (OpenGL 4.6, table 8.19; Vulkan 1.3, "Cube Map Face Selection").
 enum class CubeFace : std::uint8_t { right, left, top, bottom, front, back };
 
+/// In the order of the enumeration.
 inline constexpr std::array<CubeFace, 6> all_cube_faces = {CubeFace::right, CubeFace::left,
                                                            CubeFace::top,   CubeFace::bottom,
                                                            CubeFace::front, CubeFace::back};
 
-[[nodiscard]] std::string_view name(CubeFace face);       ///< "right"
-[[nodiscard]] std::string_view axis_name(CubeFace face);  ///< "+X"
+[[nodiscard]] YL_API std::string_view name(CubeFace face);       ///< "right"
+[[nodiscard]] YL_API std::string_view axis_name(CubeFace face);  ///< "+X"
 
 using Direction = std::array<double, 3>;  ///< x, y, z; of any length but 0
 
@@ -30,26 +44,26 @@ struct FacePoint {
 };
 
 /// Where a direction meets the cube.
-[[nodiscard]] FacePoint face_point(const Direction& direction);
+[[nodiscard]] YL_API FacePoint face_point(const Direction& direction);
 
 /// Where a place of a face lies; its greatest coordinate is 1. Beyond 0 to 1 the face's plane goes
 /// on.
-[[nodiscard]] Direction direction_at(const FacePoint& point);
+[[nodiscard]] YL_API Direction direction_at(const FacePoint& point);
 
 /// The part of the sphere, in steradians, that a texel of a face of `size` texels covers; all of
 /// them together are 4 pi (Driscoll, "Cubemap Texel Solid Angle", 2012: by the areas of corners).
-[[nodiscard]] double texel_solid_angle(std::uint32_t x, std::uint32_t y, std::uint32_t size);
+[[nodiscard]] YL_API double texel_solid_angle(std::uint32_t x, std::uint32_t y, std::uint32_t size);
 
 /// Six square images of one size and format, in the order of `CubeFace`, to a cube of one level.
 /// Fails with `ErrorKind::usage`, and says which face is unlike the others.
-[[nodiscard]] Result<Texture> cube_of_faces(std::span<const ConstImageView, 6> faces,
-                                            const TextureTraits& traits = {});
+[[nodiscard]] YL_API Result<Texture> cube_of_faces(std::span<const ConstImageView, 6> faces,
+                                                   const TextureMetadata& metadata = {});
 
 /// How far the faces of one level are from joining: steps from texel to texel, of all channels of
 /// colour the greatest, in cube roots of light, which is about how lightness is seen.
-struct CubeSeams {
-    double greatest_across = 0;  ///< between texels that meet at an edge of the cube
-    double greatest_within = 0;  ///< between neighbours in a face
+struct YL_API CubeSeams {
+    double max_across = 0;  ///< between texels that meet at an edge of the cube
+    double max_within = 0;  ///< between neighbours in a face
     double mean_across = 0;
     double mean_within = 0;
 
@@ -61,7 +75,222 @@ struct CubeSeams {
 };
 
 /// Fails with `ErrorKind::usage` when the texture is no cube, and `unsupported` for block formats.
-[[nodiscard]] Result<CubeSeams> measure_cube_seams(const Texture& cube, std::uint32_t level = 0,
-                                                   std::uint32_t layer = 0);
+[[nodiscard]] YL_API Result<CubeSeams> measure_cube_seams(const Texture& cube,
+                                                          std::uint32_t level = 0,
+                                                          std::uint32_t layer = 0);
+
+/// How one image of a cube lies in a world: the axes, with their signs, that its middle looks
+/// along, and that its columns and rows run along. `CubeFace` stands for an axis here: `right` is
+/// +X.
+struct FaceFrame {
+    CubeFace middle = CubeFace::right;
+    CubeFace to_right = CubeFace::back;
+    CubeFace downwards = CubeFace::bottom;
+
+    friend bool operator==(const FaceFrame&, const FaceFrame&) = default;
+};
+
+/// The faces in the order in which they are stored, in the axes of their own world; and which of
+/// that world's axes a viewer has at the right, above and ahead.
+struct CubeConvention {
+    std::string name = {};
+    std::string about = {};
+    std::array<FaceFrame, 6> faces = {};
+    std::array<CubeFace, 3> right_up_ahead = {CubeFace::right, CubeFace::top, CubeFace::front};
+};
+
+/// standard, right-handed, z-up, y-down, bottom-rows, from-outside, round.
+[[nodiscard]] YL_API std::span<const CubeConvention> all_cube_conventions();
+
+/// That of `CubeFace`.
+[[nodiscard]] YL_API const CubeConvention& standard_cube_convention();
+
+/// One of the names above; or six frames, each of three signed axes (middle, to the right,
+/// downwards), and if wanted the axes at the right, above and ahead:
+///     "+x-z-y -x+z-y +y+x+z -y+x-z +z+x-y -z-x-y ahead +x+y+z"
+/// Fails with `ErrorKind::usage` for anything else, and for frames that are no cube.
+[[nodiscard]] YL_API Result<CubeConvention> parse_cube_convention(std::string_view text);
+
+/// Every convention in that form.
+[[nodiscard]] YL_API std::string cube_convention_text(const CubeConvention& convention);
+
+/// Faces of one convention, all levels and layers, stored in the order and frames of another. The
+/// viewer sees the same. Fails with `ErrorKind::usage` when the texture is no cube.
+[[nodiscard]] YL_API Result<Texture> with_convention(const Texture& cube,
+                                                     const CubeConvention& from,
+                                                     const CubeConvention& to);
+
+/// How one picture holds a whole cube. T, F, R, B, L, D are the faces top, front, right, back, left
+/// and bottom (down).
+enum class CubeLayout : std::uint8_t {
+    horizontal_cross,  ///< 4 x 3 faces:  . T . .  /  L F R B  /  . D . .
+    vertical_cross,    ///< 3 x 4 faces:  . T .  /  L F R  /  . D .  /  . B .  (B is half round)
+    row,               ///< 6 x 1 faces: R L T D F B, the order of `CubeFace`
+    column,            ///< 1 x 6 faces, the same order downwards
+    panorama,     ///< 2 x 1, equirectangular: the middle column is the front, the top row the top
+    angular_map,  ///< a disc: the front in its middle, the distance from it the angle
+    /// A disc: a photograph of a polished ball, taken by a camera that looks to the front. The back
+    /// is in its middle, and its rim shows what is ahead.
+    mirror_ball,
+    half_panorama,  ///< 4 x 1: the upper half of a panorama, whose bottom row is the horizon
+    /// Square: the octahedron |x| + |y| + |z| = 1 unfolded (Cigolle and others, 2014).
+    /// The top is in the middle, the bottom at the corners, ahead at the upper edge.
+    octahedral,
+    /// 2 x 1: two paraboloids, the front on the left, the back on the right, each going on in its
+    /// corners (Heidrich and Seidel, 1998).
+    dual_paraboloid,
+};
+
+/// Of every layout.
+[[nodiscard]] YL_API std::span<const CubeLayout> all_cube_layouts();
+
+[[nodiscard]] YL_API std::string_view name(CubeLayout layout);  ///< "horizontal-cross" ...
+[[nodiscard]] YL_API std::optional<CubeLayout> find_cube_layout(std::string_view name);
+
+/// What a picture of these sides may be, the likeliest first; nothing when no layout has such
+/// sides.
+[[nodiscard]] YL_API std::vector<CubeLayout> possible_cube_layouts(std::uint32_t width,
+                                                                   std::uint32_t height);
+
+/// What a picture seems to hold.
+struct CubeLayoutGuess {
+    CubeLayout layout = CubeLayout::panorama;
+    std::uint32_t face_size = 0;
+    /// Whether its content agrees: faces join along their edges, and the rest of a cross is
+    /// plain; a panorama's sides meet, and its
+    /// top and bottom rows are each one place; nothing is outside a disc.
+    bool agrees = false;
+    double misfit = 0;  ///< of faces, as in `FaceOrder`
+};
+
+/// By sides and content; nothing when no layout has such sides, or for squares that are no disc.
+[[nodiscard]] YL_API std::optional<CubeLayoutGuess> guess_cube_layout(const Picture& picture);
+
+/// Whether each face lies in the picture as it is, texel by texel.
+[[nodiscard]] YL_API bool is_cut_layout(CubeLayout layout);
+
+struct CubeSourceOptions {
+    std::optional<CubeLayout> layout = {};  ///< the likeliest one when left out
+    /// Texels; crosses, rows and columns have one already. When left out a quarter of the width of
+    /// a panorama or of two paraboloids, or half of a disc's or an octahedron's.
+    std::optional<std::uint32_t> face_size = {};
+};
+
+/// The cube in a picture, one level, in the picture's format. Faces of crosses, rows and columns
+/// are copied; panoramas and balls are filtered in linear light, with more samples where they are
+/// finer than the faces. Fails with `ErrorKind::usage` when the sides do not fit the layout.
+[[nodiscard]] YL_API Result<Texture> cube_of_picture(const Picture& picture,
+                                                     const CubeSourceOptions& options = {});
+
+/// One level of a cube as a picture, in the cube's format; texels that belong to no face are 0.
+/// `width` is the picture's, for panoramas and balls; four faces' or two faces' when left out.
+/// Fails with `ErrorKind::usage` when the texture is no cube or has no such level.
+[[nodiscard]] YL_API Result<Image> picture_of_cube(const Texture& cube, CubeLayout layout,
+                                                   std::uint32_t level = 0, std::uint32_t layer = 0,
+                                                   std::optional<std::uint32_t> width = {});
+
+/// Where in a picture of this layout a direction lies, from 0 to 1 across and down; and back, where
+/// nothing lies outside a disc. For all layouts that are not cut. Below the horizon of half a
+/// panorama its last row goes on.
+[[nodiscard]] YL_API std::array<double, 2> place_of_direction(CubeLayout layout,
+                                                              const Direction& direction);
+[[nodiscard]] YL_API std::optional<Direction> direction_of_place(
+    CubeLayout layout, const std::array<double, 2>& place);
+
+/// What names say: for each file the face whose word, letters, axis or number its name holds
+/// (right, rt, px, posx, +x, east, 0 ...), in any case, set off or at the place where the six names
+/// differ. Nothing unless all six are told apart.
+[[nodiscard]] YL_API std::optional<std::array<CubeFace, 6>> faces_by_name(
+    std::span<const std::string, 6> names);
+
+/// One image's place.
+struct PlacedFace {
+    std::size_t image = 0;                        ///< which of the six
+    Orientation orientation = Orientation::none;  ///< what has to be done to it
+};
+
+using FaceArrangement = std::array<PlacedFace, 6>;  ///< in the order of `CubeFace`
+
+/// What a program knows about the faces already. All parts may be left out.
+struct OrderHints {
+    /// What names or the caller say of each image.
+    std::optional<std::array<CubeFace, 6>> claimed = {};
+    std::optional<std::size_t> top = {};    ///< the image that is above
+    std::optional<std::size_t> front = {};  ///< the image that is ahead
+};
+
+/// Whether six names are rt, lf, ft, bk, up and dn, or end so: the skies of many games, whose sides
+/// go round the other way and whose top and bottom are turned, each game's in its own way.
+[[nodiscard]] YL_API bool are_game_names(std::span<const std::string, 6> names);
+
+/// The ways in which such names are meant: left and right as they are or exchanged, and every turn
+/// of top and bottom. `claimed` is what the names say by themselves.
+[[nodiscard]] YL_API std::vector<FaceArrangement> game_arrangements(
+    const std::array<CubeFace, 6>& claimed);
+
+/// Two faces that meet, and how badly.
+struct FaceJoint {
+    CubeFace a = CubeFace::right, b = CubeFace::right;
+    std::size_t image_a = 0, image_b = 0;
+    double misfit = 0;  ///< root mean square, in cube roots of light
+};
+
+/// An order, and how much speaks for it.
+struct FaceOrder {
+    FaceArrangement faces = {};
+    double misfit = 0;      ///< over all twelve edges
+    double confidence = 0;  ///< 0 to 1: how much better than any other way to join them
+    bool is_sure = false;   ///< whether that is enough to rely on
+    /// Whether more than the edges tells which way is up and ahead, and what is mirrored. Without,
+    /// it is one of the ways to turn the whole cube.
+    bool knows_up = false;
+    FaceJoint worst = {};
+    bool joins = false;  ///< whether the worst joint is like a step within the faces
+};
+
+/// Finds how the images join, by the colours along their edges alone. Edges are the same however
+/// the whole cube is turned or mirrored; of those 48 ways the one is chosen that agrees best with
+/// the hints, and, that being equal, needs the fewest images mirrored and moved. Fails with
+/// `ErrorKind::usage` when the images differ in size or format or are not square.
+[[nodiscard]] YL_API Result<FaceOrder> find_face_order(std::span<const ConstImageView, 6> images,
+                                                       Transfer transfer,
+                                                       const OrderHints& hints = {});
+
+/// The same measures for a given arrangement.
+[[nodiscard]] YL_API Result<FaceOrder> check_face_order(std::span<const ConstImageView, 6> images,
+                                                        Transfer transfer,
+                                                        const FaceArrangement& arrangement);
+
+/// What is wrong with the images as claimed: "left and right are exchanged", "the top is turned a
+/// quarter to the right". Empty when nothing is.
+[[nodiscard]] YL_API std::vector<std::string> differences_in_words(
+    const std::array<CubeFace, 6>& claimed, const FaceArrangement& found);
+
+/// The cube of the arranged images.
+/// Fails as `cube_of_faces` does.
+[[nodiscard]] YL_API Result<Texture> arranged_cube(std::span<const ConstImageView, 6> images,
+                                                   const FaceArrangement& arrangement,
+                                                   const TextureMetadata& metadata = {});
+
+/// How the levels of a cube are made. All parts may be left out.
+struct CubeMipOptions {
+    /// Applied across the edges of faces.
+    Kernel kernel = {.kind = Kernel::Kind::triangle};
+    /// Texels that meet at an edge or corner become equal: for devices that do not filter across
+    /// edges (OpenGL ES 2.0, WebGL 1).
+    bool joined_edges = false;
+    bool dither = false;
+    /// Bit n tells that level n is there already: it stays as it is, and the next are made of it.
+    std::uint32_t given_levels = 1;
+    Progress progress = {};
+};
+
+/// Fills the levels of a cube, or of each cube of an array. The kernel goes on over edges and
+/// corners, to where the texels of the other faces are seen from the middle of the cube, and every
+/// texel counts for the part of the sphere that it covers. The level of
+/// two texels a face is gathered around their directions, and that of one texel a face is the mean
+/// of all. Linear light; straight alpha weighs colour. Fails with `ErrorKind::usage` when the
+/// texture is no cube, and with `unsupported` for block formats.
+[[nodiscard]] YL_API Status build_cube_mips(Texture& cube, const CubeMipOptions& options = {});
 
 }  // namespace yl

@@ -1,4 +1,7 @@
 // What a graphics device can do, as far as textures are concerned; of a real one or a typical one.
+//
+//     yl::DeviceProfile profile = yl::or_exit(yl::find_profile("vulkan"));
+//     bool has_bc7 = profile.find(yl::Format::bc7_srgb) != nullptr;
 #pragma once
 
 #include <optional>
@@ -6,11 +9,13 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <yl/api.hpp>
 #include <yl/format.hpp>
 #include <yl/result.hpp>
 
 namespace yl {
 
+/// The APIs whose rules are known.
 enum class GraphicsApi : std::uint8_t {
     opengl,
     opengl_es,
@@ -21,7 +26,8 @@ enum class GraphicsApi : std::uint8_t {
     metal,
 };
 
-[[nodiscard]] std::string_view name(GraphicsApi api);
+/// "OpenGL", "Vulkan" ...
+[[nodiscard]] YL_API std::string_view name(GraphicsApi api);
 
 /// A format that a device can sample, and how.
 struct FormatSupport {
@@ -35,16 +41,16 @@ struct FormatSupport {
 
 /// Limits that are 0 mean that the device has no such textures. Backends read a profile from a real
 /// device; a typical one is enough to plan for a device that is not at hand.
-struct DeviceProfile {
+struct YL_API DeviceProfile {
     std::string name = {};  ///< the device's own, or the built-in profile's
     std::string api = {};   ///< with its version: "OpenGL 4.5"
     GraphicsApi api_kind = GraphicsApi::opengl;
 
-    std::uint32_t greatest_1d_side = 0;  ///< texels
-    std::uint32_t greatest_2d_side = 0;
-    std::uint32_t greatest_3d_side = 0;
-    std::uint32_t greatest_cube_side = 0;
-    std::uint32_t greatest_layers = 1;  ///< of arrays; cubes count six times
+    std::uint32_t max_1d_side = 0;  ///< texels
+    std::uint32_t max_2d_side = 0;
+    std::uint32_t max_3d_side = 0;
+    std::uint32_t max_cube_side = 0;
+    std::uint32_t max_layers = 1;  ///< of arrays; cubes count six times
     /// What every device of the kind has, where the limits above are those of nearly all; 0 where
     /// there is no difference. A texture between the two is a finding.
     std::uint32_t guaranteed_2d_side = 0;  ///< of cubes and textures of one side, too
@@ -58,14 +64,14 @@ struct DeviceProfile {
     bool needs_power_of_two = false;  ///< for mip levels, and for wraps but clamp-to-edge
     bool has_swizzle = true;          ///< channels can be reordered when sampling
 
-    float greatest_anisotropy = 1;
-    float greatest_level_bias = 16;    ///< of a sampler, either way; 0: it has no bias
+    float max_anisotropy = 1;
+    float max_level_bias = 16;         ///< of a sampler, either way; 0: it has no bias
     bool has_borders = true;           ///< clamp-to-border
     bool has_any_border_color = true;  ///< or just transparent black, opaque black and white
     bool has_mirror_once = true;
-    bool has_seamless_cubes = true;          ///< filters cross the edges of faces
-    std::uint32_t greatest_textures = 16;    ///< that one shader stage can sample
-    std::uint32_t greatest_samplers = 4000;  ///< that can exist, or be in one heap
+    bool has_seamless_cubes = true;     ///< filters cross the edges of faces
+    std::uint32_t max_textures = 16;    ///< that one shader stage can sample
+    std::uint32_t max_samplers = 4000;  ///< that can exist, or be in one heap
 
     std::uint32_t row_pitch_alignment = 1;  ///< bytes; rows in staging memory begin at multiples
     std::uint32_t offset_alignment = 1;     ///< bytes; regions in staging memory begin at multiples
@@ -79,9 +85,9 @@ struct DeviceProfile {
 /// sources are the APIs' standards:
 /// `gl33`, `gles30`, `webgl2`, `webgpu`, `vulkan-desktop`, `vulkan-mobile`, `d3d12`, `metal`.
 /// Where block formats are an extension that nearly all have (desktop), they are there.
-[[nodiscard]] std::span<const DeviceProfile> built_in_profiles();
+[[nodiscard]] YL_API std::span<const DeviceProfile> built_in_profiles();
 
 /// Fails with `ErrorKind::usage`, naming those that there are.
-[[nodiscard]] Result<DeviceProfile> find_profile(std::string_view name);
+[[nodiscard]] YL_API Result<DeviceProfile> find_profile(std::string_view name);
 
 }  // namespace yl

@@ -1,8 +1,10 @@
 // Something that will look wrong or fail later, with its remedy.
 #pragma once
 
+#include <cstddef>
 #include <cstdint>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace yl {
@@ -13,12 +15,38 @@ enum class FindingLevel : std::uint8_t {
     hint,     ///< something was assumed, which is right more often than not
 };
 
+/// A short name for programs, such as "normal-as-color": lower-case letters, digits and dashes.
+/// Anything else does not compile.
+class FindingCode {
+ public:
+    constexpr FindingCode() = default;
+    template <std::size_t length>
+    consteval FindingCode(const char (&text)[length]) : text_(text, length - 1) {
+        for (const char letter : text_)
+            if (!(letter >= 'a' && letter <= 'z') && !(letter >= '0' && letter <= '9') &&
+                letter != '-')
+                a_code_has_lower_case_letters_digits_and_dashes();
+    }
+    /// The name itself.
+    constexpr operator std::string_view() const { return text_; }
+    friend constexpr bool operator==(FindingCode a, std::string_view b) { return a.text_ == b; }
+
+ private:
+    static void a_code_has_lower_case_letters_digits_and_dashes();
+
+    std::string_view text_ = {};
+};
+
+/// One thing that was noticed.
 struct Finding {
-    std::string problem = {};  ///< one sentence
+    /// Which kind of finding it is; stays the same from version to version.
+    FindingCode code = {};
+    std::string problem = {};  ///< one sentence, with the numbers it rests on
     std::string remedy = {};   ///< one sentence
     FindingLevel level = FindingLevel::warning;
 };
 
+/// In the order in which they were found.
 using Findings = std::vector<Finding>;
 
 }  // namespace yl

@@ -1,4 +1,9 @@
 // The pixel formats: one table from which everything about a format derives.
+//
+//     const yl::FormatInfo& f = yl::info(yl::Format::bc7_srgb);
+//     std::printf("%s: blocks of %u x %u in %u bytes\n", std::string(f.name).c_str(),
+//     f.block_width,
+//                 f.block_height, f.block_bytes);
 #pragma once
 
 #include <array>
@@ -6,6 +11,7 @@
 #include <optional>
 #include <span>
 #include <string_view>
+#include <yl/api.hpp>
 
 namespace yl {
 
@@ -97,7 +103,7 @@ struct GlFormat {
 };
 
 /// One row of the format table.
-struct FormatInfo {
+struct YL_API FormatInfo {
     Format format;
     std::string_view name;  ///< what `ylat` calls it, such as "rgba8-srgb"
     std::uint8_t block_width;
@@ -113,28 +119,30 @@ struct FormatInfo {
     std::string_view webgpu;  ///< GPUTextureFormat; empty: none
     std::string_view metal;   ///< MTLPixelFormat without that prefix; empty: none
 
+    /// Whether texels of the format have the channel.
     [[nodiscard]] bool has(Channel channel) const;
+    /// Half or single floats, packed floats, shared exponents: values beyond 0 .. 1.
     [[nodiscard]] bool is_float() const { return kind >= NumericKind::signed_float; }
     /// Several texels share a block; they have to be decoded before anything else sees them.
     [[nodiscard]] bool is_block() const { return block_width * block_height > 1; }
 };
 
 /// All formats, in the order of their numbers.
-[[nodiscard]] std::span<const FormatInfo> all_formats();
+[[nodiscard]] YL_API std::span<const FormatInfo> all_formats();
 
 /// The table's row; null for a number that is not in the table.
-[[nodiscard]] const FormatInfo* find_format(Format format);
+[[nodiscard]] YL_API const FormatInfo* find_format(Format format);
 
 /// By the table's name; "-unorm" may be left out ("rgba8").
-[[nodiscard]] const FormatInfo* find_format(std::string_view name);
+[[nodiscard]] YL_API const FormatInfo* find_format(std::string_view name);
 
 /// The table's row of a format that is known to be in it; for any other number a row without
 /// channels and bytes, named "undefined".
-[[nodiscard]] const FormatInfo& info(Format format);
+[[nodiscard]] YL_API const FormatInfo& info(Format format);
 
 /// The same layout with the other transfer function, where the table has it
 /// (`rgba8_unorm` and `rgba8_srgb`).
-[[nodiscard]] std::optional<Format> with_transfer(Format format, Transfer transfer);
+[[nodiscard]] YL_API std::optional<Format> with_transfer(Format format, Transfer transfer);
 
 /// A plain sequence of red, green, blue and alpha, as far as there are so many.
 struct PlainChannels {
@@ -144,10 +152,55 @@ struct PlainChannels {
 };
 
 /// Nothing for formats that are not plain unsigned integers or floating point.
-[[nodiscard]] std::optional<PlainChannels> plain_channels(Format format);
+[[nodiscard]] YL_API std::optional<PlainChannels> plain_channels(Format format);
 
 /// The format of such channels; 8 bits have formats of their own for sRGB, but two channels of them
 /// stay without: they are gray and alpha in pictures, and the GPU would decode both.
-[[nodiscard]] Format plain_format(const PlainChannels& plain, Transfer transfer = Transfer::linear);
+[[nodiscard]] YL_API Format plain_format(const PlainChannels& plain,
+                                         Transfer transfer = Transfer::linear);
+
+/// The sRGB curve of IEC 61966-2-1, piecewise, on [0, 1]; odd-symmetric below 0, extended above 1.
+[[nodiscard]] YL_API double srgb_decode(double encoded);
+[[nodiscard]] YL_API double srgb_encode(double linear);
+
+/// Linear light of each 8-bit sRGB code, rounded once from double precision.
+[[nodiscard]] YL_API const std::array<float, 256>& srgb8_to_linear();
+
+/// The 8-bit sRGB code nearest to `linear` on the encoded scale, exactly; NaN gives 0.
+[[nodiscard]] YL_API std::uint8_t linear_to_srgb8(float linear);
+
+/// IEEE 754 binary16. To float: exact. From float: to nearest, ties to even; NaN keeps its top
+/// bits.
+[[nodiscard]] YL_API float half_to_float(std::uint16_t half);
+[[nodiscard]] YL_API std::uint16_t float_to_half(float value);
+
+/// The unsigned small floats of `rg11b10-float`: 5 exponent bits and 6 or 5 mantissa bits.
+/// From float: to nearest, ties to even; negative gives 0; finite values beyond the range give the
+/// greatest finite value (Khronos Data Format 1.3, sections 10.3 and 10.4).
+[[nodiscard]] YL_API float small_float_to_float(std::uint32_t bits, int mantissa_bits);
+[[nodiscard]] YL_API std::uint32_t float_to_small_float(float value, int mantissa_bits);
+
+/// `rgb9e5-float`: three 9-bit mantissas and a common exponent of bias 15
+/// (Khronos Data Format 1.3; encoding after the OpenGL extension EXT_texture_shared_exponent).
+[[nodiscard]] YL_API std::array<float, 3> rgb9e5_to_float(std::uint32_t bits);
+[[nodiscard]] YL_API std::uint32_t float_to_rgb9e5(float red, float green, float blue);
+
+/// Formats, types, filters and wraps, such as "GL_SRGB8_ALPHA8"; empty for any other number.
+[[nodiscard]] YL_API std::string_view gl_enumerant(std::uint32_t value);
+
+/// "VK_FORMAT_R8G8B8A8_SRGB" and its like, for every format.
+[[nodiscard]] YL_API std::string_view vulkan_enumerant(Format format);
+
+/// "DXGI_FORMAT_R8G8B8A8_UNORM_SRGB"; "DXGI_FORMAT_UNKNOWN" where DXGI has no such format.
+[[nodiscard]] YL_API std::string_view dxgi_enumerant(Format format);
+
+/// Of the numbers in `VulkanSampler`.
+enum class VulkanSamplerPart : std::uint8_t { filter, mipmap_mode, address_mode };
+[[nodiscard]] YL_API std::string_view vulkan_enumerant(VulkanSamplerPart part, std::uint32_t value);
+
+/// Of the numbers in `D3d12Sampler`.
+enum class Direct3dSamplerPart : std::uint8_t { filter, address_mode };
+[[nodiscard]] YL_API std::string_view direct3d_enumerant(Direct3dSamplerPart part,
+                                                         std::uint32_t value);
 
 }  // namespace yl

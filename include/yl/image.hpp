@@ -1,15 +1,30 @@
 // One 2D surface of pixels: Image owns its bytes, the views do not.
+//
+//     yl::Image image = yl::or_exit(yl::Image::create(yl::Format::rgba8_srgb, 64, 64));
+//     for (std::uint32_t y = 0; y < image.height(); ++y)
+//         std::ranges::fill(image.view().row(y), std::byte{255});
 #pragma once
 
+#include <array>
 #include <cstddef>
 #include <cstdint>
 #include <span>
 #include <utility>
-#include <yl/buffer.hpp>
+#include <yl/api.hpp>
+#include <yl/bytes.hpp>
 #include <yl/format.hpp>
-#include <yl/limits.hpp>
 
 namespace yl {
+
+/// Checked by every reader before it allocates. The defaults allow any 16,384 x 16,384 texture
+/// with its full mip chain, in any format of the table.
+struct Limits {
+    /// For sizes that the caller vouches for.
+    [[nodiscard]] static constexpr Limits none() { return {~std::uint32_t{0}, ~std::uint64_t{0}}; }
+
+    std::uint32_t max_side = 16384;                    ///< texels, for width, height and depth
+    std::uint64_t max_bytes = std::uint64_t{6} << 30;  ///< of decoded pixels in one texture
+};
 
 /// Pixels that somebody else owns. Row 0 is the top row; rows start `row_stride` bytes apart.
 template <class Byte>
@@ -38,10 +53,13 @@ struct BasicImageView {
     }
 };
 
+/// Pixels that may be changed.
 using ImageView = BasicImageView<std::byte>;
+/// Pixels that are only read. Every `ImageView` is one, too.
 using ConstImageView = BasicImageView<const std::byte>;
 
-class Image {
+/// A surface that owns its pixels; it can be moved, and copied by `clone` alone.
+class YL_API Image {
  public:
     Image() = default;
     /// An image that was moved from is empty.
@@ -61,9 +79,10 @@ class Image {
     /// Pixels that are not set yet. Fails with `ErrorKind::usage` on a zero side and with
     /// `ErrorKind::limit` beyond `limits`.
     [[nodiscard]] static Result<Image> create(Format format, std::uint32_t width,
-                                              std::uint32_t height, const ReadLimits& limits = {});
+                                              std::uint32_t height, const Limits& limits = {});
 
     /// Takes over `pixels`, whose first bytes hold the rows, tightly packed.
+    /// Fails with `ErrorKind::usage` when there are too few bytes.
     [[nodiscard]] static Result<Image> adopt(Buffer pixels, Format format, std::uint32_t width,
                                              std::uint32_t height);
 
@@ -76,9 +95,11 @@ class Image {
         return std::move(taken.pixels_);
     }
 
+    /// `Format::undefined` and no texels once the image was moved from.
     [[nodiscard]] Format format() const { return format_; }
     [[nodiscard]] std::uint32_t width() const { return width_; }
     [[nodiscard]] std::uint32_t height() const { return height_; }
+    /// Bytes from row to row: rows are tightly packed.
     [[nodiscard]] std::size_t row_stride() const;
 
     /// Valid as long as the image is; not of a temporary, whose pixels would be gone.
@@ -96,5 +117,15 @@ class Image {
     std::uint32_t width_ = 0;
     std::uint32_t height_ = 0;
 };
+
+/// What lies beyond an image's edge for a kernel that reaches over it.
+enum class Edge : std::uint8_t {
+    clamp,   ///< the outermost texel, again and again
+    repeat,  ///< the image once more: for textures that tile
+    mirror,  ///< the image mirrored
+};
+
+/// Across and down.
+using Edges = std::array<Edge, 2>;
 
 }  // namespace yl

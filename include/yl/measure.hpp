@@ -1,21 +1,78 @@
-// How far two pictures are apart.
+// Numbers about pixels: which channels are used, whether a picture tiles, how far two are apart.
+//
+//     yl::Picture a = yl::or_exit(yl::read_picture("a.png")), b =
+//     yl::or_exit(yl::read_picture("b.png")); bool is_gray =
+//     yl::analyse_channels(a.image.view()).is_gray; double decibels =
+//     yl::or_exit(yl::measure_difference(a.image.view(), b.image.view())).psnr;
 #pragma once
 
 #include <array>
 #include <cstdint>
 #include <limits>
 #include <optional>
+#include <yl/api.hpp>
+#include <yl/convert.hpp>
 #include <yl/image.hpp>
 #include <yl/role.hpp>
 #include <yl/texture.hpp>
 
 namespace yl {
 
+struct YL_API ChannelUse {
+    bool is_gray = false;          ///< red, green and blue are equal everywhere
+    bool is_opaque = false;        ///< alpha is 1 everywhere
+    bool alpha_is_binary = false;  ///< alpha is 0 or 1 everywhere
+    /// The channels that carry something: 1 gray, 2 gray and alpha, 3 RGB, 4 RGBA.
+    [[nodiscard]] std::uint32_t useful_channels() const {
+        return (is_gray ? 1U : 3U) + (is_opaque ? 0U : 1U);
+    }
+};
+
+/// Looks at every pixel, as seen through the swizzle. Block formats count as RGBA.
+[[nodiscard]] YL_API ChannelUse analyse_channels(ConstImageView image,
+                                                 const Swizzle& swizzle = identity_swizzle);
+
+/// What the pixels could be meant for, as shares of all of them.
+struct YL_API ContentMeasure {
+    bool is_uniform = true;  ///< all pixels are equal
+    float transparent = 0;   ///< alpha is under one half
+    /// Could be normals as they are stored: 2c - 1 is about 1 long and does not look inwards.
+    float directions = 0;
+    std::array<float, 4> mean = {};  ///< of the stored numbers, as seen
+
+    /// Whether the image as a whole looks like a normal map: nearly all texels are directions, and
+    /// together they look outwards. A picture of a blue sky has directions too, but they lean.
+    [[nodiscard]] bool looks_like_normals() const;
+};
+
+/// Looks at every pixel, as seen through the swizzle. Block formats are not decoded for it: of
+/// them nothing is measured.
+[[nodiscard]] YL_API ContentMeasure measure_content(ConstImageView image,
+                                                    const Swizzle& swizzle = identity_swizzle);
+
+/// The least of 1, 2, 4, 8 and 16 bits that hold every value of the image without loss: a 16-bit
+/// picture that was widened from 8 bits uses 8. Floats and packed formats use all of theirs.
+[[nodiscard]] YL_API std::uint32_t bits_in_use(ConstImageView image);
+
+/// How an image meets itself when it is repeated, one number an axis: the mean step from the last
+/// column (row) to the first, over the mean step between neighbours within the image.
+struct SeamMeasure {
+    float across = 0;  ///< from the right edge to the left
+    float down = 0;    ///< from the bottom edge to the top
+
+    /// Above this a seam shows.
+    static constexpr float visible = 2.0F;
+};
+
+/// Measured on the stored values, which are about as far apart as they look. An image of one row
+/// or column meets itself in that axis.
+[[nodiscard]] YL_API SeamMeasure measure_seams(ConstImageView image);
+
 /// Differences of 8-bit pictures, in code values.
-struct PictureDifference {
+struct YL_API PictureDifference {
     std::uint64_t pixels = 0;
     std::uint64_t pixels_beyond = 0;  ///< with a channel that is off by more than the tolerance
-    int greatest = 0;
+    int max = 0;
     std::uint32_t worst_x = 0;  ///< where the greatest difference is
     std::uint32_t worst_y = 0;
     double mean = 0;  ///< over all channels
@@ -29,13 +86,13 @@ struct PictureDifference {
 
 /// Compares two images of the same size and the same 8-bit format, byte by byte. Fails with
 /// `ErrorKind::usage` when they are not.
-[[nodiscard]] Result<PictureDifference> compare_pictures(ConstImageView a, ConstImageView b,
-                                                         int tolerance);
+[[nodiscard]] YL_API Result<PictureDifference> compare_pictures(ConstImageView a, ConstImageView b,
+                                                                int tolerance);
 
 /// How far an image is from another one. PSNR is 10 log10 (1 / mean square) with 1 as the whole
 /// range, in dB; infinite where nothing differs. Light has no whole range: of floating point all
 /// PSNR are `no_psnr`, and the stops and the relative error count.
-struct ImageDifference {
+struct YL_API ImageDifference {
     static constexpr double no_psnr = std::numeric_limits<double>::quiet_NaN();
 
     /// That are compared: those that either one has, but no alpha that is 1 everywhere in both.
@@ -44,10 +101,10 @@ struct ImageDifference {
     double psnr = 0;                          ///< of code values, all channels together
     double linear_psnr = 0;                   ///< of linear light, all channels together
     double ssim = 1;                          ///< of luminance (Wang et al. 2004), 1: the same
-    double greatest = 0;                      ///< codes of 8 bits; or stops, of light
+    double max = 0;                           ///< codes of 8 bits; or stops, of light
     std::uint32_t worst_x = 0, worst_y = 0;   ///< where that is
     std::optional<double> mean_angle = {};    ///< degrees, of normals
-    std::optional<double> greatest_angle = {};
+    std::optional<double> max_angle = {};
     std::optional<double> log_error = {};  ///< root of the mean square in stops, of light
     /// Of light: the sum of all differences over the sum of the first image's light.
     std::optional<double> relative_error = {};
@@ -55,6 +112,7 @@ struct ImageDifference {
     std::uint64_t hidden_texels = 0;
 };
 
+/// What the images mean, which settles what is measured.
 struct DifferenceOptions {
     /// `normal`: angles are measured; z follows from x and y where an image has no third channel.
     /// `hdr`: stops are measured, and nothing else has a meaning.
@@ -67,15 +125,10 @@ struct DifferenceOptions {
 
 /// Compares two images of the same size, of any formats; those of blocks are decoded. Fails with
 /// `ErrorKind::usage` when the sizes differ.
-[[nodiscard]] Result<ImageDifference> measure_difference(ConstImageView a, ConstImageView b,
-                                                         const DifferenceOptions& options = {});
+[[nodiscard]] YL_API Result<ImageDifference> measure_difference(
+    ConstImageView a, ConstImageView b, const DifferenceOptions& options = {});
 
 /// Whether the measure counts in stops instead of codes: both images hold light.
-[[nodiscard]] bool counts_in_stops(ConstImageView a, ConstImageView b);
-
-/// The difference of each pixel as a colour, from dark (none) by green and yellow to white
-/// (`full` or more codes, or stops), with a legend below. Gives `rgba8-srgb`.
-[[nodiscard]] Result<Image> draw_difference(ConstImageView a, ConstImageView b, double full,
-                                            const DifferenceOptions& options = {});
+[[nodiscard]] YL_API bool counts_in_stops(ConstImageView a, ConstImageView b);
 
 }  // namespace yl

@@ -1,13 +1,18 @@
 // Normal maps.
+//
+//     yl::Picture heights = yl::or_exit(yl::read_picture("bricks_height.png"));
+//     yl::Image normals = yl::or_exit(yl::normals_from_height(heights.image.view(), {.height =
+//     12}));
 #pragma once
 
 #include <optional>
+#include <yl/api.hpp>
+#include <yl/convert.hpp>
 #include <yl/image.hpp>
-#include <yl/kernel.hpp>
-#include <yl/swizzle.hpp>
 
 namespace yl {
 
+/// How steep the surface is, and which way green points. All parts may be left out.
 struct NormalOptions {
     /// Height of white over black, in texels: the steepness of slopes.
     float height = 8;
@@ -20,8 +25,8 @@ struct NormalOptions {
 /// Normals of a height map, whose first channel counts, as stored: slopes by the 3 x 3 operator of
 /// Scharr ("Optimal Operators in Digital Image Processing", 2000). rgba8-unorm, or rgba16-unorm
 /// when the heights have more than 8 bits. Fails with `ErrorKind::unsupported` for block formats.
-[[nodiscard]] Result<Image> normals_from_height(ConstImageView height,
-                                                const NormalOptions& options = {});
+[[nodiscard]] YL_API Result<Image> normals_from_height(ConstImageView height,
+                                                       const NormalOptions& options = {});
 
 /// How a component of a direction is stored.
 enum class NormalEncoding : std::uint8_t {
@@ -30,11 +35,12 @@ enum class NormalEncoding : std::uint8_t {
 };
 
 /// By the kind of the format's numbers: unsigned fractions are biased, all others as they are.
-[[nodiscard]] NormalEncoding normal_encoding(Format format);
+[[nodiscard]] YL_API NormalEncoding normal_encoding(Format format);
 
 /// What an image in floating point holds: whichever makes more of its texels one long.
-[[nodiscard]] NormalEncoding measured_normal_encoding(ConstImageView image);
+[[nodiscard]] YL_API NormalEncoding measured_normal_encoding(ConstImageView image);
 
+/// How the source holds its directions. All parts may be left out.
 struct NormalConversion {
     /// Of the source; by its format when left out, and measured where that is floating point.
     std::optional<NormalEncoding> source_encoding = {};
@@ -53,7 +59,7 @@ struct NormalMeasure {
 /// components that are one long already, but for their own rounding, keep their values; the fourth
 /// channel is carried over as it is. Fails with `ErrorKind::usage` when the views differ in size or
 /// either has fewer than two channels, and with `unsupported` for block formats.
-[[nodiscard]] Result<NormalMeasure> convert_normals(ConstImageView source, ImageView target,
-                                                    const NormalConversion& conversion = {});
+[[nodiscard]] YL_API Result<NormalMeasure> convert_normals(ConstImageView source, ImageView target,
+                                                           const NormalConversion& conversion = {});
 
 }  // namespace yl

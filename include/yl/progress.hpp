@@ -13,6 +13,7 @@
 #include <string_view>
 #include <type_traits>
 #include <utility>
+#include <yl/api.hpp>
 
 namespace yl {
 
@@ -30,8 +31,10 @@ enum class Phase : std::uint8_t {
     textures,      ///< of a model, one after the other
 };
 
-[[nodiscard]] std::string_view name(Phase phase);
+/// "reading", "mip levels" ...
+[[nodiscard]] YL_API std::string_view name(Phase phase);
 
+/// How far a call is.
 struct ProgressStep {
     Phase phase = Phase::reading;
     float share = 0;  ///< of this phase, 0 .. 1; every phase ends with 1 unless the call fails
@@ -41,7 +44,7 @@ struct ProgressStep {
 /// with `ErrorKind::cancelled`. A call goes through the phases that it needs, some of them several
 /// times. All calls run on the oneTBB arena of the thread that makes them: `tbb::task_arena` or
 /// `tbb::global_control` set the number of threads.
-class Progress {
+class YL_API Progress {
  public:
     Progress() = default;
     template <class Told>

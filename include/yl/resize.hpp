@@ -1,14 +1,56 @@
-// Images made larger or smaller.
+// Images made larger or smaller, and the kernels that weigh their texels.
+//
+//     yl::Image half = yl::or_exit(yl::resize(image.view(), image.width() / 2, image.height() / 2,
+//                                             {.transfer = yl::Transfer::srgb}));
 #pragma once
 
+#include <array>
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <yl/api.hpp>
 #include <yl/image.hpp>
-#include <yl/kernel.hpp>
 #include <yl/progress.hpp>
+#include <yl/result.hpp>
 #include <yl/texture.hpp>
 
 namespace yl {
 
+/// A kernel along one axis. Its lengths are in texels of the coarser of the two images.
+struct YL_API Kernel {
+    enum class Kind : std::uint8_t {
+        box,       ///< exact areas: each texel weighs as much as is covered of it
+        triangle,  ///< falls off to both neighbours
+        cubic,     ///< the family of Mitchell and Netravali, by `b` and `c`
+        lanczos,   ///< a sinc under a wider one, `radius` texels to each side
+        kaiser,    ///< a sinc under a Kaiser window, `radius` texels to each side
+    };
+
+    Kind kind = Kind::box;
+    float b = 1.0F / 3, c = 1.0F / 3;  ///< of `cubic`
+    float radius = 3;                  ///< of `lanczos` and `kaiser`: 1 to 16
+    float shape = 4;  ///< of `kaiser`: 0 to 20; larger is softer, with less ringing
+
+    /// How far the kernel reaches to each side of a texel's middle.
+    [[nodiscard]] double reach() const;
+
+    friend bool operator==(const Kernel&, const Kernel&) = default;
+};
+
+/// "box", "triangle", "mitchell", "catmull-rom", "cubic:B,C", "lanczos:RADIUS",
+/// "kaiser:RADIUS,SHAPE"; numbers may be left out.
+/// Fails with `ErrorKind::usage` for anything else, and for numbers out of their range.
+[[nodiscard]] YL_API Result<Kernel> parse_kernel(std::string_view text);
+[[nodiscard]] YL_API std::string kernel_text(const Kernel& kernel);
+
+/// "clamp", "repeat" or "mirror", or two of them with a comma: across, down.
+/// Fails with `ErrorKind::usage` for anything else.
+[[nodiscard]] YL_API Result<Edges> parse_edges(std::string_view text);
+[[nodiscard]] YL_API std::string edges_text(const Edges& edges);
+
+/// How pixels are weighed. All parts may be left out.
 struct ResizeOptions {
+    /// Mitchell and Netravali's, when left out: soft, with hardly any ringing.
     Kernel kernel = {.kind = Kernel::Kind::cubic};
     Edges edges = {Edge::clamp, Edge::clamp};
     Transfer transfer = Transfer::linear;  ///< of colours whose format does not say it
@@ -21,7 +63,7 @@ struct ResizeOptions {
 /// The image at another size, filtered in linear light, with straight alpha weighing colour. Fails
 /// with `ErrorKind::usage` on a size of nothing, `unsupported` for block formats, and `limit`
 /// beyond the limits.
-[[nodiscard]] Result<Image> resize(ConstImageView image, std::uint32_t width, std::uint32_t height,
-                                   const ResizeOptions& options = {});
+[[nodiscard]] YL_API Result<Image> resize(ConstImageView image, std::uint32_t width,
+                                          std::uint32_t height, const ResizeOptions& options = {});
 
 }  // namespace yl

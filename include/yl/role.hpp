@@ -4,6 +4,7 @@
 #include <optional>
 #include <span>
 #include <string_view>
+#include <yl/api.hpp>
 #include <yl/format.hpp>
 
 namespace yl {
@@ -25,7 +26,9 @@ enum class AlphaMode : std::uint8_t {
     opaque,         ///< ignored: everything counts as opaque
 };
 
+/// One row of the table of roles.
 struct RoleInfo {
+    /// The row's key.
     Role role;
     std::string_view name;
     std::string_view meaning;  ///< one phrase for help texts
@@ -35,10 +38,13 @@ struct RoleInfo {
 
 /// What alpha means in a role, where the file has told `stored`: coverage in `color` and `hdr`, one
 /// more channel in every other role.
-[[nodiscard]] AlphaMode alpha_mode(Role role, AlphaMode stored);
+[[nodiscard]] YL_API AlphaMode alpha_mode(Role role, AlphaMode stored);
 
-[[nodiscard]] std::span<const RoleInfo> all_roles();
-[[nodiscard]] const RoleInfo& info(Role role);
-[[nodiscard]] std::optional<Role> find_role(std::string_view name);
+/// The table, in the order of the enumeration.
+[[nodiscard]] YL_API std::span<const RoleInfo> all_roles();
+/// The row of a role.
+[[nodiscard]] YL_API const RoleInfo& info(Role role);
+/// By the table's name; nothing for any other text.
+[[nodiscard]] YL_API std::optional<Role> find_role(std::string_view name);
 
 }  // namespace yl

@@ -1,4 +1,8 @@
-// How a texture is read: filters, wraps, border, level range, anisotropy.
+// A sampler's state, and its values for each graphics API.
+//
+//     yl::Sampler sampler = yl::or_exit(yl::parse_sampler("wrap=clamp-to-edge aniso=8"));
+//     sampler.mag = yl::Filter::nearest;
+//     yl::GlSampler values = yl::gl_sampler(sampler);   // for glSamplerParameteri
 #pragma once
 
 #include <array>
@@ -6,6 +10,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <yl/api.hpp>
 #include <yl/result.hpp>
 
 namespace yl {
@@ -19,6 +24,7 @@ enum class MipFilter : std::uint8_t {
     linear,   ///< a blend of two levels
 };
 
+/// What coordinates beyond 0 .. 1 show.
 enum class Wrap : std::uint8_t {
     repeat,
     mirror,  ///< repeat, every other time mirrored
@@ -59,14 +65,68 @@ struct Sampler {
 /// border=0,0,0,1 aniso=8 lod=0..4 bias=0 compare=less", each part optional, separated by spaces.
 /// One wrap counts for all axes; two leave w as v. What is left out stays as in `otherwise`. Fails
 /// with `ErrorKind::usage`, naming the part.
-[[nodiscard]] Result<Sampler> parse_sampler(std::string_view text,
-                                            const Sampler& otherwise = Sampler());
+[[nodiscard]] YL_API Result<Sampler> parse_sampler(std::string_view text,
+                                                   const Sampler& otherwise = Sampler());
 
 /// The text form; parts that have their default value are left out, except the three filters.
-[[nodiscard]] std::string sampler_text(const Sampler& sampler);
+[[nodiscard]] YL_API std::string sampler_text(const Sampler& sampler);
 
-[[nodiscard]] std::string_view name(Wrap wrap);
-[[nodiscard]] std::string_view name(Filter filter);
-[[nodiscard]] std::string_view name(MipFilter filter);
+/// The words of the text form: "clamp-to-edge", "linear" ...
+[[nodiscard]] YL_API std::string_view name(Wrap wrap);
+[[nodiscard]] YL_API std::string_view name(Filter filter);
+[[nodiscard]] YL_API std::string_view name(MipFilter filter);
+
+/// Values for glSamplerParameter; OpenGL 4.6, section 8.2.
+struct GlSampler {
+    std::uint32_t mag_filter = 0, min_filter = 0;
+    std::array<std::uint32_t, 3> wrap = {};
+    std::uint32_t compare_mode = 0;  ///< GL_NONE or GL_COMPARE_REF_TO_TEXTURE
+    std::uint32_t compare_func = 0;
+};
+
+/// Values for VkSamplerCreateInfo; Vulkan 1.3, chapter 13.
+struct VulkanSampler {
+    std::uint32_t mag_filter = 0, min_filter = 0, mipmap_mode = 0;
+    std::array<std::uint32_t, 3> address_mode = {};
+    bool anisotropy_enable = false, compare_enable = false;
+    std::uint32_t compare_op = 0;
+    float min_lod = 0, max_lod = 0;  ///< with mip=none, both 0.25 at most: the base level alone
+    std::uint32_t border_color = 0;  ///< the preset that is nearest
+    bool border_is_preset = true;    ///< or VK_EXT_custom_border_color has to set it
+};
+
+/// Values for D3D12_SAMPLER_DESC.
+struct D3d12Sampler {
+    std::uint32_t filter = 0;  ///< D3D12_FILTER
+    std::array<std::uint32_t, 3> address_mode = {};
+    std::uint32_t comparison_func = 0;
+    float min_lod = 0, max_lod = 0;
+    std::uint32_t max_anisotropy = 1;
+};
+
+/// Values for GPUSamplerDescriptor. Empty: the API has no such thing.
+struct WebGpuSampler {
+    std::string_view mag_filter = {}, min_filter = {}, mipmap_filter = {};
+    std::array<std::string_view, 3> address_mode = {};
+    std::string_view compare = {};
+    float lod_min_clamp = 0, lod_max_clamp = 0;
+    std::uint32_t max_anisotropy = 1;  ///< 1 unless all filters are linear
+};
+
+/// Values for MTLSamplerDescriptor, without their type's name.
+struct MetalSampler {
+    std::string_view mag_filter = {}, min_filter = {}, mip_filter = {};
+    std::array<std::string_view, 3> address_mode = {};
+    std::string_view compare_function = {};
+    std::string_view border_color = {};
+};
+
+/// The sampler in an API's own values. Nothing is checked against a device: `fit_sampler` does
+/// that.
+[[nodiscard]] YL_API GlSampler gl_sampler(const Sampler& sampler);
+[[nodiscard]] YL_API VulkanSampler vulkan_sampler(const Sampler& sampler);
+[[nodiscard]] YL_API D3d12Sampler d3d12_sampler(const Sampler& sampler);
+[[nodiscard]] YL_API WebGpuSampler webgpu_sampler(const Sampler& sampler);
+[[nodiscard]] YL_API MetalSampler metal_sampler(const Sampler& sampler);
 
 }  // namespace yl

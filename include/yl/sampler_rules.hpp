@@ -1,29 +1,54 @@
-// What a sampler asks of a texture, and what happens when the texture does not have it.
+// What a sampler asks of a texture and of a device, and what will not look as meant.
+//
+//     yl::Findings findings = yl::check_sampler(texture.shape(), sampler,
+//                                               yl::LevelRange::of(texture.shape()));
+//     yl::Sampler fitting = yl::fit_sampler(sampler, yl::or_exit(yl::find_profile("gl33")),
+//     findings);
 #pragma once
 
 #include <algorithm>
+#include <yl/api.hpp>
+#include <yl/device_profile.hpp>
 #include <yl/finding.hpp>
+#include <yl/role.hpp>
 #include <yl/sampler.hpp>
 #include <yl/texture.hpp>
 
 namespace yl {
 
-/// The mip levels that a program declares a texture to have: OpenGL's base and max level. The
-/// backends declare just what is there; OpenGL's own default is 0 .. 1000.
-struct LevelRange {
-    std::uint32_t base = 0;
-    std::uint32_t max = 1000;
-
-    [[nodiscard]] static LevelRange of(const TextureShape& shape) { return {0, shape.levels - 1}; }
-};
-
 /// Whether the texture is complete for the sampler (OpenGL 4.6 core, section 8.17): a min filter
 /// that uses mip levels needs all of them, from the base level to the max level or 1 x 1. An
 /// incomplete texture is sampled as opaque black.
-[[nodiscard]] bool is_complete(const TextureShape& shape, const Sampler& sampler, LevelRange range);
+[[nodiscard]] YL_API bool is_complete(const TextureShape& shape, const Sampler& sampler,
+                                      LevelRange range);
 
 /// Everything about the pair that will not look as meant.
-[[nodiscard]] Findings check_sampler(const TextureShape& shape, const Sampler& sampler,
-                                     LevelRange range);
+[[nodiscard]] YL_API Findings check_sampler(const TextureShape& shape, const Sampler& sampler,
+                                            LevelRange range);
+
+/// The sampler within the device's limits; adds a finding for each change: anisotropy and bias are
+/// lowered, borders become edges or the nearest colour that there is, mirror-once becomes mirror.
+[[nodiscard]] YL_API Sampler fit_sampler(const Sampler& sampler, const DeviceProfile& profile,
+                                         Findings& findings);
+
+/// What a program knows about a texture and its use, for `check_on_device`.
+struct TextureUse {
+    TextureShape shape = {};
+    Sampler sampler = {};
+    std::optional<LevelRange> declared = {};  ///< just what is there, when left out
+    std::optional<Role> role = {};            ///< what it means, where that is known
+};
+
+/// Colours that the GPU will not decode, and numbers that it will decode like colours.
+[[nodiscard]] YL_API Findings check_role(Format format, Role role);
+
+/// Everything about the texture and its sampler that the device refuses or that will not look as
+/// meant: what `check_sampler` finds, formats that cannot be filtered, seams between the faces of
+/// cubes, sizes under old rules, normals that are decoded like colours, and more.
+[[nodiscard]] YL_API Findings check_on_device(const TextureUse& use, const DeviceProfile& profile);
+
+/// Whether so many textures fit in one shader stage, and so many samplers in the device.
+[[nodiscard]] YL_API Findings check_counts(std::size_t textures, std::size_t samplers,
+                                           const DeviceProfile& profile);
 
 }  // namespace yl

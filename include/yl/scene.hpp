@@ -1,9 +1,15 @@
-// Simple surfaces seen by a camera, to show what a texture and its sampler look like.
+// Simple surfaces and skies seen by a camera, to show what a texture and its sampler look like.
+//
+//     yl::Image floor = yl::or_exit(yl::draw_scene(yl::floor_scene({}), unit));
+//     yl::or_exit(yl::write_picture("floor.png", floor.view()));
 #pragma once
 
 #include <array>
 #include <optional>
+#include <yl/api.hpp>
+#include <yl/environment.hpp>
 #include <yl/image.hpp>
+#include <yl/model_scene.hpp>
 #include <yl/texture_sampler.hpp>
 
 namespace yl {
@@ -11,16 +17,16 @@ namespace yl {
 /// A textured plane before a backdrop. For the pixel whose centre is (x, y), counted from the
 /// picture's top left corner,
 ///
-///     (s, t, q) = texture_from_pixel * (x, y, 1)      u = s / max(q, least_q)     v likewise
+///     (s, t, q) = texture_from_pixel * (x, y, 1)      u = s / max(q, min_q)     v likewise
 ///
-/// and the plane is seen there if q >= least_q and, where it has bounds, 0 <= u <= u_end and
-/// 0 <= v <= v_end. The plane's horizon is where q is 0; `least_q` ends it a little before, so that
+/// and the plane is seen there if q >= min_q and, where it has bounds, 0 <= u <= u_end and
+/// 0 <= v <= v_end. The plane's horizon is where q is 0; `min_q` ends it a little before, so that
 /// no pixel covers an endless stretch of it.
 struct Scene {
     std::uint32_t width = 0;
     std::uint32_t height = 0;
     std::array<float, 9> texture_from_pixel = {};  ///< row by row
-    float least_q = 0;
+    float min_q = 0;
     bool is_bounded = false;
     float u_end = 1;
     float v_end = 1;
@@ -42,7 +48,7 @@ struct FloorOptions {
 };
 
 /// A floor that runs to the horizon, seen by somebody who stands on it.
-[[nodiscard]] Scene floor_scene(const FloorOptions& options);
+[[nodiscard]] YL_API Scene floor_scene(const FloorOptions& options);
 
 struct PanelOptions {
     std::uint32_t width = 640;  ///< pixels
@@ -54,10 +60,11 @@ struct PanelOptions {
 };
 
 /// A rectangle that fills most of the picture.
-[[nodiscard]] Scene panel_scene(const PanelOptions& options);
+[[nodiscard]] YL_API Scene panel_scene(const PanelOptions& options);
 
 /// Draws the scene as a GPU would, with the derivatives of 2 x 2 pixels; gives `rgba8-srgb`.
-[[nodiscard]] Result<Image> draw_scene(const Scene& scene, const TextureSampler& sampler);
+/// Fails with `ErrorKind::usage` for a picture without pixels.
+[[nodiscard]] YL_API Result<Image> draw_scene(const Scene& scene, const TextureSampler& sampler);
 
 /// One lamp, so far away that it shines from the same side everywhere, over a dim sky.
 struct Lamp {
@@ -71,11 +78,92 @@ struct Lamp {
 /// Draws the plane with `normals` as its normal map, green pointing up, shaded by the lamp: a
 /// diffuse part and the GGX lobe (Walter and others, "Microfacet Models for Refraction through
 /// Rough Surfaces", 2007).
-[[nodiscard]] Result<Image> draw_lit_scene(const Scene& scene, const TextureSampler& normals,
-                                           const Lamp& lamp);
+/// Fails as `draw_scene` does.
+[[nodiscard]] YL_API Result<Image> draw_lit_scene(const Scene& scene, const TextureSampler& normals,
+                                                  const Lamp& lamp);
 
 /// The light that comes from a pixel, linear, without the sky: what `draw_lit_scene` shows.
-[[nodiscard]] Rgba lit_color(const Scene& scene, const TextureSampler& normals, const Lamp& lamp,
-                             std::uint32_t column, std::uint32_t row);
+[[nodiscard]] YL_API Rgba lit_color(const Scene& scene, const TextureSampler& normals,
+                                    const Lamp& lamp, std::uint32_t column, std::uint32_t row);
+
+/// What a camera in the middle of a cube map sees. For the pixel whose centre is (x, y), counted
+/// from the picture's top left corner, it looks along
+///
+///     direction = direction_from_pixel * (x, y, 1)
+///
+/// and, with a ball, meets a sphere of radius 1 whose middle is at `ball_middle`.
+struct CubeScene {
+    std::uint32_t width = 0;
+    std::uint32_t height = 0;
+    std::array<float, 9> direction_from_pixel = {};  ///< row by row
+    std::optional<std::array<float, 3>> ball_middle = {};
+    std::optional<float> sky_level = {};   ///< by how large a pixel is when left out
+    std::optional<float> ball_level = {};  ///< likewise; levels are rougher and rougher reflections
+    std::optional<SphericalHarmonics> matt_ball =
+        {};              ///< the ball does not mirror but is matt and white
+    float exposure = 1;  ///< light is multiplied by it, and cut off at 1
+};
+
+struct SkyOptions {
+    std::uint32_t width = 640;  ///< pixels
+    std::uint32_t height = 400;
+    float yaw = 0;             ///< degrees to the right of the front
+    float pitch = 0;           ///< degrees upwards
+    float field_of_view = 60;  ///< degrees, vertical; the horizontal one follows from the sides
+    float stops = 0;           ///< of exposure: each doubles the light
+};
+
+/// The sky alone.
+[[nodiscard]] YL_API CubeScene sky_scene(const SkyOptions& options);
+
+/// A ball before the camera that fills most of the picture's height, and the sky behind it.
+[[nodiscard]] YL_API CubeScene ball_scene(const SkyOptions& options);
+
+/// The level of a chain from `prefilter_specular` for a roughness from 0 to 1; of any other chain
+/// the same share of its levels.
+[[nodiscard]] YL_API float level_of_roughness(const Texture& cube, float roughness);
+
+/// Draws the scene as a GPU would, with the derivatives of 2 x 2 pixels; gives `rgba8-srgb`.
+/// Fails as `draw_scene` does.
+[[nodiscard]] YL_API Result<Image> draw_cube_scene(const CubeScene& scene,
+                                                   const CubeSampler& sampler);
+
+/// What a picture of a mesh shows.
+enum class ModelShow : std::uint8_t {
+    lit,     ///< the materials under one lamp
+    uv,      ///< texture coordinates: u in red, v in green, a chequer in eighths
+    normal,  ///< directions as 0.5 + 0.5 n, normal maps applied
+    slot,    ///< a colour for each material
+    level,   ///< a colour for each mip level that the base colour is read from
+};
+
+/// "lit", "uv" ...
+[[nodiscard]] YL_API std::string_view name(ModelShow show);
+/// By that name; nothing for any other text.
+[[nodiscard]] YL_API std::optional<ModelShow> find_model_show(std::string_view name);
+
+/// A camera that turns about the mesh's centre, at the distance from which all of it is seen.
+struct ModelView {
+    std::uint32_t width = 960;  ///< pixels
+    std::uint32_t height = 600;
+    float yaw = 30;            ///< degrees to the right of the front, which faces +z
+    float pitch = 20;          ///< degrees above
+    float field_of_view = 32;  ///< degrees, of the smaller side
+    float zoom = 1;            ///< beyond 1 the picture shows less, larger
+    ModelShow show = ModelShow::lit;
+    Rgba backdrop_top = {0.30F, 0.36F, 0.40F, 1};  ///< linear; blends down to `backdrop_bottom`
+    Rgba backdrop_bottom = {0.055F, 0.065F, 0.07F, 1};
+};
+
+/// The colours of `ModelShow::slot`, which begin again after the last, and of `ModelShow::level`
+/// for levels 0 to 7, where the last counts for all that follow. Linear.
+[[nodiscard]] YL_API Rgba slot_color(std::size_t surface);
+[[nodiscard]] YL_API Rgba level_color(std::size_t level);
+
+/// Draws the scene as a GPU would, with four samples a pixel and the derivatives of 2 x 2 samples;
+/// gives `rgba8-srgb`. What blends is drawn last, from back to front. Fails with
+/// `ErrorKind::malformed` when indices lead nowhere.
+[[nodiscard]] YL_API Result<Image> draw_model(const ModelScene& scene, const ModelView& view,
+                                              LevelCurve curve = LevelCurve::exact);
 
 }  // namespace yl

@@ -1,20 +1,27 @@
 // A whole texture: levels, layers and faces in one block of memory, with what is known about it.
+//
+//     yl::Texture texture = yl::or_exit(yl::Texture::create(
+//         {.format = yl::Format::rgba8_srgb, .width = 256, .height = 256, .levels = 9}));
+//     texture.metadata.transfer = yl::Transfer::srgb;
+//     yl::ImageView top = texture.image(0);   // level 0, to be filled
 #pragma once
 
+#include <limits>
 #include <map>
 #include <optional>
 #include <string>
 #include <vector>
+#include <yl/api.hpp>
+#include <yl/convert.hpp>
 #include <yl/image.hpp>
 #include <yl/role.hpp>
 #include <yl/sampler.hpp>
-#include <yl/swizzle.hpp>
 
 namespace yl {
 
 /// Number of levels from this size down to 1 x 1 x 1, each side halved and rounded down.
-[[nodiscard]] std::uint32_t full_level_count(std::uint32_t width, std::uint32_t height,
-                                             std::uint32_t depth = 1);
+[[nodiscard]] YL_API std::uint32_t full_level_count(std::uint32_t width, std::uint32_t height,
+                                                    std::uint32_t depth = 1);
 
 /// A side's length at a level; never less than 1.
 [[nodiscard]] constexpr std::uint32_t level_side(std::uint32_t side, std::uint32_t level) {
@@ -23,7 +30,7 @@ namespace yl {
 }
 
 /// What a texture's memory is made of.
-struct TextureShape {
+struct YL_API TextureShape {
     Format format = Format::undefined;
     std::uint32_t width = 1;  ///< texels, at level 0
     std::uint32_t height = 1;
@@ -35,6 +42,7 @@ struct TextureShape {
     bool is_1d = false;       ///< a line, whose height of 1 is no side
     bool is_3d = false;       ///< a volume although its depth is 1; deeper ones are volumes anyway
 
+    /// A level's sides in texels, from 1 on: each half of the level above, rounded down.
     [[nodiscard]] std::uint32_t width_at(std::uint32_t level) const {
         return level_side(width, level);
     }
@@ -60,23 +68,45 @@ struct TextureShape {
     friend bool operator==(const TextureShape&, const TextureShape&) = default;
 };
 
+/// Consecutive mip levels.
+struct LevelRange {
+    static constexpr std::uint32_t all = std::numeric_limits<std::uint32_t>::max();
+
+    std::uint32_t first = 0;
+    std::uint32_t count = all;  ///< `all`: those that follow, to the last
+
+    /// All levels of a texture.
+    [[nodiscard]] static LevelRange of(const TextureShape& shape) { return {0, shape.levels}; }
+    /// With `all` counted out: none where the texture has no level `first`.
+    [[nodiscard]] constexpr LevelRange resolved(std::uint32_t levels) const {
+        return count != all ? *this : LevelRange{first, first < levels ? levels - first : 0};
+    }
+    [[nodiscard]] constexpr std::uint32_t last() const {
+        return count > all - first ? all : first + count - 1;
+    }
+
+    friend bool operator==(const LevelRange&, const LevelRange&) = default;
+};
+
 /// Nothing when the shape is sound and within `limits`; else the first thing wrong with it.
-[[nodiscard]] Status check_shape(const TextureShape& shape, const ReadLimits& limits = {});
+/// Fails with `ErrorKind::usage` or `limit`.
+[[nodiscard]] YL_API Status check_shape(const TextureShape& shape, const Limits& limits = {});
 
 /// Where row 0 lies: at the picture's top, or, when a caller asked for that, at its bottom.
 enum class Origin : std::uint8_t { top, bottom };
 
 /// What is known about a texture beside its pixels.
-struct TextureTraits {
+struct TextureMetadata {
     Transfer transfer = Transfer::linear;  ///< of colour; 16-bit formats may hold sRGB values too
     AlphaMode alpha = AlphaMode::straight;
     Origin origin = Origin::top;
     Swizzle swizzle = identity_swizzle;
-    std::optional<Sampler> sampler = {};            ///< the one that it was made for
-    std::map<std::string, std::string> notes = {};  ///< further keys and values of its file
+    std::optional<Sampler> sampler = {};                 ///< the one that it was made for
+    std::map<std::string, std::string> key_values = {};  ///< further keys and values of its file
 };
 
-class Texture {
+/// A texture that owns its pixels; it can be moved, and copied by `clone` alone.
+class YL_API Texture {
  public:
     Texture() = default;
     /// A texture that was moved from is empty.
@@ -84,9 +114,11 @@ class Texture {
     Texture& operator=(Texture&& other) noexcept;
 
     /// Memory for the shape, not set yet.
+    /// Fails as `check_shape` does, and with `ErrorKind::memory`.
     [[nodiscard]] static Result<Texture> create(const TextureShape& shape,
-                                                const ReadLimits& limits = {});
+                                                const Limits& limits = {});
 
+    /// All zero or one, without a format, once the texture was moved from.
     [[nodiscard]] const TextureShape& shape() const { return shape_; }
 
     /// A copy of all of it. Fails with `ErrorKind::memory`.
@@ -111,7 +143,8 @@ class Texture {
     [[nodiscard]] std::span<const std::byte> level(std::uint32_t level) const&;
     std::span<const std::byte> level(std::uint32_t level) const&& = delete;
 
-    TextureTraits traits;
+    /// What is known about the pixels; free to be changed.
+    TextureMetadata metadata;
 
  private:
     /// Nothing where there is no such surface.
@@ -125,12 +158,13 @@ class Texture {
 };
 
 /// A texture without its first levels, of which one remains at least.
-[[nodiscard]] TextureShape shape_without_top_levels(const TextureShape& shape,
-                                                    std::uint32_t levels);
-[[nodiscard]] Result<Texture> without_top_levels(const Texture& texture, std::uint32_t levels);
+[[nodiscard]] YL_API TextureShape shape_without_top_levels(const TextureShape& shape,
+                                                           std::uint32_t levels);
+[[nodiscard]] YL_API Result<Texture> without_top_levels(const Texture& texture,
+                                                        std::uint32_t levels);
 
 /// The texture with row 0 of every image at the top or at the bottom: the same, or with its rows in
 /// opposite order. Fails with `ErrorKind::unsupported` where blocks would have to be turned.
-[[nodiscard]] Result<Texture> with_origin(const Texture& texture, Origin origin);
+[[nodiscard]] YL_API Result<Texture> with_origin(const Texture& texture, Origin origin);
 
 }  // namespace yl

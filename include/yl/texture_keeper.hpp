@@ -1,12 +1,20 @@
 // Many textures by file name: placeholders at once, the real ones when they are there.
+//
+//     yl::TextureKeeper keeper(device);
+//     yl::TextureTicket leaf = keeper.request({.file = "leaf.png"});
+//     while (is_running) {
+//         keeper.pump();                              // once a frame
+//         draw_with(*keeper.texture(leaf));           // a placeholder until it is there
+//     }
 #pragma once
 
 #include <chrono>
 #include <future>
 #include <memory>
+#include <yl/api.hpp>
 #include <yl/bake.hpp>
-#include <yl/shared_bytes.hpp>
-#include <yl/texture_device.hpp>
+#include <yl/bytes.hpp>
+#include <yl/upload.hpp>
 
 namespace yl {
 
@@ -19,17 +27,20 @@ enum class KeeperState : std::uint8_t {
     cancelled,
 };
 
-[[nodiscard]] std::string_view name(KeeperState state);
+/// "waiting", "decoding" ...
+[[nodiscard]] YL_API std::string_view name(KeeperState state);
 
 /// What a placeholder has to look like to a shader: a sampler of cubes takes no flat texture.
 enum class TextureKind : std::uint8_t { flat, flat_array, cube, cube_array, volume, line };
 
-[[nodiscard]] TextureKind kind_of(const TextureShape& shape);
-[[nodiscard]] std::string_view name(TextureKind kind);
+/// The kind of a texture of this shape.
+[[nodiscard]] YL_API TextureKind kind_of(const TextureShape& shape);
+/// "2D", "cube" ...
+[[nodiscard]] YL_API std::string_view name(TextureKind kind);
 
 /// A texture that is wanted: a picture file, which is baked, or a texture file, which is taken as
 /// it is.
-struct TextureWish {
+struct YL_API TextureRequest {
     std::filesystem::path file = {};
     /// The file's content, when it is in memory already; `file` is then just its name.
     SharedBytes bytes = {};
@@ -43,19 +54,19 @@ struct TextureWish {
     int priority = 0;  ///< of those that wait, the highest is decoded first
 
     /// Whether one texture serves both: equal files or contents, and equal settings.
-    friend bool operator==(const TextureWish& a, const TextureWish& b);
+    friend bool operator==(const TextureRequest& a, const TextureRequest& b);
 };
 
-/// Stands for one wish. Tickets of equal wishes share one texture.
+/// Stands for one request. Tickets of equal requests share one texture.
 struct TextureTicket {
     std::uint64_t number = 0;  ///< 0: none
 
     friend bool operator==(const TextureTicket&, const TextureTicket&) = default;
 };
 
-struct KeeperOptions {
+struct YL_API KeeperOptions {
     unsigned workers = 0;  ///< threads that decode; 0: one for each processor but one, at least one
-    ReadLimits limits = {};
+    Limits limits = {};
     std::vector<PictureReader> further_readers = {};  ///< of the program's own, asked first
     /// Bytes on the device, without placeholders. Beyond it the top levels of what was least used
     /// are left out; they come back when there is room.
@@ -79,12 +90,13 @@ struct KeptTexture {
     std::uint64_t device_bytes = 0;
 };
 
-/// How it stands with all textures, tickets of equal wishes counted once.
+/// How it stands with all textures, tickets of equal requests counted once.
 struct KeeperTotals {
     std::size_t tickets = 0, textures = 0;
     std::size_t waiting = 0, decoding = 0, uploading = 0, ready = 0, failed = 0, cancelled = 0;
     std::uint64_t device_bytes = 0;
 
+    /// Whether nothing is under way.
     [[nodiscard]] bool is_settled() const { return waiting + decoding + uploading == 0; }
 };
 
@@ -100,7 +112,7 @@ struct PumpReport {
 
 /// Loads textures in the background. Everything but the decoding happens on the thread that owns
 /// the device, inside the calls; nothing that fails stops the others.
-class TextureKeeper {
+class YL_API TextureKeeper {
  public:
     /// The device must outlive the keeper.
     explicit TextureKeeper(TextureDevice& device, const KeeperOptions& options = {});
@@ -109,16 +121,16 @@ class TextureKeeper {
     TextureKeeper& operator=(const TextureKeeper&) = delete;
 
     /// Asks for a texture; at once there is a placeholder for it.
-    TextureTicket want(const TextureWish& wish);
+    TextureTicket request(const TextureRequest& request);
     /// The ticket is void afterwards; the last one of a texture takes it along.
-    void let_go(TextureTicket ticket);
+    void release(TextureTicket ticket);
     /// Stops loading for this ticket; the ticket stays, with a placeholder.
     void cancel(TextureTicket ticket);
-    /// What is needed sooner: of equal wishes the highest counts. Nothing for void tickets.
+    /// What is needed sooner: of equal requests the highest counts. Nothing for void tickets.
     void set_priority(TextureTicket ticket, int priority);
 
     /// The texture, or its placeholder. Counts as use. Valid until the next call of `pump` or
-    /// `let_go`. Null when the ticket is void, or when the device refused even the placeholder.
+    /// `release`. Null when the ticket is void, or when the device refused even the placeholder.
     [[nodiscard]] const DeviceTexture* texture(TextureTicket ticket);
     /// The same as a backend's own type; null where it is of another backend.
     template <class BackendTexture>
@@ -129,7 +141,9 @@ class TextureKeeper {
                    : nullptr;
     }
 
-    [[nodiscard]] KeptTexture look(TextureTicket ticket) const;
+    /// How it stands with one ticket; `cancelled` for a void one.
+    [[nodiscard]] KeptTexture status(TextureTicket ticket) const;
+    /// How it stands with all of them.
     [[nodiscard]] KeeperTotals totals() const;
     /// Ready when a call of `pump` finds that nothing is under way any more.
     [[nodiscard]] std::shared_future<KeeperTotals> when_settled();
@@ -143,6 +157,7 @@ class TextureKeeper {
     /// Loads again what has changed on disk since it was read; gives the number of such files.
     std::size_t reload_changed();
 
+    /// In bytes, without placeholders. A smaller one takes effect with the next calls of `pump`.
     void set_memory_budget(std::uint64_t bytes);
 
  private:
@@ -152,6 +167,6 @@ class TextureKeeper {
 
 /// The colour of placeholders: a flat normal for normal maps, otherwise gray while waiting and a
 /// warm orange where something failed. RGBA codes.
-[[nodiscard]] std::array<std::uint8_t, 4> placeholder_color(KeeperState state, Role role);
+[[nodiscard]] YL_API std::array<std::uint8_t, 4> placeholder_color(KeeperState state, Role role);
 
 }  // namespace yl

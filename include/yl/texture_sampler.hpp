@@ -1,13 +1,20 @@
-// A texture read as a GPU reads it, on the CPU.
+// Textures and cubes sampled on the CPU as a GPU does it.
+//
+//     yl::TextureSampler unit = yl::or_exit(
+//         yl::TextureSampler::create(texture, sampler, yl::LevelRange::of(texture.shape())));
+//     yl::Rgba color = unit.sample(0.25F, 0.75F, {});   // u, v and the footprint of a pixel
 #pragma once
 
 #include <array>
 #include <memory>
+#include <yl/api.hpp>
+#include <yl/cube.hpp>
 #include <yl/sampler_rules.hpp>
 #include <yl/texture.hpp>
 
 namespace yl {
 
+/// Red, green, blue and alpha, linear.
 using Rgba = std::array<float, 4>;
 
 /// How texture coordinates change from one pixel to the next, to the right (x) and down (y).
@@ -28,7 +35,7 @@ enum class LevelCurve : std::uint8_t {
 /// Anisotropic filtering takes up to `max_anisotropy` trilinear samples along the footprint's
 /// longer axis (EXT_texture_filter_anisotropic). Results are linear, after the texture's swizzle.
 /// Safe to use from several threads at once. The texture must outlive it.
-class TextureSampler {
+class YL_API TextureSampler {
  public:
     /// Fails with `ErrorKind::unsupported` for formats that cannot be read texel by texel.
     [[nodiscard]] static Result<TextureSampler> create(const Texture& texture,
@@ -45,6 +52,7 @@ class TextureSampler {
     /// With the level of detail given; the sampler's bias and range still apply.
     [[nodiscard]] Rgba sample_level(float u, float v, float level_of_detail) const;
 
+    /// The one that is sampled.
     [[nodiscard]] const Texture& texture() const { return *texture_; }
 
  private:
@@ -61,6 +69,59 @@ class TextureSampler {
     LevelRange range_;
     LoadRow load_ = nullptr;
     LevelCurve curve_ = LevelCurve::exact;
+    bool complete_ = true;
+};
+
+/// How a direction changes from one pixel to the next, to the right (x) and down (y).
+struct DirectionFootprint {
+    std::array<float, 3> dx = {}, dy = {};
+};
+
+/// Samples one cube map through one sampler: the face is selected by the greatest coordinate, and
+/// the level of detail is that of the place on this face (OpenGL 4.6, section 8.13). Linear
+/// filtering goes on over edges, and takes the mean of the three texels that meet at a corner
+/// (section 8.15, seamless cube maps), or stops at each face's edge as devices without it do.
+/// Results are linear, after the texture's swizzle. Safe to use from several threads at once. The
+/// texture must outlive it.
+class YL_API CubeSampler {
+ public:
+    /// Fails with `ErrorKind::usage` for textures that are no cubes, and `unsupported` for formats
+    /// that cannot be read texel by texel.
+    [[nodiscard]] static Result<CubeSampler> create(const Texture& cube, const Sampler& sampler,
+                                                    LevelRange range,
+                                                    LevelCurve curve = LevelCurve::exact,
+                                                    bool is_seamless = true);
+    /// A temporary would be gone when the sampler reads it.
+    static Result<CubeSampler> create(const Texture&& cube, const Sampler& sampler,
+                                      LevelRange range, LevelCurve curve = LevelCurve::exact,
+                                      bool is_seamless = true) = delete;
+
+    using Ray = std::array<float, 3>;  ///< of any length but 0
+
+    /// Filtered over the footprint of a pixel, as a GPU would by its derivatives.
+    [[nodiscard]] Rgba sample(const Ray& direction, const DirectionFootprint& footprint) const;
+    /// With the level of detail given; the sampler's bias and range still apply.
+    [[nodiscard]] Rgba sample_level(const Ray& direction, float level_of_detail) const;
+
+    /// The cube that is sampled.
+    [[nodiscard]] const Texture& texture() const { return *texture_; }
+
+ private:
+    struct Place;  ///< on a face
+    [[nodiscard]] static Place place_of(const Ray& direction);
+    [[nodiscard]] Rgba filtered(const Place& place, float level_of_detail) const;
+    [[nodiscard]] Rgba filtered_level(const Place& place, std::uint32_t level, Filter filter) const;
+    [[nodiscard]] Rgba texel(std::uint32_t level, std::size_t face, std::int64_t x,
+                             std::int64_t y) const;
+    [[nodiscard]] Rgba seen(Rgba stored) const;
+
+    std::shared_ptr<const Texture> decoded_ = {};  ///< of a block format
+    const Texture* texture_ = nullptr;
+    Sampler sampler_ = {};
+    LevelRange range_;
+    void (*load_)(const std::byte*, float*, std::size_t) = nullptr;
+    LevelCurve curve_ = LevelCurve::exact;
+    bool is_seamless_ = true;
     bool complete_ = true;
 };
 

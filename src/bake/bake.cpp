@@ -4,17 +4,15 @@
 
 #include <algorithm>
 
-#include <yl/analysis.hpp>
 #include <yl/convert.hpp>
-#include <yl/coverage.hpp>
+#include <yl/measure.hpp>
 #include <yl/mip.hpp>
 #include <yl/normals.hpp>
 #include <yl/resize.hpp>
-#include <yl/roughness.hpp>
+#include <yl/status_macros.hpp>
 #include "bake/block_step.hpp"
 #include "bake/chain.hpp"
 #include "bake/formats.hpp"
-#include "base/attempt.hpp"
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 
@@ -96,31 +94,37 @@ Findings check_format(const Subject& subject, const FormatInfo& f) {
     const bool narrow = f.kind == NumericKind::unorm && f.channels[0].bits <= 8;
     if (subject.transfer == Transfer::srgb && f.transfer == Transfer::linear && narrow)
         findings.push_back(
-            {fmt::format("{} holds linear light in 8 bits: dark tones will show bands", f.name),
+            {"dark-bands",
+             fmt::format("{} holds linear light in 8 bits: dark tones will show bands", f.name),
              "choose an -srgb format, or 16 bits"});
     if (info(picture.image.format()).is_float() && !f.is_float())
         findings.push_back(
-            {fmt::format("the picture is in floating point, and {} cuts off all light above 1",
+            {"light-cut-off",
+             fmt::format("the picture is in floating point, and {} cuts off all light above 1",
                          f.name),
              "choose the role hdr, or a -float format"});
     if (info(subject.role).transfer == Transfer::linear && f.transfer == Transfer::srgb)
         findings.push_back(
-            {fmt::format("the role {} is no colour, but {} makes the GPU decode it as sRGB",
+            {"numbers-as-srgb",
+             fmt::format("the role {} is no colour, but {} makes the GPU decode it as sRGB",
                          info(subject.role).name, f.name),
              fmt::format("choose {}",
                          info(with_transfer(f.format, Transfer::linear).value_or(f.format)).name)});
     if (!use.is_gray && f.channel_count == 1)
         findings.push_back(
-            {fmt::format("{} keeps {} alone of a coloured picture", f.name,
+            {"color-dropped",
+             fmt::format("{} keeps {} alone of a coloured picture", f.name,
                          subject.role == Role::color ? "the luminance" : "the red channel"),
              "choose a format with three or four channels if colour is meant"});
     if (!use.is_opaque && !f.has(Channel::alpha) && !(use.is_gray && f.channel_count == 2))
         findings.push_back(
-            {fmt::format("the picture has transparent pixels and {} has no alpha", f.name),
+            {"alpha-dropped",
+             fmt::format("the picture has transparent pixels and {} has no alpha", f.name),
              "choose a format with alpha"});
     if (picture.info.file_bits == 16 && narrow && subject.role == Role::height)
         findings.push_back(
-            {fmt::format("{} keeps 8 of the picture's 16 bits: slopes will show steps", f.name),
+            {"height-steps",
+             fmt::format("{} keeps 8 of the picture's 16 bits: slopes will show steps", f.name),
              "choose r16-unorm"});
     return findings;
 }
@@ -193,7 +197,7 @@ Status place_given_levels(const BakeOptions& options, Role role, Texture& textur
         std::optional<double> ignored;
         YL_CHECK(place_picture(subject, subject.image, options,
                                plan_channels(picture, subject.use, info(shape.format)),
-                               texture.traits.transfer, texture.image(entry.level), ignored));
+                               texture.metadata.transfer, texture.image(entry.level), ignored));
         given |= 1U << entry.level;
     }
     return {};
@@ -220,13 +224,14 @@ Findings check_subject(const Subject& subject, const BakeOptions& options, const
     if (options.mips.guard_fireflies) {
         const double lost = light_of_fireflies(subject.image, options.mips.edges);
         if (lost == 0)
-            findings.push_back(
-                {"dimming fireflies changes nothing: no texel outshines its "
-                 "neighbours",
-                 "leave it out", FindingLevel::hint});
+            findings.push_back({"no-fireflies",
+                                "dimming fireflies changes nothing: no texel outshines its "
+                                "neighbours",
+                                "leave it out", FindingLevel::hint});
         if (lost > 0)
             findings.push_back(
-                {fmt::format("dimming fireflies takes {:.2g} % of the picture's light", 100 * lost),
+                {"fireflies-dimmed",
+                 fmt::format("dimming fireflies takes {:.2g} % of the picture's light", 100 * lost),
                  "leave them if they are meant, as a sun is",
                  lost < 0.01 ? FindingLevel::hint : FindingLevel::warning});
     }
@@ -270,12 +275,12 @@ Result<Baked> bake(const Picture& picture, const BakeOptions& options) try {
                                            .width = size[0],
                                            .height = size[1],
                                            .levels = options.levels.value_or(most_levels)}));
-    TextureTraits& traits = baked.texture.traits;
-    traits.alpha = subject.alpha;
-    traits.origin = options.origin;
-    traits.swizzle = channels.seen;
-    traits.sampler = options.sampler;
-    YL_CHECK(place_picture(subject, subject.image, options, channels, traits.transfer,
+    TextureMetadata& metadata = baked.texture.metadata;
+    metadata.alpha = subject.alpha;
+    metadata.origin = options.origin;
+    metadata.swizzle = channels.seen;
+    metadata.sampler = options.sampler;
+    YL_CHECK(place_picture(subject, subject.image, options, channels, metadata.transfer,
                            baked.texture.image(0), baked.mean_normal_length));
     YL_CHECK(make_chain(options, subject.role, baked.texture));
     if (options.first_level > 0) {

@@ -6,8 +6,8 @@
 
 #include <yl/convert.hpp>
 #include <yl/resize.hpp>
+#include <yl/status_macros.hpp>
 #include "bake/block_step.hpp"
-#include "base/attempt.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/progress.hpp"
 #include "pixel/check.hpp"
@@ -84,7 +84,7 @@ class CubeBaker {
         YL_TRY(top, in_standard_order(std::move(top)));
         report_seams(top);
         YL_CHECK(finish(std::move(top)));
-        result_.texture.traits.sampler = options_.sampler;
+        result_.texture.metadata.sampler = options_.sampler;
         YL_CHECK(encode_chain(result_.texture, wanted, role, options_.blocks));
         const Findings sizes = check_block_size(result_.texture.shape());
         result_.findings.insert(result_.findings.end(), sizes.begin(), sizes.end());
@@ -126,14 +126,15 @@ class CubeBaker {
         for (std::uint32_t i = 0; i < 6; ++i)
             faces[i] = std::as_const(cube).image(0, 0, i);
         YL_TRY(const FaceArrangement arrangement, settled(faces, in_order, true));
-        return arranged_cube(faces, arrangement, cube.traits);
+        return arranged_cube(faces, arrangement, cube.metadata);
     }
 
     /// What nobody has said is said here; and what the content speaks against.
     void report_guess(CubeLayout layout) {
         if (layout == CubeLayout::half_panorama)
             result_.findings.push_back(
-                {"half a panorama has nothing below the horizon: its last row goes on down there",
+                {"half-panorama",
+                 "half a panorama has nothing below the horizon: its last row goes on down there",
                  "bring a whole panorama if the ground is seen", FindingLevel::hint});
         if (options_.source.layout)
             return;
@@ -141,7 +142,8 @@ class CubeBaker {
         if (is_cut_layout(layout) || (guess && guess->layout == layout && guess->agrees))
             return;
         result_.findings.push_back(
-            {fmt::format(
+            {"cube-layout-doubtful",
+             fmt::format(
                  "the picture was taken for a {} because of its sides, and its content speaks "
                  "against that",
                  name(layout)),
@@ -161,17 +163,17 @@ class CubeBaker {
         const auto claimed = faces_by_name(file_names);
         result_.source =
             claimed ? "six pictures, told apart by their names" : "six pictures without names";
-        TextureTraits traits;
-        traits.transfer = pictures_[0].transfer;
-        traits.alpha = pictures_[0].alpha;
+        TextureMetadata metadata;
+        metadata.transfer = pictures_[0].transfer;
+        metadata.alpha = pictures_[0].alpha;
         if (claimed && are_game_names(file_names)) {
             YL_TRY(const auto arranged, as_games_name(images, *claimed));
             if (arranged)
-                return arranged_cube(images, *arranged, traits);
+                return arranged_cube(images, *arranged, metadata);
         }
         YL_TRY(const FaceArrangement arrangement,
                settled(images, claimed.value_or(in_order), claimed.has_value()));
-        return arranged_cube(images, arrangement, traits);
+        return arranged_cube(images, arrangement, metadata);
     }
 
     /// Square pictures in one size.
@@ -182,7 +184,8 @@ class CubeBaker {
             if (width == size && height == size)
                 continue;
             if (width != height)
-                result_.findings.push_back({fmt::format("{} is {} x {}: it is resized to a square",
+                result_.findings.push_back({"face-not-square",
+                                            fmt::format("{} is {} x {}: it is resized to a square",
                                                         named(i), width, height),
                                             "see that nothing is cut off it",
                                             FindingLevel::warning});
@@ -222,7 +225,8 @@ class CubeBaker {
     void report_joints(const FaceOrder& order) {
         if (!order.joins)
             result_.findings.push_back(
-                {fmt::format("the faces nearly join: {} differ by {:.3f} along their edge, in cube "
+                {"cube-seam",
+                 fmt::format("the faces nearly join: {} differ by {:.3f} along their edge, in cube "
                              "roots of light",
                              joint_text(order.worst), order.worst.misfit),
                  "look at that edge; a seam may show there"});
@@ -259,7 +263,8 @@ class CubeBaker {
             const bool is_alike = has_color(first) == has_color(other) &&
                                   sources_[0]->transfer == sources_[i]->transfer;
             result_.findings.push_back(
-                {fmt::format("{} holds {} and {} holds {}: all become {}", named(i), other.name,
+                {"face-formats-differ",
+                 fmt::format("{} holds {} and {} holds {}: all become {}", named(i), other.name,
                              named(0), first.name, info(format_).name),
                  "see that they belong together",
                  is_alike ? FindingLevel::hint : FindingLevel::warning});
@@ -276,7 +281,7 @@ class CubeBaker {
     static FaceArrangement as_claimed(const std::array<CubeFace, 6>& claimed) {
         FaceArrangement faces;
         for (std::size_t image = 0; image < 6; ++image)
-            faces[static_cast<std::size_t>(claimed[image])] = {image, Turn::none};
+            faces[static_cast<std::size_t>(claimed[image])] = {image, Orientation::none};
         return faces;
     }
 
@@ -314,8 +319,9 @@ class CubeBaker {
         const bool knows_up = is_claimed || (options_.top && options_.front);
         if (!knows_up)
             result_.findings.push_back(
-                {"the pictures join, but nothing tells which of them is above and which ahead",
-                 "say which, by their names or by --top and --front"});
+                {"cube-up-unknown",
+                 "the pictures join, but nothing tells which of them is above and which ahead",
+                 "say which, by their names or by `top` and `front`"});
         // The names may join as well as anything else does.
         const bool names_will_do = as_named.misfit <= 1.02 * order.misfit + 1e-4;
         if (is_claimed && names_will_do && !options_.top && !options_.front)
@@ -333,36 +339,42 @@ class CubeBaker {
             return order.faces;
         }
         result_.findings.push_back(
-            {fmt::format("names and edges disagree; by the edges, {} (confidence {:.2f})",
+            {"cube-order-contradicts-names",
+             fmt::format("names and edges disagree; by the edges, {} (confidence {:.2f})",
                          joined(words), order.confidence),
-             "follow the edges with --reorder, or rename the pictures"});
+             "follow the edges with `reorder`, or rename the pictures"});
         return as_claimed(claimed);
     }
 
     void report_unsure(const FaceOrder& as_named, const FaceOrder& order) {
         if (options_.reorder)
             result_.findings.push_back(
-                {fmt::format("the edges do not tell a better order (confidence {:.2f}): the names "
+                {"cube-order-unsure",
+                 fmt::format("the edges do not tell a better order (confidence {:.2f}): the names "
                              "are followed",
                              order.confidence),
-                 "look at it with ylat sheet"});
+                 "lay the faces out and look"});
         else if (!as_named.joins)
             result_.findings.push_back(
-                {fmt::format("the faces do not join: {} differ most along their edge",
+                {"cube-faces-apart",
+                 fmt::format("the faces do not join: {} differ most along their edge",
                              joint_text(as_named.worst)),
-                 "look at it with ylat sheet"});
+                 "lay the faces out and look"});
     }
 
     Result<Texture> in_standard_order(Texture cube) const {
-        const auto is_turned = [](Turn turn) { return turn != Turn::none; };
-        if (std::any_of(options_.turns.begin(), options_.turns.end(), is_turned)) {
+        const auto is_reoriented = [](Orientation orientation) {
+            return orientation != Orientation::none;
+        };
+        if (std::any_of(options_.orientations.begin(), options_.orientations.end(),
+                        is_reoriented)) {
             std::array<ConstImageView, 6> faces;
             FaceArrangement arrangement;
             for (std::uint32_t i = 0; i < 6; ++i) {
                 faces[i] = std::as_const(cube).image(0, 0, i);
-                arrangement[i] = {i, options_.turns[i]};
+                arrangement[i] = {i, options_.orientations[i]};
             }
-            YL_TRY(cube, arranged_cube(faces, arrangement, cube.traits));
+            YL_TRY(cube, arranged_cube(faces, arrangement, cube.metadata));
         }
         if (options_.convention.faces == standard_cube_convention().faces &&
             options_.convention.right_up_ahead == standard_cube_convention().right_up_ahead)
@@ -376,12 +388,13 @@ class CubeBaker {
         std::array<ConstImageView, 6> faces;
         for (std::uint32_t i = 0; i < 6; ++i)
             faces[i] = cube.image(0, 0, i);
-        const auto order = check_face_order(faces, cube.traits.transfer, as_claimed(in_order));
+        const auto order = check_face_order(faces, cube.metadata.transfer, as_claimed(in_order));
         if (order && !order->joins)
             result_.findings.push_back(
-                {fmt::format("the faces do not join well: {} and {} differ most along their edge",
+                {"cube-order-doubtful",
+                 fmt::format("the faces do not join well: {} and {} differ most along their edge",
                              name(order->worst.a), name(order->worst.b)),
-                 "look at it with ylat sheet; --reorder finds another order if there is one"});
+                 "lay the faces out and look; `reorder` finds another order if there is one"});
     }
 
     Status finish(Texture top) {
@@ -397,10 +410,10 @@ class CubeBaker {
             return {};
         }
         if (options_.prefilter == CubePrefilter::diffuse) {
-            YL_TRY(const Harmonics harmonics, project_to_harmonics(top));
+            YL_TRY(const SphericalHarmonics harmonics, project_to_harmonics(top));
             YL_TRY(result_.texture, prefilter_diffuse(top, options_.specular.face_size.value_or(32),
                                                       options_.progress));
-            result_.texture.traits.notes[irradiance_note] = harmonics_text(harmonics);
+            result_.texture.metadata.key_values[irradiance_note] = harmonics_text(harmonics);
             result_.harmonics = harmonics;
             return {};
         }
@@ -416,7 +429,7 @@ class CubeBaker {
                                                       "{}",
                                                       shape.width, most, shape.levels));
         YL_TRY(Texture chain, Texture::create(shape));
-        chain.traits = top.traits;
+        chain.metadata = top.metadata;
         std::copy(top.level(0).begin(), top.level(0).end(), chain.level(0).begin());
         CubeMipOptions mips = options_.mips;
         for (const GivenCubeLevel& given : options_.given) {

@@ -2,7 +2,7 @@
 
 #include <fmt/format.h>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 
 namespace yl {
 
@@ -41,10 +41,11 @@ Findings check_block_size(const TextureShape& shape) {
     const FormatInfo& f = info(shape.format);
     if (!f.is_block() || (shape.width % f.block_width == 0 && shape.height % f.block_height == 0))
         return {};
-    return {{fmt::format("{} x {} texels are no multiple of {} x {}: Direct3D and WebGPU refuse "
+    return {{"partial-blocks",
+             fmt::format("{} x {} texels are no multiple of {} x {}: Direct3D and WebGPU refuse "
                          "such a top level in {}; OpenGL and Vulkan take it",
                          shape.width, shape.height, f.block_width, f.block_height, f.name),
-             "choose a size of whole blocks, for one by --pow2 or --max-size"}};
+             "choose a size of whole blocks, such as a power of two"}};
 }
 
 }  // namespace yl

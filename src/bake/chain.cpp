@@ -5,10 +5,9 @@
 #include <algorithm>
 #include <bit>
 
-#include <yl/coverage.hpp>
-#include <yl/cube_mips.hpp>
-#include <yl/roughness.hpp>
-#include "base/attempt.hpp"
+#include <yl/cube.hpp>
+#include <yl/mip.hpp>
+#include <yl/status_macros.hpp>
 
 namespace yl {
 namespace {
@@ -35,14 +34,13 @@ std::array<std::uint32_t, 2> texture_size(std::uint32_t width, std::uint32_t hei
                                           const BakeOptions& options) {
     std::array<std::uint32_t, 2> size = {width, height};
     const std::uint32_t longer = std::max(size[0], size[1]);
-    const std::uint32_t greatest = options.greatest_side.value_or(longer);
+    const std::uint32_t max = options.max_side.value_or(longer);
     for (std::uint32_t& side : size) {
-        if (longer > greatest)
+        if (longer > max)
             side = std::max(
-                static_cast<std::uint32_t>((std::uint64_t{side} * greatest + longer / 2) / longer),
-                1U);
+                static_cast<std::uint32_t>((std::uint64_t{side} * max + longer / 2) / longer), 1U);
         side = power_of_two(side, options.power_of_two);
-        while (options.greatest_side && side > greatest)
+        while (options.max_side && side > max)
             side = power_of_two(side - 1, PowerOfTwo::down);
     }
     return size;
@@ -88,13 +86,13 @@ Status fill_levels(Texture& texture, const MipOptions& mips, const BakeOptions& 
             view = std::as_const(normals).view();
         }
         // Gray holds every channel in its first.
-        const bool is_gray = texture.traits.swizzle != identity_swizzle ||
+        const bool is_gray = texture.metadata.swizzle != identity_swizzle ||
                              !info(texture.shape().format).has(options.roughness_channel);
         YL_CHECK(
             widen_roughness(texture, view, is_gray ? Channel::red : options.roughness_channel));
     }
     if (options.coverage)
-        YL_CHECK(keep_coverage(texture, *options.coverage));
+        YL_CHECK(preserve_coverage(texture, *options.coverage));
     return {};
 }
 
@@ -108,9 +106,7 @@ Result<Texture> without_first_levels(const Texture& texture, std::uint32_t count
 }
 
 Result<Image> upside_down(ConstImageView image) {
-    YL_TRY(Image turned,
-           Image::create(image.format, image.width, image.height,
-                         {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}));
+    YL_TRY(Image turned, Image::create(image.format, image.width, image.height, Limits::none()));
     for (std::uint32_t y = 0; y < image.height; ++y) {
         const auto row = image.row(image.height - 1 - y);
         std::copy(row.begin(), row.end(), turned.view().row(y).begin());

@@ -1,7 +1,7 @@
 // The formats that roles ask for.
 #pragma once
 
-#include <yl/analysis.hpp>
+#include <yl/measure.hpp>
 #include <yl/role.hpp>
 
 namespace yl {

@@ -40,16 +40,18 @@ Findings check_content(const ChannelUse& channels, const ContentMeasure& content
     if (content.is_uniform)
         return {};
     if (role == Role::color && !channels.is_gray && content.looks_like_normals())
-        return {{fmt::format("{} looks like a normal map ({} of its texels are directions) and is "
+        return {{"normal-as-color",
+                 fmt::format("{} looks like a normal map ({} of its texels are directions) and is "
                              "treated as colour: its numbers will be bent",
                              use, percent(content.directions)),
                  "choose the role normal"}};
     if (role != Role::normal || content.directions >= fewest_directions)
         return {};
     if (channels.is_gray)
-        return {{fmt::format("{} is gray: it holds heights, no normals", use),
+        return {{"height-as-normal", fmt::format("{} is gray: it holds heights, no normals", use),
                  "make normals of the heights, or use it where heights belong"}};
-    return {{fmt::format("{} holds no normals: {} of its texels can be directions", use,
+    return {{"no-normals",
+             fmt::format("{} holds no normals: {} of its texels can be directions", use,
                          percent(content.directions)),
              "bring a normal map of three channels, linear, with blue pointing outwards"}};
 }
@@ -60,15 +62,16 @@ Findings check_picture_info(const PictureInfo& info, Role role) {
         return findings;  // no file has said anything
     const bool is_color = yl::info(role).transfer == Transfer::srgb;
     for (const std::string& remark : info.remarks)
-        findings.push_back({remark, info.unapplied.empty() ? "look at the picture, or write it anew"
-                                                           : "convert the picture to sRGB first"});
+        findings.push_back({"file-remark", remark,
+                            info.unapplied.empty() ? "look at the picture, or write it anew"
+                                                   : "convert the picture to sRGB first"});
     const bool is_silent =
         !info.declared_transfer && info.unapplied.empty() && info.leaves_transfer_open;
     if (is_color && is_silent)
-        findings.push_back(
-            {"the file does not say how its colours are encoded: they are taken as "
-             "sRGB",
-             "tag the picture, or say its transfer function", FindingLevel::hint});
+        findings.push_back({"transfer-unknown",
+                            "the file does not say how its colours are encoded: they are taken as "
+                            "sRGB",
+                            "tag the picture, or say its transfer function", FindingLevel::hint});
     return findings;
 }
 

@@ -1,8 +1,8 @@
 #include "bake/normals_for.hpp"
 
-#include <yl/container.hpp>
 #include <yl/resize.hpp>
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
+#include <yl/texture_file.hpp>
 
 namespace yl {
 

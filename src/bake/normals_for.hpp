@@ -2,7 +2,7 @@
 #pragma once
 
 #include <memory>
-#include <yl/codec.hpp>
+#include <yl/picture.hpp>
 
 namespace yl {
 

@@ -4,10 +4,10 @@
 #include <algorithm>
 
 #include <yl/resize.hpp>
+#include <yl/status_macros.hpp>
 #include "bake/block_step.hpp"
 #include "bake/chain.hpp"
 #include "bake/formats.hpp"
-#include "base/attempt.hpp"
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 
@@ -29,8 +29,8 @@ Result<Texture> top_in_size(const Texture& texture, const std::array<std::uint32
         return fail(ErrorKind::usage, "volumes and cubes keep their size");
     shape.width = size[0];
     shape.height = size[1];
-    YL_TRY(Texture top, Texture::create(shape, {.greatest_side = ~0U, .greatest_bytes = ~0ULL}));
-    top.traits = texture.traits;
+    YL_TRY(Texture top, Texture::create(shape, Limits::none()));
+    top.metadata = texture.metadata;
     if (same) {
         std::ranges::copy(texture.level(0), top.level(0).begin());
         return top;
@@ -39,8 +39,8 @@ Result<Texture> top_in_size(const Texture& texture, const std::array<std::uint32
         YL_TRY(const Image image, resize(texture.image(0, layer), size[0], size[1],
                                          {.kernel = mips.kernel.value_or(Kernel{}),
                                           .edges = mips.edges,
-                                          .transfer = texture.traits.transfer,
-                                          .alpha = texture.traits.alpha,
+                                          .transfer = texture.metadata.transfer,
+                                          .alpha = texture.metadata.alpha,
                                           .limit_ringing = mips.limit_ringing.value_or(false),
                                           .progress = mips.progress}));
         for (std::uint32_t y = 0; y < size[1]; ++y)
@@ -60,8 +60,8 @@ Result<Texture> with_new_levels(const Texture& texture, const BakeOptions& optio
     YL_CHECK(check_level_count(options, shape));
     shape.levels =
         options.levels.value_or(full_level_count(shape.width, shape.height, shape.depth));
-    YL_TRY(Texture chain, Texture::create(shape, {.greatest_side = ~0U, .greatest_bytes = ~0ULL}));
-    chain.traits = top.traits;
+    YL_TRY(Texture chain, Texture::create(shape, Limits::none()));
+    chain.metadata = top.metadata;
     std::ranges::copy(top.level(0), chain.level(0).begin());
     YL_CHECK(fill_levels(chain, mips, options));
     if (options.first_level == 0)
@@ -78,17 +78,17 @@ Result<Baked> rebake(const Texture& texture, const RebakeOptions& options) try {
     const Format present = texture.shape().format;
     YL_TRY(baked.texture, texture_in_format(texture, present, baked.role));
     if (bake.sampler)
-        baked.texture.traits.sampler = bake.sampler;
-    AlphaMode& alpha = baked.texture.traits.alpha;
+        baked.texture.metadata.sampler = bake.sampler;
+    AlphaMode& alpha = baked.texture.metadata.alpha;
     if (bake.alpha)
         alpha = *bake.alpha;
     else if (bake.role)
         alpha = alpha_mode(*bake.role, alpha);
     Format wanted = bake.format.value_or(present);
-    const Origin origin = options.origin.value_or(texture.traits.origin);
-    const bool turns = origin != texture.traits.origin;
+    const Origin origin = options.origin.value_or(texture.metadata.origin);
+    const bool orientations = origin != texture.metadata.origin;
     const bool keeps_texels =
-        wanted == present && !bake.compressed && !turns && !options.new_levels;
+        wanted == present && !bake.compressed && !orientations && !options.new_levels;
     if (keeps_texels)
         return baked;
     if (info(present).is_block()) {
@@ -96,7 +96,7 @@ Result<Baked> rebake(const Texture& texture, const RebakeOptions& options) try {
     }
     if (bake.compressed && !bake.format)
         wanted = block_format_for(
-            analyse_channels(std::as_const(baked.texture).image(0), baked.texture.traits.swizzle),
+            analyse_channels(std::as_const(baked.texture).image(0), baked.texture.metadata.swizzle),
             baked.role);
     YL_TRY(baked.texture, with_origin(baked.texture, origin));
     if (options.new_levels) {

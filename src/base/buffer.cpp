@@ -1,4 +1,4 @@
-#include <yl/buffer.hpp>
+#include <yl/bytes.hpp>
 
 #include <fmt/format.h>
 #ifdef __linux__

@@ -44,6 +44,25 @@ inline void store(std::byte* bytes, T value) {
     std::memcpy(bytes, &value, sizeof value);
 }
 
+/// Stores numbers one after the other.
+template <std::unsigned_integral T, std::size_t count>
+inline void store_all(std::byte* bytes, const std::array<T, count>& values) {
+    if constexpr (std::endian::native == std::endian::little)
+        std::memcpy(bytes, values.data(), sizeof values);
+    else
+        for (std::size_t i = 0; i < count; ++i)
+            store(bytes + i * sizeof(T), values[i]);
+}
+
+/// Turns numbers of texels into those of this processor in place, and back: texels are
+/// little-endian in memory, wherever the program runs.
+template <std::unsigned_integral T>
+inline void swap_unless_little(std::span<std::byte> bytes) {
+    if constexpr (std::endian::native != std::endian::little)
+        for (std::size_t i = 0; i + sizeof(T) <= bytes.size(); i += sizeof(T))
+            store<T, std::endian::native>(bytes.data() + i, load<T>(bytes.data() + i));
+}
+
 [[nodiscard]] inline ByteSpan as_bytes(std::string_view text) {
     return std::as_bytes(std::span(text.data(), text.size()));
 }

@@ -12,7 +12,7 @@
 #include <cstring>
 #include <ctime>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/progress.hpp"
 
 namespace yl {

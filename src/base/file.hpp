@@ -6,7 +6,7 @@
 #include <span>
 #include <vector>
 
-#include <yl/buffer.hpp>
+#include <yl/bytes.hpp>
 #include <yl/progress.hpp>
 #include <yl/result.hpp>
 #include "base/bytes.hpp"

@@ -5,7 +5,7 @@
 #include <cstring>
 
 #include <yl/block.hpp>
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/bytes.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"

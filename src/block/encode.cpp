@@ -6,15 +6,15 @@
 #include <yl/convert.hpp>
 #include <yl/normals.hpp>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/bytes.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "base/progress.hpp"
 #include "block/bc/encode.hpp"
+#include "block/rate_distortion.hpp"
 #include "block/source_blocks.hpp"
 #include "block/surfaces.hpp"
-#include "block/thrift.hpp"
 #include "pixel/check.hpp"
 
 namespace yl {
@@ -64,8 +64,8 @@ class RowEncoder {
         source_.read_codes(row, codes.data());
         const bool is_signed = f_.kind == NumericKind::snorm;
         bc::ChannelSettings settings{.effort = options_.effort,
-                                     .least = is_signed ? -127.0F : 0.0F,
-                                     .greatest = is_signed ? 127.0F : 255.0F,
+                                     .min = is_signed ? -127.0F : 0.0F,
+                                     .max = is_signed ? 127.0F : 255.0F,
                                      .block_words = f_.block_bytes / 4U};
         std::vector<float> weights;
         const bool are_normals = options_.role == Role::normal && f_.channel_count == 2;
@@ -81,7 +81,7 @@ class RowEncoder {
     /// small errors that are independent of each other, 1 + x^2 / z^2 and 1 + y^2 / z^2.
     [[nodiscard]] static std::vector<float> normal_weights(const std::vector<float>& codes,
                                                            bool is_signed) {
-        constexpr float least_z_squared = 1.0F / 64;
+        constexpr float min_z_squared = 1.0F / 64;
         const std::size_t count = codes.size() / 2;
         const auto unit = [&](float code) {
             return is_signed ? code / 127.0F : code / 127.5F - 1.0F;
@@ -90,7 +90,7 @@ class RowEncoder {
         for (std::size_t i = 0; i < count; ++i) {
             const float x = unit(codes[i]);
             const float y = unit(codes[count + i]);
-            const float z_squared = std::max(1.0F - x * x - y * y, least_z_squared);
+            const float z_squared = std::max(1.0F - x * x - y * y, min_z_squared);
             weights[i] = 1.0F + x * x / z_squared;
             weights[count + i] = 1.0F + y * y / z_squared;
         }
@@ -172,8 +172,8 @@ Status encode(ConstImageView pixels, ImageView blocks, const BlockOptions& optio
     const std::size_t row_bytes = blocks.row_bytes();
     const std::uint32_t total = rows_of_blocks(blocks.height);
     const auto rows_at_once = static_cast<std::uint32_t>(
-        options.thrift > 0 ? thrift_rows
-                           : (blocks_at_least + encoder.across() - 1) / encoder.across());
+        options.rate_distortion > 0 ? rate_distortion_rows
+                                    : (blocks_at_least + encoder.across() - 1) / encoder.across());
     parallel_each((total + rows_at_once - 1) / rows_at_once, [&](std::size_t piece) {
         if (progress.cancelled())
             return;
@@ -181,9 +181,9 @@ Status encode(ConstImageView pixels, ImageView blocks, const BlockOptions& optio
         const std::uint32_t rows = std::min(rows_at_once, total - first);
         std::vector<std::byte> encoded(row_bytes * rows);
         encoder.encode(first, rows, encoded.data());
-        if (options.thrift > 0)
-            make_thrifty(encoder.source(), {first, rows}, info(blocks.format), options,
-                         encoded.data());
+        if (options.rate_distortion > 0)
+            optimise_rate_distortion(encoder.source(), {first, rows}, info(blocks.format), options,
+                                     encoded.data());
         for (std::uint32_t row = 0; row < rows; ++row)
             std::copy_n(encoded.data() + row * row_bytes, row_bytes,
                         blocks.row(first + row).data());
@@ -200,8 +200,9 @@ Status check(Format format, const BlockOptions& options) {
         return fail_at({ErrorKind::usage,
                         fmt::format("the effort is {}; it goes from 0 to 10", options.effort)},
                        "effort");
-    if (!(options.thrift >= 0))
-        return fail_at({ErrorKind::usage, "the thrift has to be 0 or more"}, "thrift");
+    if (!(options.rate_distortion >= 0))
+        return fail_at({ErrorKind::usage, "the rate-distortion has to be 0 or more"},
+                       "rate-distortion");
     return {};
 }
 
@@ -245,13 +246,13 @@ Result<Texture> encode_texture(const Texture& texture, Format format,
     shape.format = format;
     ProgressCounter progress(options.progress, Phase::encoding, block_count(shape));
     BlockOptions each = options;
-    each.source_transfer = texture.traits.transfer;
-    each.alpha = texture.traits.alpha;
+    each.source_transfer = texture.metadata.transfer;
+    each.alpha = texture.metadata.alpha;
     YL_TRY(Texture result,
            with_each_surface(texture, format, [&](ConstImageView from, ImageView to) -> Status {
                return encode(from, to, each, progress);
            }));
-    result.traits.transfer = info(format).transfer;
+    result.metadata.transfer = info(format).transfer;
     return result;
 } catch (const std::bad_alloc&) {
     return out_of_memory();
@@ -283,7 +284,7 @@ Result<Texture> texture_in_format(const Texture& texture, Format format, Role ro
     }
     const bool are_normals = role == Role::normal && info(format).channel_count > 1 &&
                              info(texture.shape().format).channel_count > 1;
-    const ConvertOptions conversion{.source_transfer = texture.traits.transfer,
+    const ConvertOptions conversion{.source_transfer = texture.metadata.transfer,
                                     .target_transfer = info(format).transfer,
                                     .to_one_channel = info(role).transfer == Transfer::srgb
                                                           ? ToOneChannel::luminance
@@ -296,7 +297,7 @@ Result<Texture> texture_in_format(const Texture& texture, Format format, Role ro
                YL_CHECK(convert_normals(from, to, directions));
                return {};
            }));
-    result.traits.transfer = info(format).transfer;
+    result.metadata.transfer = info(format).transfer;
     return result;
 } catch (const std::bad_alloc&) {
     return out_of_memory();

@@ -3,8 +3,8 @@
 
 #include <algorithm>
 
+#include <yl/status_macros.hpp>
 #include <yl/texture.hpp>
-#include "base/attempt.hpp"
 
 namespace yl {
 
@@ -15,15 +15,14 @@ namespace yl {
     return {};
 }
 
-/// A texture of the same shape in another format, with the same traits; `change(from, to)` makes
+/// A texture of the same shape in another format, with the same metadata; `change(from, to)` makes
 /// each surface: every level, layer, face and slice.
 template <class Change>
 [[nodiscard]] Result<Texture> with_each_surface(const Texture& texture, Format format,
                                                 const Change& change) {
     TextureShape shape = texture.shape();
     shape.format = format;
-    YL_TRY(Texture result,
-           Texture::create(shape, {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}));
+    YL_TRY(Texture result, Texture::create(shape, Limits::none()));
     for (std::uint32_t level = 0; level < shape.levels; ++level)
         for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
             for (std::uint32_t face = 0; face < shape.faces; ++face)
@@ -34,7 +33,7 @@ template <class Change>
                     to.data += slice * shape.surface_bytes(level);
                     YL_CHECK(change(from, to));
                 }
-    result.traits = texture.traits;
+    result.metadata = texture.metadata;
     return result;
 }
 

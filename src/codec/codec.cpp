@@ -1,4 +1,4 @@
-#include <yl/codec.hpp>
+#include <yl/picture.hpp>
 
 #include <fmt/format.h>
 
@@ -8,7 +8,7 @@
 
 #include <yl/convert.hpp>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/file.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
@@ -92,27 +92,29 @@ void settle_transfer(Picture& picture, const ReadOptions& options) {
     }
 }
 
-Status turn_upright(Picture& picture, std::optional<Turn> turn, const ReadOptions& options) {
-    if (!turn || *turn == Turn::none)
+Status turn_upright(Picture& picture, std::optional<Orientation> orientation,
+                    const ReadOptions& options) {
+    if (!orientation || *orientation == Orientation::none)
         return {};
-    const std::string asked = fmt::format("EXIF asks for the picture to be turned {}", name(*turn));
+    const std::string asked =
+        fmt::format("EXIF asks for the picture to be turned {}", name(*orientation));
     if (options.apply_orientation) {
-        YL_TRY(picture.image, turned(std::as_const(picture.image).view(), *turn));
-        picture.info.applied_turn = *turn;
+        YL_TRY(picture.image, with_orientation(std::as_const(picture.image).view(), *orientation));
+        picture.info.applied_orientation = *orientation;
     }
     picture.info.remarks.push_back(
         asked + (options.apply_orientation ? ", which was done" : "; it was not"));
     return {};
 }
 
-Result<void> check_size(std::uint64_t width, std::uint64_t height, const ReadLimits& limits) {
+Result<void> check_size(std::uint64_t width, std::uint64_t height, const Limits& limits) {
     if (width == 0 || height == 0)
         return fail(ErrorKind::malformed,
                     fmt::format("the header gives a size of {} x {}", width, height));
-    if (std::max(width, height) > limits.greatest_side)
+    if (std::max(width, height) > limits.max_side)
         return fail(ErrorKind::limit,
                     fmt::format("{} x {} pixels exceed the limit of {} for a side", width, height,
-                                limits.greatest_side));
+                                limits.max_side));
     return {};
 }
 

@@ -12,27 +12,25 @@ class MaskedChannel {
  public:
     MaskedChannel() = default;
     explicit MaskedChannel(std::uint32_t mask)
-        : mask_(mask), shift_(mask == 0 ? 0 : std::countr_zero(mask)), greatest_(mask >> shift_) {}
+        : mask_(mask), shift_(mask == 0 ? 0 : std::countr_zero(mask)), max_(mask >> shift_) {}
 
     [[nodiscard]] std::uint32_t mask() const { return mask_; }
     [[nodiscard]] bool is_present() const { return mask_ != 0; }
     /// Whether the mask's bits stand together.
-    [[nodiscard]] bool is_sound() const {
-        return (greatest_ & (greatest_ + std::uint64_t{1})) == 0;
-    }
+    [[nodiscard]] bool is_sound() const { return (max_ & (max_ + std::uint64_t{1})) == 0; }
 
     /// 0 .. 255, rounded to the nearest; 0 for an absent channel.
     [[nodiscard]] std::uint8_t of(std::uint32_t pixel) const {
-        if (greatest_ == 0)
+        if (max_ == 0)
             return 0;
         const std::uint64_t value = (pixel & mask_) >> shift_;
-        return static_cast<std::uint8_t>((value * 255 + greatest_ / 2) / greatest_);
+        return static_cast<std::uint8_t>((value * 255 + max_ / 2) / max_);
     }
 
  private:
     std::uint32_t mask_ = 0;
     int shift_ = 0;
-    std::uint32_t greatest_ = 0;
+    std::uint32_t max_ = 0;
 };
 
 /// Red, green, blue and alpha.

@@ -26,7 +26,7 @@ class TiffReader {
 
 }  // namespace
 
-std::optional<Turn> exif_orientation(ByteSpan tiff) {
+std::optional<Orientation> exif_orientation(ByteSpan tiff) {
     const TiffReader reader(tiff);
     const std::size_t directory = reader.at<std::uint32_t>(4).value_or(0);
     const std::size_t entries = reader.at<std::uint16_t>(directory).value_or(0);
@@ -35,7 +35,8 @@ std::optional<Turn> exif_orientation(ByteSpan tiff) {
         if (reader.at<std::uint16_t>(entry) != orientation_tag)
             continue;
         const std::uint16_t value = reader.at<std::uint16_t>(entry + 8).value_or(0);
-        return value >= 1 && value <= 8 ? std::optional(static_cast<Turn>(value)) : std::nullopt;
+        return value >= 1 && value <= 8 ? std::optional(static_cast<Orientation>(value))
+                                        : std::nullopt;
     }
     return {};
 }

@@ -3,12 +3,12 @@
 
 #include <optional>
 
-#include <yl/turn.hpp>
+#include <yl/edit.hpp>
 #include "base/bytes.hpp"
 
 namespace yl {
 
 /// The orientation tag of the first directory; nothing when there is none, or the data are damaged.
-[[nodiscard]] std::optional<Turn> exif_orientation(ByteSpan tiff);
+[[nodiscard]] std::optional<Orientation> exif_orientation(ByteSpan tiff);
 
 }  // namespace yl

@@ -3,7 +3,7 @@
 #include <cmath>
 #include <vector>
 
-#include <yl/numeric.hpp>
+#include <yl/format.hpp>
 #include "base/bytes.hpp"
 #include "base/parallel.hpp"
 

@@ -4,8 +4,8 @@
 #include <string_view>
 #include <vector>
 
-#include <yl/codec.hpp>
-#include <yl/turn.hpp>
+#include <yl/edit.hpp>
+#include <yl/picture.hpp>
 #include "base/bytes.hpp"
 
 namespace yl {
@@ -58,7 +58,7 @@ struct PictureStart {
 
 /// An error for a size of nothing, and for one beyond the limit of a side.
 [[nodiscard]] Result<void> check_size(std::uint64_t width, std::uint64_t height,
-                                      const ReadLimits& limits);
+                                      const Limits& limits);
 
 /// A picture with memory for its pixels and its colour space settled. A size of nothing is an
 /// error, and so is one beyond the limits. When four channels are wanted, there is room to widen
@@ -66,7 +66,7 @@ struct PictureStart {
 [[nodiscard]] Result<Picture> start_picture(const PictureStart& start, const ReadOptions& options);
 
 /// Turns the picture as its EXIF data ask for, unless the options forbid it, and remarks either.
-[[nodiscard]] Status turn_upright(Picture& picture, std::optional<Turn> turn,
+[[nodiscard]] Status turn_upright(Picture& picture, std::optional<Orientation> orientation,
                                   const ReadOptions& options);
 
 /// How one to four channels are seen: one and two are gray.

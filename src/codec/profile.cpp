@@ -5,7 +5,7 @@
 #include <cmath>
 #include <optional>
 
-#include <yl/numeric.hpp>
+#include <yl/format.hpp>
 #include "base/text.hpp"
 
 namespace yl {

@@ -1,7 +1,7 @@
 // What embedded ICC profiles say (ICC.1:2022).
 #pragma once
 
-#include <yl/codec.hpp>
+#include <yl/picture.hpp>
 #include "base/bytes.hpp"
 
 namespace yl {

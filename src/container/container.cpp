@@ -1,14 +1,14 @@
-#include <yl/container.hpp>
+#include <yl/texture_file.hpp>
 
 #include <array>
 
-#include <yl/codec.hpp>
+#include <yl/picture.hpp>
 
 #include <fmt/format.h>
 
 #include <algorithm>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/file.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/text.hpp"
@@ -54,7 +54,7 @@ Status relabel(Transfer transfer, TextureLayout& layout) {
                                            transfer == Transfer::srgb ? "sRGB" : "linear")},
             "transfer");
     layout.shape.format = twin.value_or(layout.shape.format);
-    layout.traits.transfer = transfer;
+    layout.metadata.transfer = transfer;
     return {};
 }
 
@@ -139,29 +139,33 @@ Status write_texture(const std::filesystem::path& path, const Texture& texture,
     return out_of_memory();
 }
 
-Findings losses_in_file(const std::filesystem::path& path, const TextureTraits& traits,
+Findings losses_in_file(const std::filesystem::path& path, const TextureMetadata& metadata,
                         Format format, const TextureWriteOptions& options) {
     Findings findings;
     if (ending_of(path) != "dds")
         return findings;
-    if (traits.sampler)
+    if (metadata.sampler)
+        findings.push_back({"dds-keeps-no-sampler", "DDS keeps no sampler",
+                            "write .ktx2, or set the sampler in the program"});
+    if (metadata.swizzle != identity_swizzle)
         findings.push_back(
-            {"DDS keeps no sampler", "write .ktx2, or set the sampler in the program"});
-    if (traits.swizzle != identity_swizzle)
-        findings.push_back(
-            {fmt::format("DDS keeps no swizzle: what is seen as {} will be seen as rgba",
-                         swizzle_text(traits.swizzle)),
+            {"dds-keeps-no-swizzle",
+             fmt::format("DDS keeps no swizzle: what is seen as {} will be seen as rgba",
+                         swizzle_text(metadata.swizzle)),
              "write .ktx2, or set the swizzle in the program"});
-    if (traits.origin == Origin::bottom)
-        findings.push_back({"DDS cannot say that row 0 is at the bottom", "write .ktx2"});
+    if (metadata.origin == Origin::bottom)
+        findings.push_back(
+            {"dds-keeps-no-origin", "DDS cannot say that row 0 is at the bottom", "write .ktx2"});
     if (options.legacy_header && yl::info(format).transfer == Transfer::srgb)
-        findings.push_back({"the old header of DDS cannot say that colours are sRGB",
+        findings.push_back({"dds-keeps-no-srgb",
+                            "the old header of DDS cannot say that colours are sRGB",
                             "use the extended one, or choose an sRGB format in the program"});
     return findings;
 }
 
-Result<std::vector<std::byte>> encode_texture(std::string_view file_format, const Texture& texture,
-                                              const TextureWriteOptions& options) try {
+Result<std::vector<std::byte>> texture_file_bytes(std::string_view file_format,
+                                                  const Texture& texture,
+                                                  const TextureWriteOptions& options) try {
     YL_CHECK(check_texture(texture, "texture"));
     YL_TRY(const EncodedFile encoded, encode(file_format, texture, options));
     std::vector<std::byte> bytes;

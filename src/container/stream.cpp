@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <cstring>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/file.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
@@ -74,8 +74,8 @@ LevelPlace TextureLayout::tight_place(std::uint32_t level, std::uint64_t offset,
 const TextureShape& TextureStream::shape() const {
     return layout_->shape;
 }
-const TextureTraits& TextureStream::traits() const {
-    return layout_->traits;
+const TextureMetadata& TextureStream::metadata() const {
+    return layout_->metadata;
 }
 const TextureFileInfo& TextureStream::info() const {
     return layout_->info;
@@ -139,9 +139,8 @@ Status TextureStream::read_level(std::uint32_t level, std::span<std::byte> targe
 
 Result<Texture> TextureStream::read_all() const try {
     const TextureShape& shape = layout_->shape;
-    YL_TRY(Texture texture,
-           Texture::create(shape, {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}));
-    texture.traits = layout_->traits;
+    YL_TRY(Texture texture, Texture::create(shape, Limits::none()));
+    texture.metadata = layout_->metadata;
     std::vector<Status> read(shape.levels);
     ProgressCounter progress(progress_, Phase::reading, shape.total_bytes());
     const auto read_one = [&](std::size_t level) {

@@ -6,7 +6,7 @@
 #include <string_view>
 #include <vector>
 
-#include <yl/container.hpp>
+#include <yl/texture_file.hpp>
 #include "base/bytes.hpp"
 
 namespace yl {
@@ -28,7 +28,7 @@ struct RowExpansion {
 /// A file as its header describes it: everything has been checked to lie within it.
 struct TextureLayout {
     TextureShape shape = {};
-    TextureTraits traits = {};
+    TextureMetadata metadata = {};
     TextureFileInfo info = {};
     std::vector<LevelPlace> levels = {};
     RowExpansion expansion = {};

@@ -1,10 +1,10 @@
-#include <yl/cube_convention.hpp>
+#include <yl/cube.hpp>
 
 #include <fmt/format.h>
 
 #include <algorithm>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "cube/frames.hpp"
 #include "pixel/check.hpp"
@@ -116,8 +116,8 @@ Status turn_faces(const Texture& source, std::uint32_t level, std::uint32_t laye
             return frame.middle == to[i].middle;
         });
         const auto number = static_cast<std::uint32_t>(same - from.begin());
-        YL_TRY(const Image face,
-               turned(source.image(level, layer, number), turn_between(*same, to[i])));
+        YL_TRY(const Image face, with_orientation(source.image(level, layer, number),
+                                                  orientation_between(*same, to[i])));
         const ImageView view = target.image(level, layer, i);
         for (std::uint32_t y = 0; y < view.height; ++y)
             std::copy_n(face.view().row(y).data(), view.row_bytes(), view.row(y).data());
@@ -141,14 +141,14 @@ std::vector<AxisMap> all_axis_maps() {
     return maps;
 }
 
-Turn turn_between(const FaceFrame& from, const FaceFrame& to) {
+Orientation orientation_between(const FaceFrame& from, const FaceFrame& to) {
     if (to.to_right == from.to_right)
-        return to.downwards == from.downwards ? Turn::none : Turn::flip;
+        return to.downwards == from.downwards ? Orientation::none : Orientation::flip;
     if (to.to_right == opposite(from.to_right))
-        return to.downwards == from.downwards ? Turn::mirror : Turn::half;
+        return to.downwards == from.downwards ? Orientation::mirror : Orientation::half;
     if (to.to_right == from.downwards)
-        return to.downwards == from.to_right ? Turn::transpose : Turn::quarter_left;
-    return to.downwards == from.to_right ? Turn::quarter_right : Turn::transverse;
+        return to.downwards == from.to_right ? Orientation::transpose : Orientation::quarter_left;
+    return to.downwards == from.to_right ? Orientation::quarter_right : Orientation::transverse;
 }
 
 std::span<const CubeConvention> all_cube_conventions() {
@@ -215,7 +215,7 @@ Result<Texture> with_convention(const Texture& cube, const CubeConvention& from,
     if (shape.faces != 6)
         return fail(ErrorKind::usage, "this is no cube map");
     YL_TRY(Texture result, Texture::create(shape));
-    result.traits = cube.traits;
+    result.metadata = cube.metadata;
     // Both in the axes of the viewer: right, above and ahead become +X, +Y and +Z.
     const auto seen_frames = [](const CubeConvention& convention) {
         const AxisMap there = to_world(convention);

@@ -4,7 +4,7 @@
 
 #include <cmath>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 
@@ -71,7 +71,7 @@ double texel_solid_angle(std::uint32_t x, std::uint32_t y, std::uint32_t size) {
 }
 
 Result<Texture> cube_of_faces(std::span<const ConstImageView, 6> faces,
-                              const TextureTraits& traits) try {
+                              const TextureMetadata& metadata) try {
     for (const ConstImageView& face : faces)
         YL_CHECK(check_view(face, "faces"));
     const ConstImageView& first = faces[0];
@@ -97,7 +97,7 @@ Result<Texture> cube_of_faces(std::span<const ConstImageView, 6> faces,
     YL_TRY(Texture cube,
            Texture::create(
                {.format = first.format, .width = first.width, .height = first.height, .faces = 6}));
-    cube.traits = traits;
+    cube.metadata = metadata;
     for (std::uint32_t i = 0; i < faces.size(); ++i) {
         const ImageView target = cube.image(0, 0, i);
         for (std::uint32_t y = 0; y < target.row_count(); ++y)

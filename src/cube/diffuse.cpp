@@ -5,8 +5,8 @@
 #include <cmath>
 #include <numbers>
 
-#include <yl/cube_light.hpp>
-#include "base/attempt.hpp"
+#include <yl/environment.hpp>
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "base/progress.hpp"
@@ -18,7 +18,7 @@ namespace {
 
 using std::numbers::pi;
 
-constexpr std::uint32_t greatest_source = 64;  ///< texels of a face that is integrated over
+constexpr std::uint32_t max_source = 64;  ///< texels of a face that is integrated over
 
 /// The real spherical harmonics up to order 2, of a unit direction.
 std::array<double, 9> basis_at(const Direction& d) {
@@ -62,7 +62,7 @@ std::vector<Emitter> emitters_of(const LightCube& light) {
 
 }  // namespace
 
-std::array<double, 3> Harmonics::reflected(const Direction& normal) const {
+std::array<double, 3> SphericalHarmonics::reflected(const Direction& normal) const {
     const auto basis = basis_at(unit(normal));
     std::array<double, 3> result{};
     for (std::size_t i = 0; i < 9; ++i)
@@ -71,11 +71,15 @@ std::array<double, 3> Harmonics::reflected(const Direction& normal) const {
     return result;
 }
 
-Result<Harmonics> project_to_harmonics(const Texture& cube, std::uint32_t layer) try {
+Result<SphericalHarmonics> project_to_harmonics(const Texture& cube, std::uint32_t layer) try {
     YL_CHECK(check_texture(cube, "cube"));
     YL_CHECK(check_light_source(cube));
+    if (layer >= cube.shape().layers)
+        return fail_at(
+            {ErrorKind::usage, fmt::format("the cube has {} layers", cube.shape().layers)},
+            "layer");
     const LightCube light = LightCube::of(cube, 0, layer, working_format_of(cube));
-    Harmonics result;
+    SphericalHarmonics result;
     for (std::size_t face = 0; face < 6; ++face)
         for (std::uint32_t y = 0; y < light.size(); ++y)
             for (std::uint32_t x = 0; x < light.size(); ++x) {
@@ -102,12 +106,12 @@ Result<Texture> prefilter_diffuse(const Texture& cube, std::uint32_t face_size,
                                             .layers = cube.shape().layers,
                                             .faces = 6,
                                             .is_array = cube.shape().is_array}));
-    result.traits = cube.traits;
+    result.metadata = cube.metadata;
     ProgressCounter progress(told, Phase::prefiltering,
                              std::uint64_t{6} * face_size * cube.shape().layers);
     for (std::uint32_t layer = 0; layer < cube.shape().layers; ++layer) {
         const LightChain chain(cube, layer);
-        const auto emitters = emitters_of(chain.for_size(greatest_source));
+        const auto emitters = emitters_of(chain.for_size(max_source));
         LightCube matt(face_size);
         parallel_each(std::size_t{6} * face_size, [&](std::size_t row) {
             if (progress.cancelled())
@@ -139,7 +143,7 @@ Result<Texture> prefilter_diffuse(const Texture& cube, std::uint32_t face_size,
     return out_of_memory();
 }
 
-std::string harmonics_text(const Harmonics& harmonics) {
+std::string harmonics_text(const SphericalHarmonics& harmonics) {
     std::string text;
     for (const auto& triple : harmonics.radiance)
         text += fmt::format("{}{:.8g} {:.8g} {:.8g}", text.empty() ? "" : "; ", triple[0],
@@ -147,8 +151,8 @@ std::string harmonics_text(const Harmonics& harmonics) {
     return text;
 }
 
-std::optional<Harmonics> parse_harmonics(std::string_view text) {
-    Harmonics result;
+std::optional<SphericalHarmonics> parse_harmonics(std::string_view text) {
+    SphericalHarmonics result;
     const char* at = text.data();
     const char* end = at + text.size();
     for (auto& triple : result.radiance)

@@ -6,7 +6,7 @@
 #include <cmath>
 #include <limits>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "cube/frames.hpp"
 #include "pixel/rows.hpp"
 
@@ -90,11 +90,11 @@ double square_of_difference(const std::array<float, 3>& a, const std::array<floa
 
 }  // namespace
 
-DirectedSide side_before(Turn turn, Side side) {
+DirectedSide side_before(Orientation orientation, Side side) {
     constexpr std::uint32_t n = 3;
     const auto from = [&](std::uint32_t along) {
         const auto at = texel_on(side, along, 0, n);
-        return turned_from(turn, at[0], at[1], n, n);
+        return orientation_source(orientation, at[0], at[1], n, n);
     };
     const auto begin = from(0), middle = from(1);
     for (const Side candidate : all_sides)
@@ -185,12 +185,13 @@ void EdgeStrips::compare_all(const std::array<std::vector<Color>, 24>& strips) {
         }
 }
 
-double EdgeStrips::difference(std::size_t a, Turn turn_a, std::size_t b, Turn turn_b) const {
+double EdgeStrips::difference(std::size_t a, Orientation turn_a, std::size_t b,
+                              Orientation turn_b) const {
     double sum = 0;
     for (std::uint32_t j = 0; j < grid_side; ++j)
         for (std::uint32_t i = 0; i < grid_side; ++i) {
-            const auto from_a = turned_from(turn_a, i, j, grid_side, grid_side);
-            const auto from_b = turned_from(turn_b, i, j, grid_side, grid_side);
+            const auto from_a = orientation_source(turn_a, i, j, grid_side, grid_side);
+            const auto from_b = orientation_source(turn_b, i, j, grid_side, grid_side);
             sum += square_of_difference(grids_[a][std::size_t{from_a[1]} * grid_side + from_a[0]],
                                         grids_[b][std::size_t{from_b[1]} * grid_side + from_b[0]]);
         }

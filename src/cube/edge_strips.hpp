@@ -3,7 +3,7 @@
 
 #include <vector>
 
-#include <yl/cube_order.hpp>
+#include <yl/cube.hpp>
 
 namespace yl {
 
@@ -19,7 +19,7 @@ struct DirectedSide {
 };
 
 /// Which side of the untouched image becomes a side of the turned one.
-[[nodiscard]] DirectedSide side_before(Turn turn, Side side);
+[[nodiscard]] DirectedSide side_before(Orientation orientation, Side side);
 
 /// The side of another face that a side of a face meets, and whether the two run in opposite
 /// directions.
@@ -56,7 +56,8 @@ class EdgeStrips {
     [[nodiscard]] double usual_step() const { return usual_step_; }
 
     /// How unlike two images look, one of them turned: the mean square over a coarse grid.
-    [[nodiscard]] double difference(std::size_t a, Turn turn_a, std::size_t b, Turn turn_b) const;
+    [[nodiscard]] double difference(std::size_t a, Orientation turn_a, std::size_t b,
+                                    Orientation turn_b) const;
 
  private:
     using Color = std::array<float, 3>;

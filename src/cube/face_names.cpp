@@ -2,7 +2,7 @@
 #include <algorithm>
 #include <cctype>
 
-#include <yl/cube_order.hpp>
+#include <yl/cube.hpp>
 
 namespace yl {
 namespace {
@@ -36,7 +36,7 @@ Options faces_of_word(std::string_view word) {
 }
 
 /// Parts between anything that is no letter, digit or sign.
-std::vector<std::string> parts_of(const std::string& name) {
+std::vector<std::string> primitives_of(const std::string& name) {
     std::vector<std::string> parts(1);
     for (const char letter : name) {
         if (std::isalnum(static_cast<unsigned char>(letter)) != 0 || letter == '+')
@@ -139,7 +139,7 @@ std::optional<std::array<CubeFace, 6>> faces_by_name(std::span<const std::string
         return found;
     for (std::size_t i = 0; i < 6; ++i) {
         options[i].clear();
-        for (const std::string& part : parts_of(lowered[i]))
+        for (const std::string& part : primitives_of(lowered[i]))
             for (const CubeFace face : faces_of_word(part))
                 if (std::find(options[i].begin(), options[i].end(), face) == options[i].end())
                     options[i].push_back(face);
@@ -160,21 +160,21 @@ bool are_game_names(std::span<const std::string, 6> names) {
 }
 
 std::vector<FaceArrangement> game_arrangements(const std::array<CubeFace, 6>& claimed) {
-    constexpr std::array quarters = {Turn::none, Turn::quarter_right, Turn::half,
-                                     Turn::quarter_left};
+    constexpr std::array quarters = {Orientation::none, Orientation::quarter_right,
+                                     Orientation::half, Orientation::quarter_left};
     FaceArrangement named;
     for (std::size_t image = 0; image < 6; ++image)
-        named[static_cast<std::size_t>(claimed[image])] = {image, Turn::none};
+        named[static_cast<std::size_t>(claimed[image])] = {image, Orientation::none};
     std::vector<FaceArrangement> all;
     for (const bool exchanged : {false, true})
-        for (const Turn top : quarters)
-            for (const Turn bottom : quarters) {
+        for (const Orientation top : quarters)
+            for (const Orientation bottom : quarters) {
                 FaceArrangement faces = named;
                 if (exchanged)
                     std::swap(faces[static_cast<std::size_t>(CubeFace::right)],
                               faces[static_cast<std::size_t>(CubeFace::left)]);
-                faces[static_cast<std::size_t>(CubeFace::top)].turn = top;
-                faces[static_cast<std::size_t>(CubeFace::bottom)].turn = bottom;
+                faces[static_cast<std::size_t>(CubeFace::top)].orientation = top;
+                faces[static_cast<std::size_t>(CubeFace::bottom)].orientation = bottom;
                 all.push_back(faces);
             }
     return all;

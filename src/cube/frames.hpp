@@ -1,8 +1,8 @@
 // Signed axes and the frames of faces.
 #pragma once
 
-#include <yl/cube_convention.hpp>
-#include <yl/turn.hpp>
+#include <yl/cube.hpp>
+#include <yl/edit.hpp>
 
 namespace yl {
 
@@ -35,6 +35,6 @@ using AxisMap = std::array<CubeFace, 3>;
 
 /// What has to be done to an image that lies in one frame, so that it lies in the other; both look
 /// along the same axis.
-[[nodiscard]] Turn turn_between(const FaceFrame& from, const FaceFrame& to);
+[[nodiscard]] Orientation orientation_between(const FaceFrame& from, const FaceFrame& to);
 
 }  // namespace yl

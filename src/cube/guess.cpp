@@ -2,9 +2,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include <yl/analysis.hpp>
-#include <yl/cube_layout.hpp>
-#include <yl/cube_order.hpp>
+#include <yl/cube.hpp>
+#include <yl/measure.hpp>
 #include "pixel/rows.hpp"
 
 namespace yl {
@@ -77,7 +76,7 @@ CubeLayoutGuess guess_cut(const Picture& picture, CubeLayout layout) {
     FaceArrangement straight;
     for (std::uint32_t i = 0; i < 6; ++i) {
         faces[i] = cube->image(0, 0, i);
-        straight[i] = {i, Turn::none};
+        straight[i] = {i, Orientation::none};
     }
     if (const auto order = check_face_order(faces, picture.transfer, straight)) {
         guess.agrees =

@@ -1,12 +1,12 @@
-#include <yl/cube_layout.hpp>
+#include <yl/cube.hpp>
 
 #include <fmt/format.h>
 
 #include <cmath>
 #include <numbers>
 
-#include <yl/turn.hpp>
-#include "base/attempt.hpp"
+#include <yl/edit.hpp>
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "cube/resample.hpp"
 #include "pixel/check.hpp"
@@ -18,7 +18,7 @@ namespace {
 struct Cut {
     CubeFace face;
     std::uint32_t column, row;
-    Turn turn = Turn::none;
+    Orientation orientation = Orientation::none;
 };
 
 struct CutLayout {
@@ -39,7 +39,7 @@ constexpr CutLayout vertical_cross = {3,
                                         {top, 1, 0},
                                         {bottom, 1, 2},
                                         {front, 1, 1},
-                                        {back, 1, 3, Turn::half}}}};
+                                        {back, 1, 3, Orientation::half}}}};
 constexpr CutLayout in_a_row = {
     6,
     1,
@@ -121,7 +121,7 @@ Status cut_faces(ConstImageView picture, const CutLayout& layout, Texture& cube)
     const std::uint32_t side = cube.shape().width;
     for (const Cut& cut : layout.cuts) {
         const ConstImageView part = part_of(picture, cut.column * side, cut.row * side, side);
-        YL_TRY(const Image face, turned(part, cut.turn));
+        YL_TRY(const Image face, with_orientation(part, cut.orientation));
         copy_texels(face.view(), cube.image(0, 0, static_cast<std::uint32_t>(cut.face)), 0, 0);
     }
     return {};
@@ -130,26 +130,26 @@ Status cut_faces(ConstImageView picture, const CutLayout& layout, Texture& cube)
 Result<Image> joined_faces(const Texture& cube, const CutLayout& layout, std::uint32_t level,
                            std::uint32_t layer) {
     const std::uint32_t side = cube.shape().width_at(level);
-    YL_TRY(Image picture,
-           Image::create(cube.shape().format, layout.columns * side, layout.rows * side,
-                         {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}));
+    YL_TRY(Image picture, Image::create(cube.shape().format, layout.columns * side,
+                                        layout.rows * side, Limits::none()));
     const ImageView view = picture.view();
     std::fill_n(view.data, std::size_t{view.height} * view.row_stride, std::byte{0});
     for (const Cut& cut : layout.cuts) {
         // Half turns undo themselves.
         YL_TRY(const Image face,
-               turned(cube.image(level, layer, static_cast<std::uint32_t>(cut.face)), cut.turn));
+               with_orientation(cube.image(level, layer, static_cast<std::uint32_t>(cut.face)),
+                                cut.orientation));
         copy_texels(face.view(), view, cut.column * side, cut.row * side);
     }
     return picture;
 }
 
-TextureTraits traits_of(const Picture& picture) {
-    TextureTraits traits;
-    traits.transfer = picture.transfer;
-    traits.alpha = picture.alpha;
-    traits.swizzle = picture.swizzle;
-    return traits;
+TextureMetadata traits_of(const Picture& picture) {
+    TextureMetadata metadata;
+    metadata.transfer = picture.transfer;
+    metadata.alpha = picture.alpha;
+    metadata.swizzle = picture.swizzle;
+    return metadata;
 }
 
 Error misfit(std::uint32_t width, std::uint32_t height, CubeLayout layout) {
@@ -256,7 +256,7 @@ Result<Texture> cube_of_picture(const Picture& picture, const CubeSourceOptions&
                                 name(layout), own_size));
     YL_TRY(Texture cube,
            Texture::create({.format = image.format, .width = size, .height = size, .faces = 6}));
-    cube.traits = traits_of(picture);
+    cube.metadata = traits_of(picture);
     if (cut != nullptr) {
         YL_CHECK(cut_faces(image, *cut, cube));
     } else {

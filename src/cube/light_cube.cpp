@@ -29,7 +29,8 @@ CubeTexel texel_beyond_edge(CubeFace face, std::int64_t x, std::int64_t y, std::
 }
 
 WorkingFormat working_format_of(const Texture& texture) {
-    return WorkingFormat::of(texture.shape().format, texture.traits.transfer, texture.traits.alpha);
+    return WorkingFormat::of(texture.shape().format, texture.metadata.transfer,
+                             texture.metadata.alpha);
 }
 
 LightCube LightCube::of(const Texture& cube, std::uint32_t level, std::uint32_t layer,

@@ -1,10 +1,10 @@
-#include <yl/cube_mips.hpp>
+#include <yl/cube.hpp>
 
 #include <fmt/format.h>
 
 #include <algorithm>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "base/progress.hpp"
 #include "cube/smaller.hpp"

@@ -1,4 +1,4 @@
-#include <yl/cube_order.hpp>
+#include <yl/cube.hpp>
 
 #include <fmt/format.h>
 
@@ -7,7 +7,7 @@
 #include <limits>
 #include <numeric>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "cube/edge_strips.hpp"
 #include "cube/frames.hpp"
@@ -26,16 +26,17 @@ DirectedSide reversed(DirectedSide side, bool is_backwards) {
 double misfit_at(const EdgeStrips& strips, const CubeEdge& edge, const FaceArrangement& faces) {
     const PlacedFace &a = faces[number(edge.a)], &b = faces[number(edge.b)];
     return strips.misfit(
-        a.image, side_before(a.turn, edge.side_of_a), b.image,
-        reversed(side_before(b.turn, edge.side_of_b.side), edge.side_of_b.is_backwards));
+        a.image, side_before(a.orientation, edge.side_of_a), b.image,
+        reversed(side_before(b.orientation, edge.side_of_b.side), edge.side_of_b.is_backwards));
 }
 
 /// Whether two ways to join give cubes that look the same: a face without features may be turned.
 bool look_alike(const EdgeStrips& strips, const FaceArrangement& a, const FaceArrangement& b) {
     double difference = 0;
     for (std::size_t face = 0; face < 6; ++face)
-        difference +=
-            strips.difference(a[face].image, a[face].turn, b[face].image, b[face].turn) / 6;
+        difference += strips.difference(a[face].image, a[face].orientation, b[face].image,
+                                        b[face].orientation) /
+                      6;
     constexpr double barely_seen = 0.002 * 0.002;
     return difference < barely_seen;
 }
@@ -53,16 +54,21 @@ struct Candidate {
 class Search {
  public:
     explicit Search(const EdgeStrips& strips) : strips_(strips), min_share_(min_shares(strips)) {
-        for (const Turn turn : all_turns)
+        for (const Orientation orientation : all_orientations)
             for (const Side side : all_sides)
-                sides_[static_cast<std::size_t>(turn)][static_cast<std::size_t>(side)] =
-                    side_before(turn, side);
+                sides_[static_cast<std::size_t>(orientation)][static_cast<std::size_t>(side)] =
+                    side_before(orientation, side);
+        for (const CubeEdge& edge : cube_edges())
+            for (std::size_t depth = 0; depth < order.size(); ++depth)
+                if ((edge.a == order[depth] && is_placed(edge.b, depth)) ||
+                    (edge.b == order[depth] && is_placed(edge.a, depth)))
+                    edges_[depth].push_back(edge);
     }
 
     /// The best ones that look different, best first.
     [[nodiscard]] std::vector<Candidate> run() {
         Candidate start;
-        start.faces[number(CubeFace::front)] = {0, Turn::none};
+        start.faces[number(CubeFace::front)] = {0, Orientation::none};
         for (const auto& sides : min_share_)
             start.rest = std::accumulate(sides.begin(), sides.end(), start.rest);
         extend(start, 1, 1U);
@@ -82,14 +88,14 @@ class Search {
         Shares shares{};
         for (std::size_t image = 0; image < 6; ++image)
             for (const Side side : all_sides) {
-                double least = std::numeric_limits<double>::infinity();
+                double min = std::numeric_limits<double>::infinity();
                 for (std::size_t other = 0; other < 6; ++other)
                     for (const Side other_side : all_sides)
                         for (const bool is_backwards : {false, true})
                             if (other != image)
-                                least = std::min(least, strips.misfit(image, {side}, other,
-                                                                      {other_side, is_backwards}));
-                shares[image][static_cast<std::size_t>(side)] = least / 2;
+                                min = std::min(min, strips.misfit(image, {side}, other,
+                                                                  {other_side, is_backwards}));
+                shares[image][static_cast<std::size_t>(side)] = min / 2;
             }
         return shares;
     }
@@ -111,9 +117,9 @@ class Search {
         for (std::size_t image = 0; image < 6; ++image) {
             if ((used >> image & 1U) != 0)
                 continue;
-            for (const Turn turn : all_turns) {
+            for (const Orientation orientation : all_orientations) {
                 Candidate candidate = before;
-                candidate.faces[number(order[depth])] = {image, turn};
+                candidate.faces[number(order[depth])] = {image, orientation};
                 join(candidate, depth);
                 if (!is_hopeless(candidate) && is_new(candidate, next, depth))
                     next.push_back(candidate);
@@ -135,23 +141,20 @@ class Search {
         return std::none_of(others.begin(), others.end(), [&](const Candidate& other) {
             const PlacedFace& placed = other.faces[number(order[depth])];
             return other.cost == candidate.cost &&
-                   strips_.difference(own.image, own.turn, placed.image, placed.turn) == 0;
+                   strips_.difference(own.image, own.orientation, placed.image,
+                                      placed.orientation) == 0;
         });
     }
 
     /// Joins the edges between the face at `depth` and those before.
     void join(Candidate& candidate, std::size_t depth) const {
         double cost = 0;
-        for (const CubeEdge& edge : cube_edges()) {
-            const bool joins_a = edge.a == order[depth] && is_placed(edge.b, depth);
-            const bool joins_b = edge.b == order[depth] && is_placed(edge.a, depth);
-            if (!joins_a && !joins_b)
-                continue;
+        for (const CubeEdge& edge : edges_[depth]) {
             const PlacedFace &a = candidate.faces[number(edge.a)],
                              &b = candidate.faces[number(edge.b)];
-            const DirectedSide side_a = side_of(a.turn, edge.side_of_a);
+            const DirectedSide side_a = side_of(a.orientation, edge.side_of_a);
             const DirectedSide side_b =
-                reversed(side_of(b.turn, edge.side_of_b.side), edge.side_of_b.is_backwards);
+                reversed(side_of(b.orientation, edge.side_of_b.side), edge.side_of_b.is_backwards);
             cost += strips_.misfit(a.image, side_a, b.image, side_b);
             candidate.rest -= min_share(a.image, side_a) + min_share(b.image, side_b);
         }
@@ -162,8 +165,8 @@ class Search {
         return min_share_[image][static_cast<std::size_t>(side.side)];
     }
 
-    [[nodiscard]] DirectedSide side_of(Turn turn, Side side) const {
-        return sides_[static_cast<std::size_t>(turn)][static_cast<std::size_t>(side)];
+    [[nodiscard]] DirectedSide side_of(Orientation orientation, Side side) const {
+        return sides_[static_cast<std::size_t>(orientation)][static_cast<std::size_t>(side)];
     }
 
     static bool is_placed(CubeFace face, std::size_t depth) {
@@ -189,6 +192,7 @@ class Search {
     }
 
     const EdgeStrips& strips_;
+    std::array<std::vector<CubeEdge>, 6> edges_{};  ///< between a depth's face and those before
     Shares min_share_;
     std::array<std::array<DirectedSide, 4>, 9> sides_{};
     std::vector<Candidate> best_;
@@ -199,9 +203,10 @@ FaceArrangement turned_whole(const FaceArrangement& faces, const AxisMap& map) {
     FaceArrangement result;
     for (const CubeFace face : all_cube_faces) {
         const FaceFrame there = mapped(standard_frames()[number(face)], map);
-        const Turn turn = turn_between(there, standard_frames()[number(there.middle)]);
+        const Orientation orientation =
+            orientation_between(there, standard_frames()[number(there.middle)]);
         const PlacedFace& placed = faces[number(face)];
-        result[number(there.middle)] = {placed.image, combined(placed.turn, turn)};
+        result[number(there.middle)] = {placed.image, combined(placed.orientation, orientation)};
     }
     return result;
 }
@@ -218,9 +223,9 @@ int agreement(const FaceArrangement& faces, const OrderHints& hints) {
             sum += 1000;
         const bool is_claimed = hints.claimed && (*hints.claimed)[placed.image] == face;
         sum += is_claimed ? 8 : 0;
-        sum += is_claimed && placed.turn == Turn::none ? 2 : 0;
-        sum += placed.turn == Turn::none ? 1 : 0;
-        sum += mirrors(placed.turn) ? 0 : 3;
+        sum += is_claimed && placed.orientation == Orientation::none ? 2 : 0;
+        sum += placed.orientation == Orientation::none ? 1 : 0;
+        sum += mirrors(placed.orientation) ? 0 : 3;
     }
     return sum;
 }
@@ -311,26 +316,28 @@ std::vector<std::string> differences_in_words(const std::array<CubeFace, 6>& cla
             words.push_back(fmt::format("{} and {} are exchanged", name(face), name(other)));
     }
     for (const CubeFace face : all_cube_faces) {
-        const Turn turn = inverse(found[number(face)].turn);
-        if (turn != Turn::none)
-            words.push_back(fmt::format("{} is {}{}", the(face), mirrors(turn) ? "" : "turned ",
-                                        turn == Turn::transpose || turn == Turn::transverse
-                                            ? fmt::format("laid {}", name(turn))
-                                            : name(turn)));
+        const Orientation orientation = inverse(found[number(face)].orientation);
+        if (orientation != Orientation::none)
+            words.push_back(fmt::format(
+                "{} is {}{}", the(face), mirrors(orientation) ? "" : "turned ",
+                orientation == Orientation::transpose || orientation == Orientation::transverse
+                    ? fmt::format("laid {}", name(orientation))
+                    : name(orientation)));
     }
     return words;
 }
 
 Result<Texture> arranged_cube(std::span<const ConstImageView, 6> images,
-                              const FaceArrangement& arrangement, const TextureTraits& traits) try {
+                              const FaceArrangement& arrangement,
+                              const TextureMetadata& metadata) try {
     std::array<Image, 6> turned_images;
     std::array<ConstImageView, 6> views;
     for (std::size_t face = 0; face < 6; ++face) {
         YL_TRY(turned_images[face],
-               turned(images[arrangement[face].image], arrangement[face].turn));
+               with_orientation(images[arrangement[face].image], arrangement[face].orientation));
         views[face] = std::as_const(turned_images[face]).view();
     }
-    return cube_of_faces(views, traits);
+    return cube_of_faces(views, metadata);
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }

@@ -1,12 +1,14 @@
 #include "cube/resample.hpp"
 
+#include <bit>
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <atomic>
 #include <cmath>
 
-#include "base/attempt.hpp"
+#include "base/bytes.hpp"
+#include <yl/status_macros.hpp>
 #include "base/parallel.hpp"
 #include "cube/light_cube.hpp"
 #include "cube/panorama_simd.hpp"
@@ -27,7 +29,7 @@ class Sphere {
         if (is_working_already(image, format))
             return Sphere(image, layout, {});
         YL_TRY(Image working, Image::create(Format::rgba32_float, image.width, image.height,
-                                            {.greatest_bytes = ~std::uint64_t{0}}));
+                                            {.max_bytes = ~std::uint64_t{0}}));
         const ImageView rows = working.view();
         parallel_each(image.height, [&](std::size_t index) {
             const auto y = static_cast<std::uint32_t>(index);
@@ -65,8 +67,8 @@ class Sphere {
         const Pixel a = load_pixel(inner), b = load_pixel(inner + 4);
         const Pixel c = load_pixel(inner + window.row_floats),
                     d = load_pixel(inner + window.row_floats + 4);
-        return least_of(greatest_of(sum, least_of(least_of(a, b), least_of(c, d))),
-                        greatest_of(greatest_of(a, b), greatest_of(c, d)));
+        return min_of(max_of(sum, min_of(min_of(a, b), min_of(c, d))),
+                      max_of(max_of(a, b), max_of(c, d)));
     }
 
     /// Bilinear: enough where several samples are averaged.
@@ -149,7 +151,8 @@ class Sphere {
 
     /// Floats that no alpha changes need not be copied.
     static bool is_working_already(ConstImageView image, const WorkingFormat& format) {
-        if (image.format != Format::rgba32_float || image.row_stride != image.row_bytes())
+        if (image.format != Format::rgba32_float || image.row_stride != image.row_bytes() ||
+            std::endian::native != std::endian::little)
             return false;
         std::atomic<bool> is_opaque = true;
         if (format.weigh_by_alpha)

@@ -1,7 +1,7 @@
 // Cubes from and to panoramas and balls.
 #pragma once
 
-#include <yl/cube_layout.hpp>
+#include <yl/cube.hpp>
 
 namespace yl {
 

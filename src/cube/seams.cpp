@@ -1,7 +1,7 @@
 // How well the faces of a cube join.
 #include <cmath>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "cube/light_cube.hpp"
 #include "pixel/check.hpp"
@@ -10,19 +10,18 @@ namespace yl {
 namespace {
 
 double step_between(const float* a, const float* b) {
-    double greatest = 0;
+    double max = 0;
     for (int c = 0; c < 3; ++c)
-        greatest =
-            std::max(greatest, std::abs(std::cbrt(static_cast<double>(std::max(a[c], 0.0F))) -
-                                        std::cbrt(static_cast<double>(std::max(b[c], 0.0F)))));
-    return greatest;
+        max = std::max(max, std::abs(std::cbrt(static_cast<double>(std::max(a[c], 0.0F))) -
+                                     std::cbrt(static_cast<double>(std::max(b[c], 0.0F)))));
+    return max;
 }
 
 struct Steps {
-    double sum = 0, greatest = 0, count = 0;
+    double sum = 0, max = 0, count = 0;
     void add(double step) {
         sum += step;
-        greatest = std::max(greatest, step);
+        max = std::max(max, step);
         ++count;
     }
     [[nodiscard]] double mean() const { return count > 0 ? sum / count : 0; }
@@ -56,7 +55,7 @@ Result<CubeSeams> measure_cube_seams(const Texture& cube, std::uint32_t level,
                 if (y == 0)
                     across.add(step_between(here, light.texel(face, x, -1)));
             }
-    return CubeSeams{across.greatest, within.greatest, across.mean(), within.mean()};
+    return CubeSeams{across.max, within.max, across.mean(), within.mean()};
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }

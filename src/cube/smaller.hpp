@@ -1,7 +1,7 @@
 // A light cube of half the size.
 #pragma once
 
-#include <yl/kernel.hpp>
+#include <yl/resize.hpp>
 #include "cube/light_cube.hpp"
 
 namespace yl {

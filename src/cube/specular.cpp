@@ -7,8 +7,8 @@
 #include <numbers>
 #include <tuple>
 
-#include <yl/cube_light.hpp>
-#include "base/attempt.hpp"
+#include <yl/environment.hpp>
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "base/progress.hpp"
@@ -27,7 +27,7 @@ struct LobeSample {
     float weight = 0;
     std::uint32_t level = 0;  ///< the finer of the two
     float share_of_next = 0;
-    float turn = 0;  ///< around the normal
+    float orientation = 0;  ///< around the normal
 };
 
 double radical_inverse(std::uint32_t i) {
@@ -72,7 +72,7 @@ std::vector<LobeSample> lobe(double roughness, std::uint32_t count, std::uint32_
         sample.weight /= static_cast<float>(sum);
     // Level by level, and in each round the normal, so that what is read next lies near.
     std::sort(samples.begin(), samples.end(), [](const LobeSample& a, const LobeSample& b) {
-        return std::tie(a.level, a.turn) < std::tie(b.level, b.turn);
+        return std::tie(a.level, a.orientation) < std::tie(b.level, b.orientation);
     });
     return samples;
 }
@@ -206,10 +206,10 @@ struct Surroundings {
     }
 };
 
-constexpr std::uint32_t greatest_summed = 16;  ///< texels of a face whose sky is summed
-constexpr std::uint32_t summed_source = 64;    ///< texels of a face of the sky that is summed
+constexpr std::uint32_t max_summed = 16;     ///< texels of a face whose sky is summed
+constexpr std::uint32_t summed_source = 64;  ///< texels of a face of the sky that is summed
 /// Lobes narrower than a few texels of that sky are sampled.
-constexpr double least_summed_alpha = 0.1;
+constexpr double min_summed_alpha = 0.1;
 
 /// A level that shows the sky as a mirror does, with its sun.
 LightCube mirrored(const Texture& cube, std::uint32_t layer, std::uint32_t size) {
@@ -231,7 +231,7 @@ LightCube filtered(const Surroundings& around, double roughness, std::uint32_t s
     const double alpha = roughness * roughness;
     const LobeKernel kernel(roughness);
     const auto spots = around.sun.gathered_within(0.05 * alpha);
-    const bool sums = size <= greatest_summed && alpha >= least_summed_alpha;
+    const bool sums = size <= max_summed && alpha >= min_summed_alpha;
     const auto sky = sums ? texels_of(chain.for_size(summed_source)) : std::vector<SkyTexel>{};
     const auto samples = sums ? std::vector<LobeSample>{}
                               : lobe(roughness, count, chain.level(0).size(), chain.level_count());
@@ -283,7 +283,7 @@ Result<Texture> prefilter_specular(const Texture& cube, const SpecularOptions& o
                                             .layers = cube.shape().layers,
                                             .faces = 6,
                                             .is_array = cube.shape().is_array}));
-    result.traits = cube.traits;
+    result.metadata = cube.metadata;
     const WorkingFormat format = working_format_of(cube);
     std::string note;
     for (std::uint32_t level = 0; level < levels; ++level) {
@@ -296,7 +296,7 @@ Result<Texture> prefilter_specular(const Texture& cube, const SpecularOptions& o
                         fmt::format("a roughness of {} is out of range: 0 to 1", roughness));
         note += fmt::format("{}{:.6g}", level > 0 ? " " : "", roughness);
     }
-    result.traits.notes[specular_note] = note;
+    result.metadata.key_values[specular_note] = note;
     const auto roughness = roughness_of_levels(result);
     std::uint64_t texels = 0;
     for (std::uint32_t level = 0; level < levels; ++level)
@@ -325,8 +325,8 @@ Result<Texture> prefilter_specular(const Texture& cube, const SpecularOptions& o
 
 std::vector<float> roughness_of_levels(const Texture& cube) {
     std::vector<float> result;
-    const auto note = cube.traits.notes.find(specular_note);
-    if (note == cube.traits.notes.end())
+    const auto note = cube.metadata.key_values.find(specular_note);
+    if (note == cube.metadata.key_values.end())
         return result;
     const char* at = note->second.data();
     const char* end = at + note->second.size();

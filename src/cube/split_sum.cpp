@@ -4,9 +4,9 @@
 #include <cmath>
 #include <numbers>
 
-#include <yl/cube_light.hpp>
-#include <yl/numeric.hpp>
-#include "base/attempt.hpp"
+#include <yl/environment.hpp>
+#include <yl/format.hpp>
+#include <yl/status_macros.hpp>
 #include "base/bytes.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
@@ -39,8 +39,8 @@ ScaleAndBias split_sum(double n_v, double roughness) {
         const double cosine = std::sqrt((1 - u) / (1 + (alpha * alpha - 1) * u));
         const double across = std::sqrt(std::max(0.0, 1 - cosine * cosine));
         for (int j = 0; j < steps_of_turn; ++j) {
-            const double turn = pi * (j + 0.5) / steps_of_turn;
-            const double v_h = sine * across * std::cos(turn) + n_v * cosine;
+            const double orientation = pi * (j + 0.5) / steps_of_turn;
+            const double v_h = sine * across * std::cos(orientation) + n_v * cosine;
             const double n_l = 2 * v_h * cosine - n_v;
             if (n_l <= 0 || v_h <= 0)
                 continue;
@@ -63,7 +63,7 @@ Result<Texture> split_sum_table(std::uint32_t size, Format format) try {
         return fail(ErrorKind::usage,
                     fmt::format("a table of {} x {} texels; it has 2 to 1024 a side", size, size));
     YL_TRY(Texture table, Texture::create({.format = format, .width = size, .height = size}));
-    table.traits.notes[split_sum_note] =
+    table.metadata.key_values[split_sum_note] =
         "u = (n.v), v = roughness, at texel middles; red = scale of f0, green = bias; GGX with "
         "alpha = "
         "roughness^2, height-correlated Smith, Schlick's Fresnel";

@@ -38,16 +38,16 @@ float sky_mean(const LightCube& sky) {
 
 /// So high that few texels lie above it.
 float sun_threshold(const LightCube& sky) {
-    const float least = suns_above * sky_mean(sky);
+    const float min = suns_above * sky_mean(sky);
     std::vector<float> above;
     for_each_texel(sky, [&](std::size_t face, std::uint32_t x, std::uint32_t y) {
         const float light = light_of(sky.texel(face, x, y));
-        if (light > least)
+        if (light > min)
             above.push_back(light);
     });
     const std::size_t most = std::size_t{6} * sky.size() * sky.size() / one_in;
     if (above.size() <= most)
-        return least;
+        return min;
     std::nth_element(above.begin(), above.begin() + static_cast<std::ptrdiff_t>(most), above.end(),
                      std::greater<>());
     return above[most];

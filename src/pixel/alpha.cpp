@@ -1,8 +1,8 @@
-#include <yl/alpha.hpp>
+#include <yl/edit.hpp>
 
 #include <algorithm>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 #include "pixel/stored_rows.hpp"
@@ -53,7 +53,8 @@ Status unpremultiply(ImageView image, Transfer transfer) try {
     return out_of_memory();
 }
 
-Status lay_over(ImageView image, const std::array<float, 3>& linear_color, Transfer transfer) try {
+Status composite_over(ImageView image, const std::array<float, 3>& linear_color,
+                      Transfer transfer) try {
     YL_CHECK(check_view(image, "image"));
     return edit_pixels(image, transfer, [&](float* pixel) {
         for (std::size_t c = 0; c < 3; ++c)

@@ -1,8 +1,8 @@
-#include <yl/alpha.hpp>
+#include <yl/edit.hpp>
 
 #include <cstring>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 #include "pixel/stored_rows.hpp"

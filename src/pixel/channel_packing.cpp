@@ -1,9 +1,9 @@
-#include <yl/channels.hpp>
+#include <yl/edit.hpp>
 
 #include <algorithm>
 
-#include <yl/swizzle.hpp>
-#include "base/attempt.hpp"
+#include <yl/convert.hpp>
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 #include "pixel/stored_rows.hpp"
@@ -55,7 +55,7 @@ Result<Image> pack_channels(std::span<const ChannelSource> sources) try {
     const PlainChannels plain{static_cast<std::uint32_t>(sources.size()),
                               std::min(bits, like->is_float() ? 32U : 16U), like->is_float()};
     YL_TRY(Image packed, Image::create(plain_format(plain), image.width, image.height,
-                                       {.greatest_bytes = ~std::uint64_t{0}}));
+                                       {.max_bytes = ~std::uint64_t{0}}));
     const ImageView target = packed.view();
     const RowCodec output = number_codec(target.format);
     parallel_ranges(target.height, edited_rows_at_least, [&](std::size_t begin, std::size_t end) {

@@ -3,7 +3,7 @@
 #include <array>
 #include <cstring>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 
 namespace yl {
 namespace {

@@ -1,8 +1,8 @@
 // The channels of plain pixels rearranged: made four, or red and blue exchanged.
 #pragma once
 
+#include <yl/convert.hpp>
 #include <yl/image.hpp>
-#include <yl/swizzle.hpp>
 
 namespace yl {
 

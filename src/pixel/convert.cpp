@@ -5,8 +5,8 @@
 #include <cstring>
 #include <vector>
 
-#include <yl/numeric.hpp>
-#include "base/attempt.hpp"
+#include <yl/format.hpp>
+#include <yl/status_macros.hpp>
 #include "base/bytes.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
@@ -125,9 +125,7 @@ Status convert(ConstImageView source, ImageView target, const ConvertOptions& op
 
 Result<Image> convert(ConstImageView source, Format format, const ConvertOptions& options) try {
     YL_CHECK(check_view(source, "source"));
-    YL_TRY(Image target,
-           Image::create(format, source.width, source.height,
-                         {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}));
+    YL_TRY(Image target, Image::create(format, source.width, source.height, Limits::none()));
     YL_CHECK(convert(source, target.view(), options));
     return target;
 } catch (const std::bad_alloc&) {

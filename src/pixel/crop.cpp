@@ -1,7 +1,7 @@
-#include <yl/crop.hpp>
+#include <yl/edit.hpp>
 
 #include <fmt/format.h>
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include <yl/numeric.hpp>
+#include <yl/format.hpp>
 
 namespace yl {
 namespace {
@@ -30,16 +30,14 @@ void dither_row(float* rgba, std::size_t count, std::uint32_t y, Format format, 
         const bool is_alpha = f.channels[i].channel == Channel::alpha;
         const bool encoded =
             !is_alpha && (f.transfer == Transfer::srgb || transfer == Transfer::srgb);
-        const double greatest = (1U << (f.channels[i].bits - (is_signed ? 1U : 0U))) - 1U;
+        const double max = (1U << (f.channels[i].bits - (is_signed ? 1U : 0U))) - 1U;
         for (std::size_t x = 0; x < count; ++x) {
             float& value = rgba[4 * x + channel];
             const double clamped = std::clamp(static_cast<double>(value == value ? value : 0.0F),
                                               is_signed ? -1.0 : 0.0, 1.0);
-            const double code = (encoded ? srgb_encode(clamped) : clamped) * greatest;
-            const double chosen =
-                std::min(std::floor(code + dither_pattern(x, y, channel)), greatest);
-            value =
-                static_cast<float>(encoded ? srgb_decode(chosen / greatest) : chosen / greatest);
+            const double code = (encoded ? srgb_encode(clamped) : clamped) * max;
+            const double chosen = std::min(std::floor(code + dither_pattern(x, y, channel)), max);
+            value = static_cast<float>(encoded ? srgb_decode(chosen / max) : chosen / max);
         }
     }
 }

@@ -4,14 +4,14 @@
 
 #include <algorithm>
 
+#include <yl/status_macros.hpp>
 #include <yl/texture.hpp>
-#include "base/attempt.hpp"
 #include "base/out_of_memory.hpp"
 
 namespace yl {
 
 Result<Image> Image::create(Format format, std::uint32_t width, std::uint32_t height,
-                            const ReadLimits& limits) try {
+                            const Limits& limits) try {
     const TextureShape shape{.format = format, .width = width, .height = height};
     YL_CHECK(check_shape(shape, limits));
     YL_TRY(Buffer pixels, Buffer::allocate(shape.total_bytes()));
@@ -23,7 +23,7 @@ Result<Image> Image::create(Format format, std::uint32_t width, std::uint32_t he
 Result<Image> Image::adopt(Buffer pixels, Format format, std::uint32_t width,
                            std::uint32_t height) try {
     const TextureShape shape{.format = format, .width = width, .height = height};
-    YL_CHECK(check_shape(shape, {.greatest_side = ~0U, .greatest_bytes = pixels.size()}));
+    YL_CHECK(check_shape(shape, {.max_side = ~0U, .max_bytes = pixels.size()}));
     Image image;
     image.pixels_ = std::move(pixels);
     image.format_ = format;

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <mutex>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 #include "pixel/dither.hpp"
@@ -159,7 +159,7 @@ Result<Image> normals_from_height(ConstImageView height, const NormalOptions& op
     const bool is_deep = info(height.format).channels[0].bits > 8;
     YL_TRY(Image normals,
            Image::create(is_deep ? Format::rgba16_unorm : Format::rgba8_unorm, height.width,
-                         height.height, {.greatest_bytes = ~std::uint64_t{0}}));
+                         height.height, {.max_bytes = ~std::uint64_t{0}}));
     const ImageView target = normals.view();
     const RowCodec output = number_codec(target.format);
     parallel_ranges(height.height, edited_rows_at_least, [&](std::size_t begin, std::size_t end) {

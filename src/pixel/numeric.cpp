@@ -1,4 +1,4 @@
-#include <yl/numeric.hpp>
+#include <yl/format.hpp>
 
 #include <algorithm>
 #include <bit>
@@ -17,7 +17,7 @@ constexpr double srgb_knee_linear = 0.0031308;
 constexpr int half_mantissa_bits = 10;
 constexpr int float_mantissa_bits = 23;
 constexpr int bias_difference = 127 - 15;
-constexpr float greatest_rgb9e5 = 65408.0F;  // (2^9 - 1) / 2^9 * 2^16
+constexpr float max_rgb9e5 = 65408.0F;  // (2^9 - 1) / 2^9 * 2^16
 
 /// Rounds a positive finite float to 5 exponent bits (bias 15) and `mantissa_bits`, to nearest
 /// even. The result may be the pattern of infinity.
@@ -82,10 +82,10 @@ Srgb8Encoder::Srgb8Encoder() {
     std::array<float, 257> lower{};
     for (int code = 1; code < 256; ++code) {
         const double boundary = srgb_decode((code - 0.5) / 255.0);
-        auto least = static_cast<float>(boundary);
-        if (least < boundary)
-            least = std::nextafter(least, 2.0F);
-        lower[static_cast<std::size_t>(code)] = least;
+        auto min = static_cast<float>(boundary);
+        if (min < boundary)
+            min = std::nextafter(min, 2.0F);
+        lower[static_cast<std::size_t>(code)] = min;
     }
     lower[256] = std::numeric_limits<float>::infinity();
     std::size_t code = 0;
@@ -160,7 +160,7 @@ std::array<float, 3> rgb9e5_to_float(std::uint32_t bits) {
 
 std::uint32_t float_to_rgb9e5(float red, float green, float blue) {
     const auto in_range = [](float value) {
-        return value > 0.0F ? std::min(value, greatest_rgb9e5) : 0.0F;
+        return value > 0.0F ? std::min(value, max_rgb9e5) : 0.0F;
     };
     const std::array<float, 3> rgb = {in_range(red), in_range(green), in_range(blue)};
     const float most = std::max({rgb[0], rgb[1], rgb[2]});

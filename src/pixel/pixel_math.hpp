@@ -18,11 +18,11 @@ inline void store_pixel(Pixel pixel, float* to) {
     std::memcpy(to, &pixel, sizeof pixel);
 }
 
-[[nodiscard]] inline Pixel least_of(Pixel a, Pixel b) {
+[[nodiscard]] inline Pixel min_of(Pixel a, Pixel b) {
     return a < b ? a : b;
 }
 
-[[nodiscard]] inline Pixel greatest_of(Pixel a, Pixel b) {
+[[nodiscard]] inline Pixel max_of(Pixel a, Pixel b) {
     return a > b ? a : b;
 }
 

@@ -6,7 +6,7 @@
 #include <cstring>
 #include <memory>
 
-#include <yl/numeric.hpp>
+#include <yl/format.hpp>
 #include "base/bytes.hpp"
 
 namespace yl {
@@ -28,14 +28,14 @@ float clamp01(float value) {
 }
 
 template <class Code>
-Code to_unorm(float value, float greatest) {
-    return static_cast<Code>(clamp01(value) * greatest + 0.5F);
+Code to_unorm(float value, float max) {
+    return static_cast<Code>(clamp01(value) * max + 0.5F);
 }
 
 template <class Code>
-Code to_snorm(float value, float greatest) {
+Code to_snorm(float value, float max) {
     const float clamped = value >= -1.0F ? std::min(value, 1.0F) : (value < -1.0F ? -1.0F : 0.0F);
-    return static_cast<Code>(static_cast<int>(std::floor(clamped * greatest + 0.5F)));
+    return static_cast<Code>(static_cast<int>(std::floor(clamped * max + 0.5F)));
 }
 
 // A component says how many bytes one channel takes, and how its values become light and back.

@@ -1,4 +1,4 @@
-#include <yl/swizzle.hpp>
+#include <yl/convert.hpp>
 
 #include <algorithm>
 

@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <bit>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/checked.hpp"
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
@@ -36,7 +36,7 @@ std::uint64_t TextureShape::total_bytes() const {
     return total;
 }
 
-Status check_shape(const TextureShape& shape, const ReadLimits& limits) {
+Status check_shape(const TextureShape& shape, const Limits& limits) {
     const FormatInfo* format = find_format(shape.format);
     if (format == nullptr)
         return fail(ErrorKind::unsupported,
@@ -46,9 +46,9 @@ Status check_shape(const TextureShape& shape, const ReadLimits& limits) {
     if (std::min({shape.width, shape.height, shape.depth, shape.layers}) == 0)
         return fail(ErrorKind::usage, fmt::format("a texture of {} texels and {} layers is empty",
                                                   size, shape.layers));
-    if (std::max({shape.width, shape.height, shape.depth}) > limits.greatest_side)
+    if (std::max({shape.width, shape.height, shape.depth}) > limits.max_side)
         return fail(ErrorKind::limit, fmt::format("{} texels exceed the limit of {} for a side",
-                                                  size, limits.greatest_side));
+                                                  size, limits.max_side));
     const std::uint32_t most_levels = full_level_count(shape.width, shape.height, shape.depth);
     if (shape.levels == 0 || shape.levels > most_levels)
         return fail(ErrorKind::usage,
@@ -75,16 +75,16 @@ Status check_shape(const TextureShape& shape, const ReadLimits& limits) {
                         shape.depth * shape.layers * shape.faces;
     if (!(bytes * 2).overflowed())
         bytes = shape.total_bytes();
-    if (!bytes.fits(limits.greatest_bytes))
+    if (!bytes.fits(limits.max_bytes))
         return fail(ErrorKind::limit,
                     fmt::format("{} texels of {} in {} levels, {} layers and {} faces "
                                 "exceed the limit of {} bytes",
                                 size, format->name, shape.levels, shape.layers, shape.faces,
-                                limits.greatest_bytes));
+                                limits.max_bytes));
     return {};
 }
 
-Result<Texture> Texture::create(const TextureShape& shape, const ReadLimits& limits) try {
+Result<Texture> Texture::create(const TextureShape& shape, const Limits& limits) try {
     YL_CHECK(check_shape(shape, limits));
     Texture texture;
     std::uint64_t size = 0;
@@ -95,20 +95,20 @@ Result<Texture> Texture::create(const TextureShape& shape, const ReadLimits& lim
     }
     YL_TRY(texture.pixels_, Buffer::allocate(size));
     texture.shape_ = shape;
-    texture.traits.transfer = info(shape.format).transfer;
+    texture.metadata.transfer = info(shape.format).transfer;
     return texture;
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
 Texture::Texture(Texture&& other) noexcept
-    : traits(std::move(other.traits)),
+    : metadata(std::move(other.metadata)),
       shape_(std::exchange(other.shape_, {})),
       level_offsets_(std::exchange(other.level_offsets_, {})),
       pixels_(std::move(other.pixels_)) {}
 
 Texture& Texture::operator=(Texture&& other) noexcept {
-    traits = std::move(other.traits);
+    metadata = std::move(other.metadata);
     shape_ = std::exchange(other.shape_, {});
     level_offsets_ = std::exchange(other.level_offsets_, {});
     pixels_ = std::move(other.pixels_);
@@ -119,7 +119,7 @@ Result<Texture> Texture::clone() const try {
     Texture copy;
     YL_TRY(copy.pixels_, Buffer::allocate(pixels_.size()));
     std::ranges::copy(pixels_.bytes(), copy.pixels_.data());
-    copy.traits = traits;
+    copy.metadata = metadata;
     copy.shape_ = shape_;
     copy.level_offsets_ = level_offsets_;
     return copy;
@@ -181,9 +181,9 @@ TextureShape shape_without_top_levels(const TextureShape& shape, std::uint32_t l
 
 Result<Texture> without_top_levels(const Texture& texture, std::uint32_t levels) try {
     YL_CHECK(check_texture(texture, "texture"));
-    YL_TRY(Texture rest, Texture::create(shape_without_top_levels(texture.shape(), levels),
-                                         {.greatest_side = ~0U, .greatest_bytes = ~0ULL}));
-    rest.traits = texture.traits;
+    YL_TRY(Texture rest,
+           Texture::create(shape_without_top_levels(texture.shape(), levels), Limits::none()));
+    rest.metadata = texture.metadata;
     const std::uint32_t dropped = texture.shape().levels - rest.shape().levels;
     for (std::uint32_t level = 0; level < rest.shape().levels; ++level)
         std::ranges::copy(texture.level(level + dropped), rest.level(level).begin());
@@ -195,21 +195,20 @@ Result<Texture> without_top_levels(const Texture& texture, std::uint32_t levels)
 Result<Texture> with_origin(const Texture& texture, Origin origin) try {
     YL_CHECK(check_texture(texture, "texture"));
     const TextureShape& shape = texture.shape();
-    const bool turns = texture.traits.origin != origin && !shape.is_1d;
-    if (turns && info(shape.format).is_block())
+    const bool orientations = texture.metadata.origin != origin && !shape.is_1d;
+    if (orientations && info(shape.format).is_block())
         return fail(ErrorKind::unsupported,
                     fmt::format("the rows of {} cannot change their order; decode it first",
                                 info(shape.format).name));
-    YL_TRY(Texture result,
-           Texture::create(shape, {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}));
-    result.traits = texture.traits;
-    result.traits.origin = origin;
+    YL_TRY(Texture result, Texture::create(shape, Limits::none()));
+    result.metadata = texture.metadata;
+    result.metadata.origin = origin;
     for (std::uint32_t level = 0; level < shape.levels; ++level) {
         const auto from = texture.level(level);
         const auto to = result.level(level);
         const auto row_bytes = static_cast<std::size_t>(shape.row_bytes(level));
-        const std::size_t height = turns ? shape.height_at(level) : 1;
-        const std::size_t bytes = turns ? row_bytes : from.size();
+        const std::size_t height = orientations ? shape.height_at(level) : 1;
+        const std::size_t bytes = orientations ? row_bytes : from.size();
         for (std::size_t at = 0; at < from.size(); at += height * bytes)
             for (std::size_t y = 0; y < height; ++y)
                 std::copy_n(from.data() + at + (height - 1 - y) * bytes, bytes,

@@ -1,4 +1,4 @@
-#include <yl/coverage.hpp>
+#include <yl/mip.hpp>
 
 #include <fmt/format.h>
 
@@ -7,7 +7,7 @@
 #include <cmath>
 #include <vector>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 #include "pixel/dither.hpp"
@@ -99,23 +99,19 @@ struct Change {
 };
 
 /// A number as the format stores it.
-float stored(float value, float greatest) {
-    return greatest > 0 ? std::floor(value * greatest + 0.5F) / greatest : value;
+float stored(float value, float max) {
+    return max > 0 ? std::floor(value * max + 0.5F) / max : value;
 }
 
-float greatest_code(const FormatInfo& f) {
+float max_code(const FormatInfo& f) {
     const std::uint32_t bits = f.channels[f.channel_count == 4 ? 3 : 0].bits;
     return f.is_float() ? 0.0F : static_cast<float>((1U << std::min(bits, 16U)) - 1);
 }
 
 class Search {
  public:
-    Search(const TestedPlane& plane, float threshold, double wanted, float greatest)
-        : plane_(plane),
-          changed_(plane),
-          threshold_(threshold),
-          wanted_(wanted),
-          greatest_(greatest) {}
+    Search(const TestedPlane& plane, float threshold, double wanted, float max)
+        : plane_(plane), changed_(plane), threshold_(threshold), wanted_(wanted), max_(max) {}
 
     Change run() {
         Change best;
@@ -123,7 +119,7 @@ class Search {
         const double texel = 1.0 / static_cast<double>(plane_.values.size());
         const float room = std::min(threshold_, 1 - threshold_);
         for (const float spread : {0.0F, 0.25F * room, 0.5F * room, room}) {
-            if (off <= std::max(least_off, texel / 4))
+            if (off <= std::max(min_off, texel / 4))
                 break;
             const Change found = with_spread(spread);
             const double now = std::abs(measure(found) - wanted_);
@@ -136,14 +132,14 @@ class Search {
     }
 
  private:
-    static constexpr double least_off = 0.002;
+    static constexpr double min_off = 0.002;
     static constexpr int halvings = 14;
 
     double measure(const Change& change) {
         for (std::uint32_t y = 0; y < plane_.height; ++y)
             for (std::size_t x = 0; x < plane_.width; ++x) {
                 const std::size_t at = std::size_t{y} * plane_.width + x;
-                changed_.values[at] = stored(change.of(plane_.values[at], x, y), greatest_);
+                changed_.values[at] = stored(change.of(plane_.values[at], x, y), max_);
             }
         return share_passing(changed_, threshold_);
     }
@@ -158,7 +154,7 @@ class Search {
         for (int i = 0; i < halvings; ++i) {
             const float middle = 0.5F * (low + high);
             const double share = measure({middle, spread});
-            if (std::abs(share - wanted_) <= least_off / 2)
+            if (std::abs(share - wanted_) <= min_off / 2)
                 return {middle, spread};
             (share < wanted_ ? low : high) = middle;
         }
@@ -171,7 +167,7 @@ class Search {
     TestedPlane changed_;
     float threshold_;
     double wanted_;
-    float greatest_;
+    float max_;
 };
 
 void apply(ImageView image, const Change& change, bool premultiplied) {
@@ -198,7 +194,7 @@ double coverage(ConstImageView image, float threshold) {
     return share_passing(TestedPlane(image), threshold);
 }
 
-Status keep_coverage(Texture& texture, float threshold) try {
+Status preserve_coverage(Texture& texture, float threshold) try {
     YL_CHECK(check_texture(texture, "texture"));
     const TextureShape& shape = texture.shape();
     if (!(threshold > 0 && threshold < 1))
@@ -209,15 +205,15 @@ Status keep_coverage(Texture& texture, float threshold) try {
     if (number_codec(shape.format).load == nullptr || shape.depth > 1)
         return fail(ErrorKind::unsupported,
                     fmt::format("the coverage of {} cannot be kept", info(shape.format).name));
-    const bool premultiplied = texture.traits.alpha == AlphaMode::premultiplied;
-    const float greatest = greatest_code(info(shape.format));
+    const bool premultiplied = texture.metadata.alpha == AlphaMode::premultiplied;
+    const float max = max_code(info(shape.format));
     for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
         for (std::uint32_t face = 0; face < shape.faces; ++face) {
             const double wanted = coverage(texture.image(0, layer, face), threshold);
             for (std::uint32_t level = 1; level < shape.levels; ++level) {
                 const ImageView image = texture.image(level, layer, face);
                 const TestedPlane plane(image);
-                const Change change = Search(plane, threshold, wanted, greatest).run();
+                const Change change = Search(plane, threshold, wanted, max).run();
                 if (change.scale != 1 || change.spread != 0)
                     apply(image, change, premultiplied);
             }

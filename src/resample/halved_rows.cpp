@@ -81,7 +81,7 @@ HalvedRows::HalvedRows(const HalvingSource& source, std::uint32_t width, std::ui
     // One line more, so that the rows of a column do not compete for the same few places of a
     // cache.
     const std::size_t stride = (row_floats_ / line_floats + 2) * line_floats;
-    for (Ring* ring : {&blended_, &least_, &greatest_})
+    for (Ring* ring : {&blended_, &min_, &max_})
         if (ring == &blended_ || limit_ringing)
             *ring = {rows, stride, hwy::AllocateAligned<float>(rows * stride)};
     opaque_rows_.resize(rows);
@@ -134,8 +134,8 @@ void HalvedRows::take_row(std::int64_t y) {
         const std::size_t at = std::size_t{x} * 4, floats = std::size_t{count} * 4;
         blend_symmetric(taps_, weights_.outer_to_inner.data(), blended_.row(y) + at, floats);
         if (limit_ringing_)
-            extremes_of_pairs(tap(padding_), tap(padding_ + 1), least_.row(y) + at,
-                              greatest_.row(y) + at, floats);
+            extremes_of_pairs(tap(padding_), tap(padding_ + 1), min_.row(y) + at, max_.row(y) + at,
+                              floats);
     }
     opaque_rows_[wrapped(y, blended_.rows)] = row_is_opaque_;
 }
@@ -164,8 +164,8 @@ const float* HalvedRows::row(std::int64_t virtual_y) {
     blend_symmetric(taps_, weights_.outer_to_inner.data(), row_.get(), row_floats_);
     if (limit_ringing_) {
         const std::int64_t upper = source_row(2 * virtual_y), lower = source_row(2 * virtual_y + 1);
-        limit_to_pairs(row_.get(), {least_.row(upper), least_.row(lower)},
-                       {greatest_.row(upper), greatest_.row(lower)}, row_floats_);
+        limit_to_pairs(row_.get(), {min_.row(upper), min_.row(lower)},
+                       {max_.row(upper), max_.row(lower)}, row_floats_);
     }
     if (virtual_y >= target_.begin && virtual_y < target_.end)
         format_.store(row_.get(), scratch_.get(),

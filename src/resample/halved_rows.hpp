@@ -92,7 +92,7 @@ class HalvedRows final : public RowSource {
     RowTarget target_;
     std::int64_t padding_;               ///< texels before and behind a tile, an even number
     AlignedFloats texels_, even_, odd_;  ///< of a tile with its padding; every other one of them
-    Ring blended_, least_, greatest_;
+    Ring blended_, min_, max_;
     std::vector<bool> opaque_rows_;  ///< of the ring
     bool row_is_opaque_ = false;
     std::optional<std::int64_t> next_row_ = {};  ///< of the source, to be taken

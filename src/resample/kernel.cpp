@@ -1,4 +1,4 @@
-#include <yl/kernel.hpp>
+#include <yl/resize.hpp>
 
 #include <fmt/format.h>
 
@@ -7,7 +7,7 @@
 #include <span>
 #include <vector>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "base/split.hpp"
 
@@ -24,7 +24,7 @@ tl::unexpected<Error> unknown_kernel(std::string_view text) {
 }
 
 /// Up to `most` numbers after the colon, within the range, in the place of those that are there.
-Status read_numbers(std::string_view text, std::span<float*> places, float least, float greatest) {
+Status read_numbers(std::string_view text, std::span<float*> places, float min, float max) {
     const auto parts = split(text, ',');
     if (parts.size() > places.size())
         return fail(ErrorKind::usage, fmt::format("'{}' has too many numbers for a filter", text));
@@ -32,10 +32,10 @@ Status read_numbers(std::string_view text, std::span<float*> places, float least
         const auto [end, error] =
             std::from_chars(parts[i].data(), parts[i].data() + parts[i].size(), *places[i]);
         if (error != std::errc{} || end != parts[i].data() + parts[i].size() ||
-            !(*places[i] >= least && *places[i] <= greatest))
+            !(*places[i] >= min && *places[i] <= max))
             return fail(ErrorKind::usage,
                         fmt::format("a filter's number is '{}'; it lies between {} and {}",
-                                    parts[i], least, greatest));
+                                    parts[i], min, max));
     }
     return {};
 }
@@ -62,7 +62,7 @@ Result<Kernel> parse_kernel(std::string_view text) try {
     const std::string_view name = text.substr(0, colon);
     Kernel kernel;
     std::vector<float*> numbers;
-    float least = -2, greatest = 2;
+    float min = -2, max = 2;
     if (name == "triangle") {
         kernel.kind = Kernel::Kind::triangle;
     } else if (name == "mitchell" || name == "catmull-rom") {
@@ -77,11 +77,11 @@ Result<Kernel> parse_kernel(std::string_view text) try {
     } else if (name == "lanczos") {
         kernel.kind = Kernel::Kind::lanczos;
         numbers = {&kernel.radius};
-        least = 1, greatest = 16;
+        min = 1, max = 16;
     } else if (name == "kaiser") {
         kernel.kind = Kernel::Kind::kaiser;
         numbers = {&kernel.radius, &kernel.shape};
-        least = 1, greatest = 16;
+        min = 1, max = 16;
     } else if (name != "box") {
         return unknown_kernel(text);
     }
@@ -89,7 +89,7 @@ Result<Kernel> parse_kernel(std::string_view text) try {
         return kernel;
     if (numbers.empty())
         return unknown_kernel(text);
-    YL_CHECK(read_numbers(text.substr(colon + 1), numbers, least, greatest));
+    YL_CHECK(read_numbers(text.substr(colon + 1), numbers, min, max));
     return kernel;
 } catch (const std::bad_alloc&) {
     return out_of_memory();

@@ -4,7 +4,7 @@
 
 #include <algorithm>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "pixel/check.hpp"
@@ -109,8 +109,8 @@ Status build_mips(Texture& texture, const MipOptions& options) try {
     YL_CHECK(check_texture(texture, "texture"));
     const TextureShape& shape = texture.shape();
     WorkingFormat format =
-        WorkingFormat::of(shape.format, texture.traits.transfer,
-                          options.are_normals ? AlphaMode::data : texture.traits.alpha);
+        WorkingFormat::of(shape.format, texture.metadata.transfer,
+                          options.are_normals ? AlphaMode::data : texture.metadata.alpha);
     if (auto sound = check(shape, options, format); !sound)
         return sound;
     format.dither = options.dither;

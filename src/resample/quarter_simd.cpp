@@ -4,7 +4,7 @@
 #include <cmath>
 #include <utility>
 
-#include <yl/numeric.hpp>
+#include <yl/format.hpp>
 #include "base/bytes.hpp"
 #include "resample/rows_simd.hpp"
 
@@ -103,7 +103,7 @@ bool decode(const std::byte* codes, const CodeCurve& curve, float* rgba, std::si
     const Curve values(curve);
     const auto is_alpha = hn::RebindMask(
         Floats(), hn::Eq(hn::And(hn::Iota(Ints(), 0), hn::Set(Ints(), 3)), hn::Set(Ints(), 3)));
-    const auto greatest = hn::Set(Floats(), 255.0F), one = hn::Set(Floats(), 1.0F);
+    const auto max = hn::Set(Floats(), 255.0F), one = hn::Set(Floats(), 1.0F);
     bool all_opaque = true;
     std::size_t x = 0;
     for (; x + 4 <= count; x += 4) {
@@ -111,7 +111,7 @@ bool decode(const std::byte* codes, const CodeCurve& curve, float* rgba, std::si
         const bool opaque = are_opaque(four);
         all_opaque = all_opaque && opaque;
         const auto alpha =
-            opaque ? one : hn::Div(hn::ConvertTo(Floats(), hn::PromoteTo(Ints(), four)), greatest);
+            opaque ? one : hn::Div(hn::ConvertTo(Floats(), hn::PromoteTo(Ints(), four)), max);
         hn::StoreU(hn::IfThenElse(is_alpha, alpha, values.at(four)), Floats(), rgba + 4 * x);
     }
     return decode_codes_plain(codes + 4 * x, curve, rgba + 4 * x, count - x) && all_opaque;
@@ -166,7 +166,7 @@ void average_opaque(std::uint64_t above, std::uint64_t below, const CodeTable& c
         for (const int place : {0, 4}) {
             const std::uint64_t texels = row == 0 ? above : below;
             const float alpha = static_cast<float>(code_of(texels, place + 3)) / 255.0F;
-            const float weight = weigh ? alpha + least_weight : 1.0F;
+            const float weight = weigh ? alpha + min_weight : 1.0F;
             for (int c = 0; c < 3; ++c)
                 pair[row][c] += color[code_of(texels, place + c)] * weight;
             pair[row][3] += weigh ? weight : alpha;

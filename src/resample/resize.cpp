@@ -2,7 +2,7 @@
 
 #include <fmt/format.h>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "base/progress.hpp"
@@ -26,7 +26,7 @@ Result<Image> resize(ConstImageView image, std::uint32_t width, std::uint32_t he
             ErrorKind::unsupported,
             fmt::format("{} cannot be resized; unpack its blocks first", info(image.format).name));
     YL_TRY(Image result,
-           Image::create(image.format, width, height, {.greatest_bytes = ~std::uint64_t{0}}));
+           Image::create(image.format, width, height, {.max_bytes = ~std::uint64_t{0}}));
     const auto across = axis_weights(options.kernel, options.edges[0], image.width, width);
     const auto down = axis_weights(options.kernel, options.edges[1], image.height, height);
     const Reducer reducer{across, down, options.limit_ringing};

@@ -1,12 +1,11 @@
-#include <yl/roughness.hpp>
+#include <yl/mip.hpp>
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
 
-#include <yl/mip.hpp>
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/bytes.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
@@ -19,7 +18,7 @@ namespace {
 constexpr std::size_t rows_at_least = 16;
 
 /// Steeper slopes than this would outweigh all others.
-constexpr float least_upward = 0.05F;
+constexpr float min_upward = 0.05F;
 
 /// What is averaged for a measure: the direction itself, or slopes and their squares.
 void make_moments(float* normal, bool is_signed, SpreadMeasure measure) {
@@ -31,7 +30,7 @@ void make_moments(float* normal, bool is_signed, SpreadMeasure measure) {
     for (float& part : n)
         part /= length;
     if (measure == SpreadMeasure::variance) {
-        const float upward = std::max(n[2], least_upward);
+        const float upward = std::max(n[2], min_upward);
         n[0] /= upward;
         n[1] /= upward;
         n[2] = n[0] * n[0] + n[1] * n[1];
@@ -61,8 +60,8 @@ Result<Texture> moment_chain(ConstImageView normals, SpreadMeasure measure) {
                             .width = normals.width,
                             .height = normals.height,
                             .levels = full_level_count(normals.width, normals.height)},
-                           {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}));
-    chain.traits.alpha = AlphaMode::premultiplied;  // nothing is to be weighed
+                           Limits::none()));
+    chain.metadata.alpha = AlphaMode::premultiplied;  // nothing is to be weighed
     const bool is_signed = f.kind != NumericKind::unorm;
     const ImageView top = chain.image(0);
     const RowCodec output = row_codec(top.format, Transfer::linear);

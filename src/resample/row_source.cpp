@@ -72,8 +72,8 @@ ReducedRows::ReducedRows(RowSource& source, const Reducer& reducer, const Workin
     const std::uint32_t rows = reducer.down.taps + (needs_range ? covered_rows : 0);
     make(blended_, rows);
     if (needs_range) {
-        make(least_, rows);
-        make(greatest_, rows);
+        make(min_, rows);
+        make(max_, rows);
     }
     if (reducer.across.before + reducer.across.behind > 0)
         padded_.resize(
@@ -97,20 +97,20 @@ void ReducedRows::take_source_row(std::int64_t y) {
     }
     if (reducer_.kind == Reducer::Kind::blend)
         blend_across(across, wide, blended_.row(y));
-    if (least_.rows > 0)
-        extremes_across(wide, least_.row(y), greatest_.row(y));
+    if (min_.rows > 0)
+        extremes_across(wide, min_.row(y), max_.row(y));
 }
 
-void ReducedRows::extremes_across(const float* wide, float* least, float* greatest) const {
+void ReducedRows::extremes_across(const float* wide, float* min, float* max) const {
     for (std::uint32_t x = 0; x < reducer_.across.size(); ++x) {
         const CoveredTexels print =
             covered_texels(x, reducer_.across.source, reducer_.across.size());
         for (std::size_t c = 0; c < 4; ++c) {
             const std::size_t at = std::size_t{x} * 4 + c;
-            least[at] = greatest[at] = wide[std::size_t{print.begin} * 4 + c];
+            min[at] = max[at] = wide[std::size_t{print.begin} * 4 + c];
             for (std::size_t i = print.begin; i < print.end; ++i) {
-                least[at] = std::min(least[at], wide[i * 4 + c]);
-                greatest[at] = std::max(greatest[at], wide[i * 4 + c]);
+                min[at] = std::min(min[at], wide[i * 4 + c]);
+                max[at] = std::max(max[at], wide[i * 4 + c]);
             }
         }
     }
@@ -126,12 +126,12 @@ void ReducedRows::blend_down(std::uint32_t y, std::int64_t first) {
 void ReducedRows::limit_to_range(std::uint32_t y, std::int64_t source_start) {
     const CoveredTexels print = covered_texels(y, reducer_.down.source, reducer_.down.size());
     for (std::size_t i = 0; i < row_.size(); ++i) {
-        float least = std::numeric_limits<float>::infinity(), greatest = -least;
+        float min = std::numeric_limits<float>::infinity(), max = -min;
         for (std::uint32_t source = print.begin; source < print.end; ++source) {
-            least = std::min(least, least_.row(source_start + source)[i]);
-            greatest = std::max(greatest, greatest_.row(source_start + source)[i]);
+            min = std::min(min, min_.row(source_start + source)[i]);
+            max = std::max(max, max_.row(source_start + source)[i]);
         }
-        row_[i] = std::clamp(row_[i], least, greatest);
+        row_[i] = std::clamp(row_[i], min, max);
     }
 }
 
@@ -139,10 +139,10 @@ void ReducedRows::take_extreme(std::uint32_t y, std::int64_t source_start) {
     const CoveredTexels print = covered_texels(y, reducer_.down.source, reducer_.down.size());
     const bool minimum = reducer_.kind == Reducer::Kind::minimum;
     for (std::size_t i = 0; i < row_.size(); ++i) {
-        float value = (minimum ? least_ : greatest_).row(source_start + print.begin)[i];
+        float value = (minimum ? min_ : max_).row(source_start + print.begin)[i];
         for (std::uint32_t source = print.begin + 1; source < print.end; ++source)
-            value = minimum ? std::min(value, least_.row(source_start + source)[i])
-                            : std::max(value, greatest_.row(source_start + source)[i]);
+            value = minimum ? std::min(value, min_.row(source_start + source)[i])
+                            : std::max(value, max_.row(source_start + source)[i]);
         row_[i] = value;
     }
 }
@@ -156,7 +156,7 @@ const float* ReducedRows::row(std::int64_t virtual_y) {
     const std::int64_t source_start = rounds * down.source;
     const std::int64_t first = source_start + down.first[y];
     std::int64_t begin = first, end = first + down.taps;
-    if (least_.rows > 0) {
+    if (min_.rows > 0) {
         const CoveredTexels print = covered_texels(y, down.source, down.size());
         begin = std::min(begin, source_start + print.begin);
         end = std::max(end, source_start + print.end);

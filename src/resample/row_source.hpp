@@ -108,7 +108,7 @@ class ReducedRows final : public RowSource {
     };
 
     void take_source_row(std::int64_t y);
-    void extremes_across(const float* wide, float* least, float* greatest) const;
+    void extremes_across(const float* wide, float* min, float* max) const;
     void blend_down(std::uint32_t y, std::int64_t first);
     void limit_to_range(std::uint32_t y, std::int64_t source_start);
     void take_extreme(std::uint32_t y, std::int64_t source_start);
@@ -121,7 +121,7 @@ class ReducedRows final : public RowSource {
     std::int64_t last_row_ = -1;
     bool started_ = false;
     Ring blended_;
-    Ring least_, greatest_;  ///< of the texels that each target texel covers across
+    Ring min_, max_;  ///< of the texels that each target texel covers across
     std::vector<float> padded_;
     std::vector<float> row_;
     std::vector<float> scratch_;

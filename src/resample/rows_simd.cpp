@@ -31,11 +31,11 @@ HWY_INLINE hn::Mask<Wide> alpha_places() {
 void weigh(float* rgba, std::size_t floats) {
     const std::size_t n = hn::Lanes(Wide());
     const auto is_alpha = alpha_places();
-    const auto least = hn::Set(Wide(), least_weight);
+    const auto min = hn::Set(Wide(), min_weight);
     std::size_t i = 0;
     for (; i + n <= floats; i += n) {
         const auto pixels = hn::LoadU(Wide(), rgba + i);
-        const auto weight = hn::Add(alphas(pixels), least);
+        const auto weight = hn::Add(alphas(pixels), min);
         hn::StoreU(hn::IfThenElse(is_alpha, weight, hn::Mul(pixels, weight)), Wide(), rgba + i);
     }
     weigh_by_alpha_plain(rgba + i, (floats - i) / 4);
@@ -44,16 +44,16 @@ void weigh(float* rgba, std::size_t floats) {
 void unweigh(const float* rgba, float* plain, std::size_t floats) {
     const std::size_t n = hn::Lanes(Wide());
     const auto is_alpha = alpha_places();
-    const auto least = hn::Set(Wide(), least_weight);
+    const auto min = hn::Set(Wide(), min_weight);
     std::size_t i = 0;
     for (; i + n <= floats; i += n) {
         const auto pixels = hn::LoadU(Wide(), rgba + i);
-        const auto divisor = hn::Max(alphas(pixels), hn::Set(Wide(), least_divisor));
+        const auto divisor = hn::Max(alphas(pixels), hn::Set(Wide(), min_divisor));
         // Most texels are opaque: dividing is slow, and dividing by 1 changes nothing.
         const bool is_opaque = hn::AllTrue(Wide(), hn::Eq(divisor, hn::Set(Wide(), 1.0F)));
         const auto color = is_opaque ? pixels : hn::Div(pixels, divisor);
         const auto alpha = hn::IfThenElse(hn::Lt(pixels, hn::Set(Wide(), little_weight)),
-                                          hn::Sub(pixels, least), pixels);
+                                          hn::Sub(pixels, min), pixels);
         hn::StoreU(hn::IfThenElse(is_alpha, alpha, color), Wide(), plain + i);
     }
     undo_weighing_plain(rgba + i, plain + i, (floats - i) / 4);
@@ -179,34 +179,32 @@ void symmetric(std::span<const float* const> taps, const float* weights, float* 
         blend_symmetric_plain(taps, weights, sum, count, done);
 }
 
-void pair_extremes(const float* a, const float* b, float* least, float* greatest,
-                   std::size_t count) {
+void pair_extremes(const float* a, const float* b, float* min, float* max, std::size_t count) {
     const Wide d;
     const std::size_t n = hn::Lanes(d);
     std::size_t i = 0;
     for (; i + n <= count; i += n) {
         const auto p = hn::LoadU(d, a + i), q = hn::LoadU(d, b + i);
         const auto is_less = hn::Lt(q, p);
-        hn::StoreU(hn::IfThenElse(is_less, q, p), d, least + i);
-        hn::StoreU(hn::IfThenElse(is_less, p, q), d, greatest + i);
+        hn::StoreU(hn::IfThenElse(is_less, q, p), d, min + i);
+        hn::StoreU(hn::IfThenElse(is_less, p, q), d, max + i);
     }
-    extremes_of_pairs_plain(a + i, b + i, least + i, greatest + i, count - i);
+    extremes_of_pairs_plain(a + i, b + i, min + i, max + i, count - i);
 }
 
-void pair_limits(float* row, const std::array<const float*, 2>& least,
-                 const std::array<const float*, 2>& greatest, std::size_t count) {
+void pair_limits(float* row, const std::array<const float*, 2>& min,
+                 const std::array<const float*, 2>& max, std::size_t count) {
     const Wide d;
     const std::size_t n = hn::Lanes(d);
     const auto smaller = [](auto p, auto q) { return hn::IfThenElse(hn::Lt(q, p), q, p); };
     const auto larger = [](auto p, auto q) { return hn::IfThenElse(hn::Lt(p, q), q, p); };
     std::size_t i = 0;
     for (; i + n <= count; i += n) {
-        const auto low = smaller(hn::LoadU(d, least[0] + i), hn::LoadU(d, least[1] + i));
-        const auto high = larger(hn::LoadU(d, greatest[0] + i), hn::LoadU(d, greatest[1] + i));
+        const auto low = smaller(hn::LoadU(d, min[0] + i), hn::LoadU(d, min[1] + i));
+        const auto high = larger(hn::LoadU(d, max[0] + i), hn::LoadU(d, max[1] + i));
         hn::StoreU(smaller(larger(hn::LoadU(d, row + i), low), high), d, row + i);
     }
-    limit_to_pairs_plain(row + i, {least[0] + i, least[1] + i}, {greatest[0] + i, greatest[1] + i},
-                         count - i);
+    limit_to_pairs_plain(row + i, {min[0] + i, min[1] + i}, {max[0] + i, max[1] + i}, count - i);
 }
 
 void split(const float* row, float* even, float* odd, std::size_t width) {
@@ -223,13 +221,12 @@ void symmetric(std::span<const float* const> taps, const float* weights, float* 
                std::size_t count) {
     blend_symmetric_plain(taps, weights, sum, count);
 }
-void pair_extremes(const float* a, const float* b, float* least, float* greatest,
-                   std::size_t count) {
-    extremes_of_pairs_plain(a, b, least, greatest, count);
+void pair_extremes(const float* a, const float* b, float* min, float* max, std::size_t count) {
+    extremes_of_pairs_plain(a, b, min, max, count);
 }
-void pair_limits(float* row, const std::array<const float*, 2>& least,
-                 const std::array<const float*, 2>& greatest, std::size_t count) {
-    limit_to_pairs_plain(row, least, greatest, count);
+void pair_limits(float* row, const std::array<const float*, 2>& min,
+                 const std::array<const float*, 2>& max, std::size_t count) {
+    limit_to_pairs_plain(row, min, max, count);
 }
 void split(const float* row, float* even, float* odd, std::size_t width) {
     for (std::size_t x = 0; x < width; x += 2) {
@@ -274,14 +271,13 @@ void blend_symmetric(std::span<const float* const> taps, const float* weights, f
     HWY_DYNAMIC_DISPATCH(symmetric)(taps, weights, sum, count);
 }
 
-void extremes_of_pairs(const float* a, const float* b, float* least, float* greatest,
-                       std::size_t count) {
-    HWY_DYNAMIC_DISPATCH(pair_extremes)(a, b, least, greatest, count);
+void extremes_of_pairs(const float* a, const float* b, float* min, float* max, std::size_t count) {
+    HWY_DYNAMIC_DISPATCH(pair_extremes)(a, b, min, max, count);
 }
 
-void limit_to_pairs(float* row, const std::array<const float*, 2>& least,
-                    const std::array<const float*, 2>& greatest, std::size_t count) {
-    HWY_DYNAMIC_DISPATCH(pair_limits)(row, least, greatest, count);
+void limit_to_pairs(float* row, const std::array<const float*, 2>& min,
+                    const std::array<const float*, 2>& max, std::size_t count) {
+    HWY_DYNAMIC_DISPATCH(pair_limits)(row, min, max, count);
 }
 
 void split_pixels(const float* row, float* even, float* odd, std::size_t width) {
@@ -299,20 +295,20 @@ void blend_symmetric_plain(std::span<const float* const> taps, const float* weig
     }
 }
 
-void extremes_of_pairs_plain(const float* a, const float* b, float* least, float* greatest,
+void extremes_of_pairs_plain(const float* a, const float* b, float* min, float* max,
                              std::size_t count) {
     for (std::size_t i = 0; i < count; ++i) {
         const bool is_less = b[i] < a[i];
-        least[i] = is_less ? b[i] : a[i];
-        greatest[i] = is_less ? a[i] : b[i];
+        min[i] = is_less ? b[i] : a[i];
+        max[i] = is_less ? a[i] : b[i];
     }
 }
 
-void limit_to_pairs_plain(float* row, const std::array<const float*, 2>& least,
-                          const std::array<const float*, 2>& greatest, std::size_t count) {
+void limit_to_pairs_plain(float* row, const std::array<const float*, 2>& min,
+                          const std::array<const float*, 2>& max, std::size_t count) {
     for (std::size_t i = 0; i < count; ++i) {
-        const float low = std::min(least[0][i], least[1][i]);
-        const float high = std::max(greatest[0][i], greatest[1][i]);
+        const float low = std::min(min[0][i], min[1][i]);
+        const float high = std::max(max[0][i], max[1][i]);
         row[i] = std::min(std::max(row[i], low), high);
     }
 }
@@ -336,7 +332,7 @@ void blend_rows(std::span<const float* const> rows, const float* weights, float*
 
 void weigh_by_alpha_plain(float* rgba, std::size_t count) {
     for (float* pixel = rgba; pixel != rgba + 4 * count; pixel += 4) {
-        pixel[3] += least_weight;
+        pixel[3] += min_weight;
         for (int c = 0; c < 3; ++c)
             pixel[c] *= pixel[3];
     }
@@ -344,8 +340,8 @@ void weigh_by_alpha_plain(float* rgba, std::size_t count) {
 
 void undo_weighing_plain(const float* rgba, float* plain, std::size_t count) {
     for (const float* pixel = rgba; pixel != rgba + 4 * count; pixel += 4, plain += 4) {
-        const float divisor = std::max(pixel[3], least_divisor);
-        const float alpha = pixel[3] < little_weight ? pixel[3] - least_weight : pixel[3];
+        const float divisor = std::max(pixel[3], min_divisor);
+        const float alpha = pixel[3] < little_weight ? pixel[3] - min_weight : pixel[3];
         for (int c = 0; c < 3; ++c)
             plain[c] = pixel[c] / divisor;
         plain[3] = alpha;

@@ -12,15 +12,15 @@ namespace yl {
 /// Added to alpha when it weighs colour: too little to be seen, but enough to keep the colour where
 /// nothing but transparent texels meet. Added to 1 it leaves 1, so that opaque texels weigh
 /// exactly 1.
-inline constexpr float least_weight = 1.0F / (1 << 25);
+inline constexpr float min_weight = 1.0F / (1 << 25);
 
-/// Below this much alpha, `least_weight` shows in it and is taken off again.
+/// Below this much alpha, `min_weight` shows in it and is taken off again.
 inline constexpr float little_weight = 1.0F / (1 << 10);
 
 /// Where kernels with negative lobes make less alpha than nothing, colour is not divided by it.
-inline constexpr float least_divisor = least_weight / 2;
+inline constexpr float min_divisor = min_weight / 2;
 
-/// Adds `least_weight` to alpha and multiplies colour by it; and back, into `plain`, which may be
+/// Adds `min_weight` to alpha and multiplies colour by it; and back, into `plain`, which may be
 /// the same.
 void weigh_by_alpha(float* rgba, std::size_t count);
 void undo_weighing(const float* rgba, float* plain, std::size_t count);
@@ -46,16 +46,15 @@ void blend_symmetric_plain(std::span<const float* const> taps, const float* weig
                            std::size_t count, std::size_t begin = 0);
 
 /// The least and the greatest of each pair of floats.
-void extremes_of_pairs(const float* a, const float* b, float* least, float* greatest,
-                       std::size_t count);
-void extremes_of_pairs_plain(const float* a, const float* b, float* least, float* greatest,
+void extremes_of_pairs(const float* a, const float* b, float* min, float* max, std::size_t count);
+void extremes_of_pairs_plain(const float* a, const float* b, float* min, float* max,
                              std::size_t count);
 
 /// Each float of `row` between the least and the greatest of what lies above and below it.
-void limit_to_pairs(float* row, const std::array<const float*, 2>& least,
-                    const std::array<const float*, 2>& greatest, std::size_t count);
-void limit_to_pairs_plain(float* row, const std::array<const float*, 2>& least,
-                          const std::array<const float*, 2>& greatest, std::size_t count);
+void limit_to_pairs(float* row, const std::array<const float*, 2>& min,
+                    const std::array<const float*, 2>& max, std::size_t count);
+void limit_to_pairs_plain(float* row, const std::array<const float*, 2>& min,
+                          const std::array<const float*, 2>& max, std::size_t count);
 
 /// Pixels 0, 2, 4 ... of a row of `width`, an even number, and pixels 1, 3, 5 ...
 void split_pixels(const float* row, float* even, float* odd, std::size_t width);

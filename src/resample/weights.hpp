@@ -4,7 +4,7 @@
 #include <cstdint>
 #include <vector>
 
-#include <yl/kernel.hpp>
+#include <yl/resize.hpp>
 
 namespace yl {
 

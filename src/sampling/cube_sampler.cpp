@@ -1,10 +1,10 @@
-#include <yl/cube_sampler.hpp>
+#include <yl/texture_sampler.hpp>
 
 #include <fmt/format.h>
 
 #include <cmath>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "cube/light_chain.hpp"
 #include "pixel/check.hpp"
@@ -53,7 +53,7 @@ CubeSampler::Place CubeSampler::place_of(const Ray& direction) {
 }
 
 Rgba CubeSampler::seen(Rgba stored) const {
-    apply_swizzle(texture_->traits.swizzle, stored.data(), 1);
+    apply_swizzle(texture_->metadata.swizzle, stored.data(), 1);
     return stored;
 }
 
@@ -118,10 +118,10 @@ Rgba CubeSampler::sample(const Ray& direction, const DirectionFootprint& footpri
     if (!complete_)
         return opaque_black;
     const Place place = place_of(direction);
-    const auto size = static_cast<float>(texture_->shape().width_at(range_.base));
+    const auto size = static_cast<float>(texture_->shape().width_at(range_.first));
     // How far the place moves: the face's own plane is where the greatest coordinate is 1.
     const std::size_t axis = place.face / 2;
-    const float greatest = std::abs(direction[axis]);
+    const float max = std::abs(direction[axis]);
     const auto moved = [&](const Ray& step) {
         float square = 0;
         const float step_of_greatest = direction[axis] < 0 ? -step[axis] : step[axis];
@@ -129,7 +129,7 @@ Rgba CubeSampler::sample(const Ray& direction, const DirectionFootprint& footpri
             if (c == axis)
                 continue;
             const float speed =
-                (step[c] - direction[c] / greatest * step_of_greatest) / greatest * 0.5F * size;
+                (step[c] - direction[c] / max * step_of_greatest) / max * 0.5F * size;
             square += speed * speed;
         }
         return std::sqrt(square);

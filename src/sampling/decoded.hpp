@@ -4,7 +4,7 @@
 #include <memory>
 
 #include <yl/block.hpp>
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 
 namespace yl {
 

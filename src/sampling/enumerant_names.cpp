@@ -1,4 +1,4 @@
-#include <yl/enumerants.hpp>
+#include <yl/format.hpp>
 
 #include <algorithm>
 #include <span>

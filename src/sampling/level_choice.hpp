@@ -20,17 +20,17 @@ struct LevelChoice {
 [[nodiscard]] inline LevelChoice choose_level(const Sampler& sampler, LevelRange range,
                                               std::uint32_t levels, float level_of_detail) {
     if (level_of_detail <= 0)
-        return {range.base, sampler.mag};
+        return {range.first, sampler.mag};
     if (sampler.mip == MipFilter::none)
-        return {range.base, sampler.min};
-    const std::uint32_t last = std::min(range.max, levels - 1);
-    const float most = static_cast<float>(last - range.base);
+        return {range.first, sampler.min};
+    const std::uint32_t last = std::min(range.last(), levels - 1);
+    const float most = static_cast<float>(last - range.first);
     if (sampler.mip == MipFilter::nearest) {
         const float nearest = std::min(std::ceil(level_of_detail + 0.5F) - 1.0F, most);
-        return {range.base + static_cast<std::uint32_t>(nearest), sampler.min};
+        return {range.first + static_cast<std::uint32_t>(nearest), sampler.min};
     }
     const float finer = std::floor(std::min(level_of_detail, most));
-    const std::uint32_t level = range.base + static_cast<std::uint32_t>(finer);
+    const std::uint32_t level = range.first + static_cast<std::uint32_t>(finer);
     return {level, sampler.min, level == last ? 0.0F : level_of_detail - finer};
 }
 

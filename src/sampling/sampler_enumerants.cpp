@@ -1,4 +1,4 @@
-#include <yl/sampler_enumerants.hpp>
+#include <yl/sampler.hpp>
 
 #include <algorithm>
 #include <cmath>
@@ -48,12 +48,12 @@ std::array<T, 3> wraps(const Sampler& sampler, const T* names) {
 
 }  // namespace
 
-GlSamplerWords gl_words(const Sampler& s) {
+GlSampler gl_sampler(const Sampler& s) {
     constexpr std::uint32_t nearest = 0x2600, linear = 0x2601;
     // GL_NEAREST_MIPMAP_NEAREST and the three that follow: min filter in bit 0, mip filter in bit 1
     constexpr std::uint32_t first_mipmapped = 0x2700;
     constexpr std::uint32_t wrap_names[] = {0x2901, 0x8370, 0x812F, 0x812D, 0x8743};
-    GlSamplerWords words;
+    GlSampler words;
     words.mag_filter = s.mag == Filter::linear ? linear : nearest;
     words.min_filter = s.min == Filter::linear ? linear : nearest;
     if (s.mip != MipFilter::none)
@@ -65,10 +65,10 @@ GlSamplerWords gl_words(const Sampler& s) {
     return words;
 }
 
-VulkanSamplerWords vulkan_words(const Sampler& s) {
+VulkanSampler vulkan_sampler(const Sampler& s) {
     constexpr std::uint32_t address_names[] = {0, 1, 2, 3, 4};
     constexpr std::uint32_t border_names[] = {0, 2, 4};  // VK_BORDER_COLOR_FLOAT_...
-    VulkanSamplerWords words;
+    VulkanSampler words;
     words.mag_filter = s.mag == Filter::linear ? 1 : 0;
     words.min_filter = s.min == Filter::linear ? 1 : 0;
     words.mipmap_mode = s.mip == MipFilter::linear ? 1 : 0;
@@ -87,10 +87,10 @@ VulkanSamplerWords vulkan_words(const Sampler& s) {
     return words;
 }
 
-Direct3dSamplerWords direct3d_words(const Sampler& s) {
+D3d12Sampler d3d12_sampler(const Sampler& s) {
     // Bits of D3D12_FILTER: mip 0, mag 2, min 4, anisotropic 6, comparison 7
     constexpr std::uint32_t address_names[] = {1, 2, 3, 4, 5};
-    Direct3dSamplerWords words;
+    D3d12Sampler words;
     words.filter = (s.mip == MipFilter::linear ? 1U : 0U) | (s.mag == Filter::linear ? 4U : 0U) |
                    (s.min == Filter::linear ? 16U : 0U);
     if (s.max_anisotropy > 1 && is_all_linear(s))
@@ -105,13 +105,13 @@ Direct3dSamplerWords direct3d_words(const Sampler& s) {
     return words;
 }
 
-WebGpuSamplerWords webgpu_words(const Sampler& s) {
+WebGpuSampler webgpu_sampler(const Sampler& s) {
     constexpr std::string_view filter_names[] = {"nearest", "linear"};
     constexpr std::string_view address_names[] = {"repeat", "mirror-repeat", "clamp-to-edge", "",
                                                   ""};
     constexpr std::string_view compare_names[] = {
         "never", "less", "equal", "less-equal", "greater", "not-equal", "greater-equal", "always"};
-    WebGpuSamplerWords words;
+    WebGpuSampler words;
     words.mag_filter = pick(filter_names, s.mag);
     words.min_filter = pick(filter_names, s.min);
     words.mipmap_filter = s.mip == MipFilter::linear ? "linear" : "nearest";
@@ -125,7 +125,7 @@ WebGpuSamplerWords webgpu_words(const Sampler& s) {
     return words;
 }
 
-MetalSamplerWords metal_words(const Sampler& s) {
+MetalSampler metal_sampler(const Sampler& s) {
     constexpr std::string_view filter_names[] = {"Nearest", "Linear"};
     constexpr std::string_view mip_names[] = {"NotMipmapped", "Nearest", "Linear"};
     constexpr std::string_view address_names[] = {"Repeat", "MirrorRepeat", "ClampToEdge",
@@ -133,7 +133,7 @@ MetalSamplerWords metal_words(const Sampler& s) {
     constexpr std::string_view compare_names[] = {
         "Never", "Less", "Equal", "LessEqual", "Greater", "NotEqual", "GreaterEqual", "Always"};
     constexpr std::string_view border_names[] = {"TransparentBlack", "OpaqueBlack", "OpaqueWhite"};
-    MetalSamplerWords words;
+    MetalSampler words;
     words.mag_filter = pick(filter_names, s.mag);
     words.min_filter = pick(filter_names, s.min);
     words.mip_filter = pick(mip_names, s.mip);

@@ -7,13 +7,13 @@ namespace {
 
 /// The last level that the texture needs in order to be complete.
 std::uint32_t last_needed_level(const TextureShape& shape, LevelRange range) {
-    return std::min(range.max, full_level_count(shape.width, shape.height, shape.depth) - 1);
+    return std::min(range.last(), full_level_count(shape.width, shape.height, shape.depth) - 1);
 }
 
 }  // namespace
 
 bool is_complete(const TextureShape& shape, const Sampler& sampler, LevelRange range) {
-    if (range.base > range.max || range.base >= shape.levels)
+    if (range.count == 0 || range.first >= shape.levels)
         return false;
     return sampler.mip == MipFilter::none || last_needed_level(shape, range) < shape.levels;
 }
@@ -24,7 +24,8 @@ Findings check_sampler(const TextureShape& shape, const Sampler& sampler, LevelR
                                        Wrap::clamp_to_border) != sampler.wrap.begin() + 2;
     if (!is_complete(shape, sampler, range)) {
         findings.push_back(
-            {fmt::format(
+            {"incomplete-chain",
+             fmt::format(
                  "the sampler uses mip levels up to {}, but the texture has only {}: OpenGL "
                  "samples it as black",
                  last_needed_level(shape, range), shape.levels),
@@ -32,26 +33,31 @@ Findings check_sampler(const TextureShape& shape, const Sampler& sampler, LevelR
     } else if (sampler.mip != MipFilter::none && shape.levels == 1 &&
                std::max(shape.width, shape.height) > 1) {
         findings.push_back(
-            {"the sampler asks for mip levels and the texture has one level: far surfaces will "
+            {"no-mips",
+             "the sampler asks for mip levels and the texture has one level: far surfaces will "
              "shimmer",
              "bake a full chain, or set mip=none if that is meant"});
     }
     if (sampler.mip == MipFilter::none && shape.levels > 1)
         findings.push_back(
-            {fmt::format("the texture has {} levels and the sampler uses none but the first",
+            {"mips-unused",
+             fmt::format("the texture has {} levels and the sampler uses none but the first",
                          shape.levels),
              "set mip=linear (or mip=nearest)"});
     if (sampler.max_anisotropy > 1 &&
         (sampler.min == Filter::nearest || sampler.mag == Filter::nearest))
         findings.push_back(
-            {"anisotropy with a nearest filter is undefined or ignored, depending on the driver",
+            {"anisotropy-with-nearest",
+             "anisotropy with a nearest filter is undefined or ignored, depending on the driver",
              "set mag=linear min=linear, or leave aniso out"});
     if (sampler.min_level > static_cast<float>(shape.levels - 1))
-        findings.push_back({fmt::format("lod starts at {}, beyond the texture's last level {}",
+        findings.push_back({"lod-beyond-levels",
+                            fmt::format("lod starts at {}, beyond the texture's last level {}",
                                         sampler.min_level, shape.levels - 1),
                             "start the range at a level that is there"});
     if (sampler.border != Sampler{}.border && !uses_border)
-        findings.push_back({"a border colour is set, and neither u nor v is clamped to the border",
+        findings.push_back({"border-unused",
+                            "a border colour is set, and neither u nor v is clamped to the border",
                             "set wrap=clamp-to-border, or leave border out"});
     return findings;
 }

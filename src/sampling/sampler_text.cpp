@@ -6,7 +6,7 @@
 #include <vector>
 
 #include <yl/sampler.hpp>
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "base/split.hpp"
 

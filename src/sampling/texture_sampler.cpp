@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 #include "pixel/rows.hpp"
@@ -40,7 +40,7 @@ Result<TextureSampler> TextureSampler::create(const Texture& texture, const Samp
 }
 
 Rgba TextureSampler::seen(Rgba stored) const {
-    apply_swizzle(texture_->traits.swizzle, stored.data(), 1);
+    apply_swizzle(texture_->metadata.swizzle, stored.data(), 1);
     return stored;
 }
 
@@ -94,7 +94,7 @@ Rgba TextureSampler::sample_level(float u, float v, float level_of_detail) const
 Rgba TextureSampler::sample(float u, float v, const Footprint& footprint) const {
     if (!complete_)
         return opaque_black;
-    const ConstImageView base = texture_->image(range_.base);
+    const ConstImageView base = texture_->image(range_.first);
     const auto width = static_cast<float>(base.width);
     const auto height = static_cast<float>(base.height);
     const float along_x = std::hypot(footprint.du_dx * width, footprint.dv_dx * height);

@@ -54,14 +54,14 @@ DeviceProfile opengl_33() {
     p.name = "gl33";
     p.api = "OpenGL 3.3";
     p.api_kind = GraphicsApi::opengl;
-    p.greatest_1d_side = p.greatest_2d_side = p.greatest_cube_side = 16384;
-    p.greatest_3d_side = 2048;
-    p.greatest_layers = 2048;
+    p.max_1d_side = p.max_2d_side = p.max_cube_side = 16384;
+    p.max_3d_side = 2048;
+    p.max_layers = 2048;
     p.guaranteed_2d_side = 1024;  // OpenGL 3.3, table 6.51
     p.guaranteed_3d_side = p.guaranteed_layers = 256;
-    p.greatest_level_bias = 2;
+    p.max_level_bias = 2;
     p.has_mirror_once = false;
-    p.greatest_textures = 16;
+    p.max_textures = 16;
     p.row_pitch_alignment = 4;  // GL_UNPACK_ALIGNMENT as it is at first
     p.offset_alignment = 4;
     p.formats = formats_where(
@@ -82,14 +82,14 @@ DeviceProfile opengl_es_30() {
     p.name = "gles30";
     p.api = "OpenGL ES 3.0";
     p.api_kind = GraphicsApi::opengl_es;
-    p.greatest_2d_side = p.greatest_cube_side = 4096;
-    p.greatest_3d_side = 1024;
-    p.greatest_layers = 256;
+    p.max_2d_side = p.max_cube_side = 4096;
+    p.max_3d_side = 1024;
+    p.max_layers = 256;
     p.guaranteed_2d_side = 2048;  // OpenGL ES 3.0, table 6.30
     p.guaranteed_3d_side = 256;
-    p.greatest_level_bias = 0;  // the sampler has none; a shader may
+    p.max_level_bias = 0;  // the sampler has none; a shader may
     p.has_borders = p.has_any_border_color = p.has_mirror_once = false;
-    p.greatest_textures = 16;
+    p.max_textures = 16;
     p.row_pitch_alignment = 4;
     p.offset_alignment = 4;
     p.formats = formats_where(is_es_format, [](const FormatInfo& f, FormatSupport& support) {
@@ -118,14 +118,14 @@ DeviceProfile vulkan_desktop() {
     p.name = "vulkan-desktop";
     p.api = "Vulkan 1.1";
     p.api_kind = GraphicsApi::vulkan;
-    p.greatest_1d_side = p.greatest_2d_side = p.greatest_cube_side = 16384;
-    p.greatest_3d_side = 2048;
-    p.greatest_layers = 2048;
+    p.max_1d_side = p.max_2d_side = p.max_cube_side = 16384;
+    p.max_3d_side = 2048;
+    p.max_layers = 2048;
     p.has_cube_arrays = true;
-    p.greatest_anisotropy = 16;
-    p.greatest_level_bias = 15.99F;
+    p.max_anisotropy = 16;
+    p.max_level_bias = 15.99F;
     p.has_any_border_color = false;
-    p.greatest_textures = 128;
+    p.max_textures = 128;
     p.row_pitch_alignment = 1;
     p.offset_alignment = 64;  // optimalBufferCopyOffsetAlignment in practice
     p.formats = formats_where(
@@ -137,14 +137,14 @@ DeviceProfile vulkan_desktop() {
 DeviceProfile vulkan_mobile() {
     DeviceProfile p = vulkan_desktop();
     p.name = "vulkan-mobile";
-    p.greatest_1d_side = p.greatest_2d_side = p.greatest_cube_side = 4096;
-    p.greatest_3d_side = 256;
-    p.greatest_layers = 256;
+    p.max_1d_side = p.max_2d_side = p.max_cube_side = 4096;
+    p.max_3d_side = 256;
+    p.max_layers = 256;
     p.has_cube_arrays = false;
-    p.greatest_anisotropy = 1;
-    p.greatest_level_bias = 2;
+    p.max_anisotropy = 1;
+    p.max_level_bias = 2;
     p.has_mirror_once = false;
-    p.greatest_textures = 16;
+    p.max_textures = 16;
     p.formats = formats_where(
         [](const FormatInfo& f) { return is_mandatory_vulkan(f) && !has_normalized_16(f); },
         [](const FormatInfo& f, FormatSupport& support) {
@@ -158,18 +158,18 @@ DeviceProfile webgpu() {
     p.name = "webgpu";
     p.api = "WebGPU";
     p.api_kind = GraphicsApi::webgpu;
-    p.greatest_1d_side = p.greatest_2d_side = p.greatest_cube_side = 8192;
-    p.greatest_3d_side = 2048;
-    p.greatest_layers = 256;
+    p.max_1d_side = p.max_2d_side = p.max_cube_side = 8192;
+    p.max_3d_side = 2048;
+    p.max_layers = 256;
     p.has_cube_arrays = true;
     p.has_1d_levels = p.has_1d_arrays = false;
     p.needs_whole_blocks = true;
     p.has_swizzle = false;
-    p.greatest_anisotropy = 16;
-    p.greatest_level_bias = 0;
+    p.max_anisotropy = 16;
+    p.max_level_bias = 0;
     p.has_borders = p.has_any_border_color = p.has_mirror_once = false;
-    p.greatest_textures = 16;
-    p.greatest_samplers = 16;     // maxSamplersPerShaderStage
+    p.max_textures = 16;
+    p.max_samplers = 16;          // maxSamplersPerShaderStage
     p.row_pitch_alignment = 256;  // bytesPerRow of copies from buffers
     p.offset_alignment = 4;
     p.formats = formats_where(
@@ -186,15 +186,15 @@ DeviceProfile direct3d_12() {
     p.name = "d3d12";
     p.api = "Direct3D 12, feature level 11.0";
     p.api_kind = GraphicsApi::direct3d12;
-    p.greatest_1d_side = p.greatest_2d_side = p.greatest_cube_side = 16384;
-    p.greatest_3d_side = 2048;
-    p.greatest_layers = 2048;
+    p.max_1d_side = p.max_2d_side = p.max_cube_side = 16384;
+    p.max_3d_side = 2048;
+    p.max_layers = 2048;
     p.has_cube_arrays = true;
     p.needs_whole_blocks = true;
-    p.greatest_anisotropy = 16;
-    p.greatest_level_bias = 15.99F;
-    p.greatest_textures = 128;
-    p.greatest_samplers = 2048;   // of one heap that shaders see
+    p.max_anisotropy = 16;
+    p.max_level_bias = 15.99F;
+    p.max_textures = 128;
+    p.max_samplers = 2048;        // of one heap that shaders see
     p.row_pitch_alignment = 256;  // D3D12_TEXTURE_DATA_PITCH_ALIGNMENT
     p.offset_alignment = 512;     // D3D12_TEXTURE_DATA_PLACEMENT_ALIGNMENT
     p.formats = formats_where([](const FormatInfo& f) { return f.dxgi != 0; },
@@ -211,16 +211,16 @@ DeviceProfile metal() {
     p.name = "metal";
     p.api = "Metal 3 on a Mac";
     p.api_kind = GraphicsApi::metal;
-    p.greatest_1d_side = p.greatest_2d_side = p.greatest_cube_side = 16384;
-    p.greatest_3d_side = 2048;
-    p.greatest_layers = 2048;
+    p.max_1d_side = p.max_2d_side = p.max_cube_side = 16384;
+    p.max_3d_side = 2048;
+    p.max_layers = 2048;
     p.has_cube_arrays = true;
     p.has_1d_levels = false;
-    p.greatest_anisotropy = 16;
-    p.greatest_level_bias = 0;
+    p.max_anisotropy = 16;
+    p.max_level_bias = 0;
     p.has_any_border_color = false;
-    p.greatest_textures = 128;
-    p.greatest_samplers = 1024;
+    p.max_textures = 128;
+    p.max_samplers = 1024;
     p.row_pitch_alignment = 1;
     p.offset_alignment = 16;
     p.formats = formats_where(

@@ -1,4 +1,4 @@
-#include <yl/device_rules.hpp>
+#include <yl/sampler_rules.hpp>
 
 #include <fmt/format.h>
 
@@ -41,7 +41,8 @@ void fit_borders(Sampler& sampler, const DeviceProfile& profile, Findings& findi
         return;
     if (!profile.has_borders) {
         std::ranges::replace(sampler.wrap, Wrap::clamp_to_border, Wrap::clamp_to_edge);
-        findings.push_back({"the device has no clamp-to-border: it became clamp-to-edge",
+        findings.push_back({"border-replaced",
+                            "the device has no clamp-to-border: it became clamp-to-edge",
                             "give the texture a border of its own, or test the coordinates in the "
                             "shader"});
         return;
@@ -50,7 +51,8 @@ void fit_borders(Sampler& sampler, const DeviceProfile& profile, Findings& findi
     if (profile.has_any_border_color || preset == sampler.border)
         return;
     findings.push_back(
-        {fmt::format("the device has no border of {:g},{:g},{:g},{:g}: it became {:g},{:g},{:g},"
+        {"border-color-replaced",
+         fmt::format("the device has no border of {:g},{:g},{:g},{:g}: it became {:g},{:g},{:g},"
                      "{:g}",
                      sampler.border[0], sampler.border[1], sampler.border[2], sampler.border[3],
                      preset[0], preset[1], preset[2], preset[3]),
@@ -70,7 +72,8 @@ void check_sizes(const TextureUse& use, const DeviceProfile& profile, Findings& 
     const auto repeats = [](Wrap wrap) { return wrap != Wrap::clamp_to_edge; };
     if (std::ranges::any_of(use.sampler.wrap.begin(), use.sampler.wrap.begin() + 2, repeats))
         findings.push_back(
-            {fmt::format("{} x {} texels are no powers of two: this device samples them as black "
+            {"not-power-of-two",
+             fmt::format("{} x {} texels are no powers of two: this device samples them as black "
                          "unless they are clamped to the edge",
                          use.shape.width, use.shape.height),
              "resize them, or set wrap=clamp-to-edge"});
@@ -85,7 +88,8 @@ Findings check_role(Format format, Role wanted) {
     const bool is_light = wanted == Role::color || wanted == Role::hdr;
     if (!is_light && f.transfer == Transfer::srgb)
         findings.push_back(
-            {fmt::format("{} values in {}: the GPU decodes them like colours, and "
+            {"numbers-as-srgb",
+             fmt::format("{} values in {}: the GPU decodes them like colours, and "
                          "the numbers come out wrong",
                          role.name, f.name),
              fmt::format("store them in {}",
@@ -93,7 +97,8 @@ Findings check_role(Format format, Role wanted) {
     const auto twin = with_transfer(f.format, Transfer::srgb);
     if (wanted == Role::color && f.transfer == Transfer::linear && f.channel_count >= 3 && twin &&
         *twin != f.format)
-        findings.push_back({fmt::format("colours in {}: the GPU does not decode them, and they "
+        findings.push_back({"color-as-linear",
+                            fmt::format("colours in {}: the GPU does not decode them, and they "
                                         "are filtered and lit as if they were light",
                                         f.name),
                             fmt::format("store them in {}", info(*twin).name)});
@@ -102,41 +107,45 @@ Findings check_role(Format format, Role wanted) {
 
 Sampler fit_sampler(const Sampler& sampler, const DeviceProfile& profile, Findings& findings) {
     Sampler fitting = sampler;
-    if (sampler.max_anisotropy > profile.greatest_anisotropy) {
-        fitting.max_anisotropy = profile.greatest_anisotropy;
+    if (sampler.max_anisotropy > profile.max_anisotropy) {
+        fitting.max_anisotropy = profile.max_anisotropy;
         findings.push_back(
-            {fmt::format("anisotropy {} exceeds the device's {} and was lowered to it",
-                         sampler.max_anisotropy, profile.greatest_anisotropy),
-             fmt::format("ask for {} or less", profile.greatest_anisotropy)});
+            {"anisotropy-lowered",
+             fmt::format("anisotropy {} exceeds the device's {} and was lowered to it",
+                         sampler.max_anisotropy, profile.max_anisotropy),
+             fmt::format("ask for {} or less", profile.max_anisotropy)});
     }
     const bool needs_linear =
         profile.api_kind == GraphicsApi::direct3d12 || profile.api_kind == GraphicsApi::webgpu;
     if (needs_linear && fitting.max_anisotropy > 1 && !is_all_linear(fitting)) {
         findings.push_back(
-            {fmt::format("{} filters anisotropically with linear filters alone: anisotropy {} was "
+            {"anisotropy-left-out",
+             fmt::format("{} filters anisotropically with linear filters alone: anisotropy {} was "
                          "left out",
                          name(profile.api_kind), fitting.max_anisotropy),
              "set mag=linear min=linear mip=linear, or leave aniso out"});
         fitting.max_anisotropy = 1;
     }
-    if (std::abs(sampler.level_bias) > profile.greatest_level_bias) {
-        fitting.level_bias = std::copysign(profile.greatest_level_bias, sampler.level_bias);
+    if (std::abs(sampler.level_bias) > profile.max_level_bias) {
+        fitting.level_bias = std::copysign(profile.max_level_bias, sampler.level_bias);
         findings.push_back(
-            profile.greatest_level_bias == 0
-                ? Finding{fmt::format("the device's samplers have no bias: {:g} was left out",
+            profile.max_level_bias == 0
+                ? Finding{"bias-left-out",
+                          fmt::format("the device's samplers have no bias: {:g} was left out",
                                       sampler.level_bias),
                           "add the bias in the shader, where it samples"}
-                : Finding{fmt::format("a bias of {:g} exceeds the device's {:g} and was cut to it",
-                                      sampler.level_bias, profile.greatest_level_bias),
+                : Finding{"bias-lowered",
+                          fmt::format("a bias of {:g} exceeds the device's {:g} and was cut to it",
+                                      sampler.level_bias, profile.max_level_bias),
                           "choose a smaller one"});
     }
     fit_borders(fitting, profile, findings);
     if (uses(fitting, Wrap::mirror_once) && !profile.has_mirror_once) {
         std::ranges::replace(fitting.wrap, Wrap::mirror_once, Wrap::mirror);
-        findings.push_back(
-            {"the device has no mirror-once: it became mirror, which goes on beyond "
-             "the first copy",
-             "clamp the coordinates to -1 .. 1 in the shader"});
+        findings.push_back({"mirror-once-replaced",
+                            "the device has no mirror-once: it became mirror, which goes on beyond "
+                            "the first copy",
+                            "clamp the coordinates to -1 .. 1 in the shader"});
     }
     return fitting;
 }
@@ -151,16 +160,19 @@ Findings check_on_device(const TextureUse& use, const DeviceProfile& profile) {
     const FormatSupport* support = profile.find(use.shape.format);
     if (support != nullptr && !support->is_filtered && uses_linear(fitting))
         findings.push_back(
-            {fmt::format("the device does not filter {}: linear filters give black or garbage",
+            {"format-not-filtered",
+             fmt::format("the device does not filter {}: linear filters give black or garbage",
                          info(use.shape.format).name),
              "set mag=nearest min=nearest mip=nearest, or bake it as rgba16-float"});
     if (use.shape.faces == 6 && !profile.has_seamless_cubes && uses_linear(fitting))
         findings.push_back(
-            {"the device's filters stop at the edges of faces: seams will show",
-             "enable GL_TEXTURE_CUBE_MAP_SEAMLESS where that is there, or bake it with "
-             "--join-edges"});
+            {"cube-seam-on-device",
+             "the device's filters stop at the edges of faces: seams will show",
+             "enable GL_TEXTURE_CUBE_MAP_SEAMLESS where that is there, or bake it with its edges "
+             "joined"});
     if (fitting.compare != Compare::off)
-        findings.push_back({fmt::format("the sampler compares, and {} holds no depth",
+        findings.push_back({"compare-without-depth",
+                            fmt::format("the sampler compares, and {} holds no depth",
                                         info(use.shape.format).name),
                             "leave compare out, or use a depth format"});
     check_sizes(use, profile, findings);
@@ -171,16 +183,18 @@ Findings check_on_device(const TextureUse& use, const DeviceProfile& profile) {
 
 Findings check_counts(std::size_t textures, std::size_t samplers, const DeviceProfile& profile) {
     Findings findings;
-    if (textures > profile.greatest_textures)
+    if (textures > profile.max_textures)
         findings.push_back(
-            {fmt::format("{} textures are wanted at once, and a shader stage of the device samples "
+            {"too-many-textures",
+             fmt::format("{} textures are wanted at once, and a shader stage of the device samples "
                          "{}",
-                         textures, profile.greatest_textures),
+                         textures, profile.max_textures),
              "put textures of one size into an array, use an atlas, or index descriptors where the "
              "device can"});
-    if (samplers > profile.greatest_samplers)
-        findings.push_back({fmt::format("{} samplers are wanted, and the device holds {}", samplers,
-                                        profile.greatest_samplers),
+    if (samplers > profile.max_samplers)
+        findings.push_back({"too-many-samplers",
+                            fmt::format("{} samplers are wanted, and the device holds {}", samplers,
+                                        profile.max_samplers),
                             "share samplers of equal description"});
     return findings;
 }

@@ -6,8 +6,8 @@
 #include <optional>
 
 #include <yl/block.hpp>
+#include <yl/status_macros.hpp>
 #include <yl/upload.hpp>
-#include "base/attempt.hpp"
 #include "base/checked.hpp"
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
@@ -37,11 +37,11 @@ bool allows(const FormatSupport& support, const TextureShape& shape) {
 
 /// The smallest format of the device that loses nothing of `f`; one that filters work on, if any.
 std::optional<Format> substitute(const FormatInfo& f, const TextureShape& shape,
-                                 const DeviceProfile& profile, std::uint32_t least_channels) {
+                                 const DeviceProfile& profile, std::uint32_t min_channels) {
     const FormatSupport* best = nullptr;
     for (const FormatSupport& candidate : profile.formats) {
         const FormatInfo& wide = info(candidate.format);
-        if (!holds(wide, f) || wide.channel_count < least_channels || !allows(candidate, shape))
+        if (!holds(wide, f) || wide.channel_count < min_channels || !allows(candidate, shape))
             continue;
         const bool is_better = best == nullptr || (candidate.is_filtered && !best->is_filtered) ||
                                (candidate.is_filtered == best->is_filtered &&
@@ -81,47 +81,52 @@ Finding reason(const TextureShape& shape, const DeviceProfile& profile, Format c
     const std::string_view to = info(chosen).name;
     const FormatSupport* support = profile.find(shape.format);
     if (support == nullptr)
-        return {fmt::format("the device has no {}: the texture is converted to {} on the way",
+        return {"format-missing",
+                fmt::format("the device has no {}: the texture is converted to {} on the way",
                             from.name, to),
                 fmt::format("bake it as {} to spare the conversion", to)};
     if (!allows(*support, shape))
-        return {fmt::format("the device has {} for surfaces only: the {} is converted to {} on the "
+        return {"format-missing-for-shape",
+                fmt::format("the device has {} for surfaces only: the {} is converted to {} on the "
                             "way",
                             from.name, shape.dimensions() == 1 ? "line" : "volume", to),
                 fmt::format("bake it as {} to spare the conversion", to)};
     if (profile.needs_whole_blocks && !has_whole_blocks(shape, from))
-        return {fmt::format("{} x {} texels are no multiple of {}'s blocks, as the device wants: "
+        return {"partial-blocks-decoded",
+                fmt::format("{} x {} texels are no multiple of {}'s blocks, as the device wants: "
                             "the texture is decompressed to {} on the way",
                             shape.width, shape.height, from.name, to),
                 "make its sides multiples of 4"};
     if (reorders)
-        return {fmt::format("the device cannot reorder channels when sampling: the texture becomes "
+        return {"swizzle-missing",
+                fmt::format("the device cannot reorder channels when sampling: the texture becomes "
                             "{} with its channels in their places",
                             to),
                 fmt::format("bake it as {}, or reorder the channels in the shader", to)};
-    return {fmt::format("the texture is converted from {} to {}, as asked", from.name, to),
+    return {"converted-as-asked",
+            fmt::format("the texture is converted from {} to {}, as asked", from.name, to),
             "bake it so to spare the conversion"};
 }
 
 /// Sets the plan's format and where the swizzle is applied.
-Status choose_format(UploadPlan& plan, const DeviceProfile& profile, const UploadWish& wish,
+Status choose_format(UploadPlan& plan, const DeviceProfile& profile, const UploadOptions& options,
                      const Swizzle& swizzle) {
     const TextureShape& shape = plan.shape;
     const FormatInfo& own = info(shape.format);
     const bool reorders = !profile.has_swizzle && !is_implied(swizzle, own);
-    const std::uint32_t least_channels = reorders ? 4 : 1;
-    Format wanted = wish.format.value_or(shape.format);
+    const std::uint32_t min_channels = reorders ? 4 : 1;
+    Format wanted = options.format.value_or(shape.format);
     if (info(wanted).is_block() && wanted != shape.format)
         return fail(ErrorKind::usage, "a plan does not compress: bake the texture as " +
                                           std::string(info(wanted).name));
     if (reorders && (own.is_block() || info(wanted).channel_count < 4))
         wanted = decoded_format(wanted).value_or(wanted);
     std::optional<Format> chosen = wanted;
-    if (!is_usable(wanted, shape, profile) || info(wanted).channel_count < least_channels) {
+    if (!is_usable(wanted, shape, profile) || info(wanted).channel_count < min_channels) {
         const Format texels = decoded_format(wanted).value_or(wanted);
         const bool texels_do =
-            is_usable(texels, shape, profile) && info(texels).channel_count >= least_channels;
-        chosen = texels_do ? texels : substitute(info(texels), shape, profile, least_channels);
+            is_usable(texels, shape, profile) && info(texels).channel_count >= min_channels;
+        chosen = texels_do ? texels : substitute(info(texels), shape, profile, min_channels);
     }
     if (!chosen)
         return refuse(fmt::format("the device has neither {} nor a format that holds its values",
@@ -142,7 +147,8 @@ void decode_on_the_way(UploadPlan& plan, Transfer transfer) {
         return;
     plan.source_transfer = Transfer::srgb;
     plan.findings.push_back(
-        {fmt::format(
+        {"srgb-decoded-on-upload",
+         fmt::format(
              "colours are sRGB values, which no device decodes in {}: they are decoded on the "
              "way",
              f.name),
@@ -156,42 +162,43 @@ void choose_sides(UploadPlan& plan, const DeviceProfile& profile) {
         return;
     const bool lacks_levels = !profile.has_1d_levels && shape.levels > 1;
     const bool lacks_layers = !profile.has_1d_arrays && (shape.is_array || shape.layers > 1);
-    if (profile.greatest_1d_side > 0 && !lacks_levels && !lacks_layers)
+    if (profile.max_1d_side > 0 && !lacks_levels && !lacks_layers)
         return;
     shape.is_1d = false;
     plan.findings.push_back(
-        {fmt::format("the device has no textures of one side{}: it is stored one texel high",
-                     profile.greatest_1d_side == 0 ? ""
-                     : lacks_levels                ? " with mip levels"
-                                                   : " with layers"),
+        {"no-1d-textures",
+         fmt::format("the device has no textures of one side{}: it is stored one texel high",
+                     profile.max_1d_side == 0 ? ""
+                     : lacks_levels           ? " with mip levels"
+                                              : " with layers"),
          "sample it as a 2D texture, with v = 0.5"});
 }
 
 Status check_limits(const TextureShape& shape, const DeviceProfile& profile) {
     const bool is_cube = shape.faces == 6;
     const std::uint32_t dimensions = shape.dimensions();
-    const std::uint32_t greatest = is_cube           ? profile.greatest_cube_side
-                                   : dimensions == 1 ? profile.greatest_1d_side
-                                   : dimensions == 3 ? profile.greatest_3d_side
-                                                     : profile.greatest_2d_side;
+    const std::uint32_t max = is_cube           ? profile.max_cube_side
+                              : dimensions == 1 ? profile.max_1d_side
+                              : dimensions == 3 ? profile.max_3d_side
+                                                : profile.max_2d_side;
     const char* kind = is_cube           ? "cubes"
                        : dimensions == 1 ? "textures of one side"
                        : dimensions == 3 ? "volumes"
                                          : "textures";
-    if (greatest == 0)
+    if (max == 0)
         return refuse(fmt::format("the device has no {}", kind));
-    if (std::max({shape.width, shape.height, shape.depth}) > greatest)
+    if (std::max({shape.width, shape.height, shape.depth}) > max)
         return refuse(fmt::format(
             "{} x {}{} texels exceed the device's {}{}; leave out the top "
             "levels",
             shape.width, shape.height, dimensions == 3 ? fmt::format(" x {}", shape.depth) : "",
-            greatest, is_cube || dimensions != 2 ? fmt::format(" for {}", kind) : ""));
+            max, is_cube || dimensions != 2 ? fmt::format(" for {}", kind) : ""));
     const bool is_array = shape.is_array || shape.layers > 1;
     if (is_array && is_cube && !profile.has_cube_arrays)
         return refuse("the device has no arrays of cubes; upload each cube by itself");
-    if (is_array && std::uint64_t{shape.layers} * shape.faces > profile.greatest_layers)
+    if (is_array && std::uint64_t{shape.layers} * shape.faces > profile.max_layers)
         return refuse(fmt::format("{} layers{} exceed the device's {}", shape.layers,
-                                  is_cube ? " of six faces" : "", profile.greatest_layers));
+                                  is_cube ? " of six faces" : "", profile.max_layers));
     const bool is_power_of_two = std::has_single_bit(shape.width) &&
                                  std::has_single_bit(shape.height) &&
                                  std::has_single_bit(shape.depth);
@@ -213,7 +220,8 @@ void check_guarantees(UploadPlan& plan, const DeviceProfile& profile) {
     const bool is_array = shape.is_array || shape.layers > 1;
     const auto warn = [&](std::string what, std::uint32_t limit) {
         plan.findings.push_back(
-            {fmt::format("{} are more than every device of the kind takes, which is {}; nearly all "
+            {"beyond-guaranteed-limit",
+             fmt::format("{} are more than every device of the kind takes, which is {}; nearly all "
                          "take them",
                          what, limit),
              "ask the device, and keep a smaller version for those that refuse"});
@@ -224,29 +232,30 @@ void check_guarantees(UploadPlan& plan, const DeviceProfile& profile) {
         warn(fmt::format("{} layers", layers), profile.guaranteed_layers);
 }
 
-Status check_wish(const UploadWish& wish, const TextureShape& shape) {
-    if (wish.levels.count == 0 || wish.levels.first >= shape.levels)
+Status check_options(const UploadOptions& options, const TextureShape& shape) {
+    if (options.levels.count == 0 || options.levels.first >= shape.levels)
         return fail(ErrorKind::usage, fmt::format("levels from {} on are not there: there are {}",
-                                                  wish.levels.first, shape.levels));
-    if (wish.layer_count == 0 || wish.first_layer >= shape.layers)
+                                                  options.levels.first, shape.levels));
+    if (options.layer_count == 0 || options.first_layer >= shape.layers)
         return fail(ErrorKind::usage, fmt::format("layers from {} on are not there: there are {}",
-                                                  wish.first_layer, shape.layers));
+                                                  options.first_layer, shape.layers));
     return {};
 }
 
-Status add_levels(UploadPlan& plan, const DeviceProfile& profile, const UploadWish& wish) {
+Status add_levels(UploadPlan& plan, const DeviceProfile& profile, const UploadOptions& options) {
     const TextureShape& shape = plan.shape;
-    plan.levels.first = wish.levels.first;
-    plan.levels.count = std::min(wish.levels.count, shape.levels - wish.levels.first);
-    const std::uint32_t layer_count = std::min(wish.layer_count, shape.layers - wish.first_layer);
-    RegionLayout layout(plan, profile, wish.staging_budget);
+    plan.levels.first = options.levels.first;
+    plan.levels.count = std::min(options.levels.count, shape.levels - options.levels.first);
+    const std::uint32_t layer_count =
+        std::min(options.layer_count, shape.layers - options.first_layer);
+    RegionLayout layout(plan, profile, options.staging_budget);
     for (std::uint32_t i = 0; i < plan.levels.count; ++i) {
         const std::uint32_t level =
-            plan.levels.first + (wish.smallest_first ? plan.levels.count - 1 - i : i);
+            plan.levels.first + (options.smallest_first ? plan.levels.count - 1 - i : i);
         for (std::uint32_t layer = 0; layer < layer_count; ++layer)
             for (std::uint32_t face = 0; face < shape.faces; ++face)
                 YL_CHECK(layout.add({.level = level,
-                                     .layer = wish.first_layer + layer,
+                                     .layer = options.first_layer + layer,
                                      .face = face,
                                      .width = shape.width_at(level),
                                      .height = shape.height_at(level),
@@ -259,9 +268,9 @@ Status add_levels(UploadPlan& plan, const DeviceProfile& profile, const UploadWi
 }  // namespace
 
 Result<UploadPlan> plan_upload(const TextureShape& shape, const DeviceProfile& profile,
-                               const UploadWish& wish, const Swizzle& swizzle,
+                               const UploadOptions& options, const Swizzle& swizzle,
                                Transfer transfer) try {
-    YL_CHECK(check_wish(wish, shape));
+    YL_CHECK(check_options(options, shape));
     UploadPlan plan;
     plan.api = profile.api_kind;
     plan.shape = shape;
@@ -269,19 +278,19 @@ Result<UploadPlan> plan_upload(const TextureShape& shape, const DeviceProfile& p
     choose_sides(plan, profile);
     YL_CHECK(check_limits(plan.shape, profile));
     check_guarantees(plan, profile);
-    YL_CHECK(choose_format(plan, profile, wish, swizzle));
+    YL_CHECK(choose_format(plan, profile, options, swizzle));
     decode_on_the_way(plan, transfer);
-    YL_CHECK(add_levels(plan, profile, wish));
+    YL_CHECK(add_levels(plan, profile, options));
     return plan;
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
 Result<UploadPlan> plan_upload(const Texture& texture, const DeviceProfile& profile,
-                               const UploadWish& wish) {
+                               const UploadOptions& options) {
     YL_CHECK(check_texture(texture, "texture"));
-    return plan_upload(texture.shape(), profile, wish, texture.traits.swizzle,
-                       texture.traits.transfer);
+    return plan_upload(texture.shape(), profile, options, texture.metadata.swizzle,
+                       texture.metadata.transfer);
 }
 
 Result<UploadPlan> plan_update(const UploadPlan& whole, const TextureBox& box,

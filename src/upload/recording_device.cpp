@@ -1,11 +1,11 @@
-#include <yl/recording_device.hpp>
+#include <yl/upload.hpp>
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cstring>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/checked.hpp"
 #include "base/out_of_memory.hpp"
 #include "upload/staging.hpp"
@@ -62,7 +62,7 @@ class RecordedTexture final : public DeviceTexture {
 
     [[nodiscard]] const void* backend() const override { return &key_; }
     [[nodiscard]] const TextureShape& shape() const override { return memory_.shape(); }
-    [[nodiscard]] LevelRange shown_levels() const override { return shown_; }
+    [[nodiscard]] LevelRange level_range() const override { return shown_; }
 
     [[nodiscard]] Status write(const UploadPlan& plan, std::size_t batch,
                                const Texture& texture) override {
@@ -81,16 +81,17 @@ class RecordedTexture final : public DeviceTexture {
         return {};
     }
 
-    [[nodiscard]] Status show_levels(LevelRange range) override {
-        if (range.base > range.max || range.max >= memory_.shape().levels)
-            return broken(fmt::format("levels {} to {} are shown, of {}", range.base, range.max,
+    [[nodiscard]] Status set_level_range(LevelRange range) override {
+        range = range.resolved(memory_.shape().levels);
+        if (range.count == 0 || range.last() >= memory_.shape().levels)
+            return broken(fmt::format("levels {} to {} are shown, of {}", range.first, range.last(),
                                       memory_.shape().levels));
-        for (std::uint32_t level = range.base; level <= range.max; ++level)
+        for (std::uint32_t level = range.first; level <= range.last(); ++level)
             if (written_[level] < surfaces_texels(level))
                 return broken(fmt::format("level {} is shown before all of it is written", level));
-        YL_CHECK(state_->happen(
-            {Kind::show_levels, number_, 0,
-             fmt::format("show levels {} to {} of texture {}", range.base, range.max, number_)}));
+        YL_CHECK(state_->happen({Kind::set_level_range, number_, 0,
+                                 fmt::format("show levels {} to {} of texture {}", range.first,
+                                             range.last(), number_)}));
         shown_ = range;
         return {};
     }
@@ -99,7 +100,7 @@ class RecordedTexture final : public DeviceTexture {
         YL_CHECK(state_->happen({Kind::read_back, number_, memory_.shape().total_bytes(),
                                  fmt::format("read texture {} back", number_)}));
         YL_TRY(Texture copy, Texture::create(memory_.shape()));
-        copy.traits = memory_.traits;
+        copy.metadata = memory_.metadata;
         for (std::uint32_t level = 0; level < copy.shape().levels; ++level)
             std::ranges::copy(memory_.level(level), copy.level(level).begin());
         return copy;
@@ -180,7 +181,7 @@ class RecordedTexture final : public DeviceTexture {
     std::shared_ptr<State> state_;
     std::uint64_t number_;
     Texture memory_;
-    LevelRange shown_ = {0, 0};
+    LevelRange shown_ = {0, 1};
     std::vector<std::uint64_t> written_;  // texels of each level
 };
 
@@ -198,35 +199,34 @@ const DeviceProfile& RecordingDevice::profile() const {
     return state_->profile;
 }
 
-Result<std::unique_ptr<DeviceTexture>> RecordingDevice::reserve(const TextureRequest& request) try {
+Result<std::unique_ptr<DeviceTexture>> RecordingDevice::reserve(const TextureDesc& desc) try {
     // A plan for this device, of this very shape, has nothing to change.
-    YL_TRY(const UploadPlan plan, plan_upload(request.shape, state_->profile));
-    if (plan.shape != request.shape)
+    YL_TRY(const UploadPlan plan, plan_upload(desc.shape, state_->profile));
+    if (plan.shape != desc.shape)
         return broken(fmt::format("{} as asked cannot be on this device: {}",
-                                  info(request.shape.format).name,
+                                  info(desc.shape.format).name,
                                   plan.findings.empty() ? "" : plan.findings[0].problem));
-    if (!state_->profile.has_swizzle && request.traits.swizzle != identity_swizzle)
+    if (!state_->profile.has_swizzle && desc.metadata.swizzle != identity_swizzle)
         return broken("the device has no swizzle");
     Findings changes;
-    if (fit_sampler(request.sampler, state_->profile, changes) != request.sampler)
+    if (fit_sampler(desc.sampler, state_->profile, changes) != desc.sampler)
         return broken("the sampler does not fit the device: " + changes[0].problem);
-    const std::uint64_t bytes = request.shape.total_bytes();
+    const std::uint64_t bytes = desc.shape.total_bytes();
     if (bytes > state_->memory - state_->in_use)
         return fail(ErrorKind::limit,
                     fmt::format("the device is out of memory: {} bytes are wanted, {} of {} are "
                                 "free",
                                 bytes, state_->memory - state_->in_use, state_->memory));
     const std::uint64_t number = state_->next_number;
-    YL_CHECK(
-        state_->happen({Kind::reserve, number, bytes,
-                        fmt::format("reserve texture {}{}: {} x {} x {}, {}, {} levels, {} "
-                                    "layers, {} faces",
-                                    number, request.label.empty() ? "" : " (" + request.label + ")",
-                                    request.shape.width, request.shape.height, request.shape.depth,
-                                    info(request.shape.format).name, request.shape.levels,
-                                    request.shape.layers, request.shape.faces)}));
-    YL_TRY(Texture memory, Texture::create(request.shape));
-    memory.traits = request.traits;
+    YL_CHECK(state_->happen(
+        {Kind::reserve, number, bytes,
+         fmt::format("reserve texture {}{}: {} x {} x {}, {}, {} levels, {} "
+                     "layers, {} faces",
+                     number, desc.label.empty() ? "" : " (" + desc.label + ")", desc.shape.width,
+                     desc.shape.height, desc.shape.depth, info(desc.shape.format).name,
+                     desc.shape.levels, desc.shape.layers, desc.shape.faces)}));
+    YL_TRY(Texture memory, Texture::create(desc.shape));
+    memory.metadata = desc.metadata;
     ++state_->next_number;
     ++state_->alive;
     state_->in_use += bytes;
@@ -243,7 +243,7 @@ void RecordingDevice::forget_records() {
     state_->records.clear();
 }
 
-void RecordingDevice::trouble_with(DeviceTrouble trouble) {
+void RecordingDevice::fail_next(DeviceTrouble trouble) {
     state_->trouble = std::move(trouble);
 }
 

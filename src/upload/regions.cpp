@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <numeric>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/checked.hpp"
 
 namespace yl {
@@ -97,7 +97,7 @@ void RegionLayout::finish() {
     if (batch_.region_count > 0) {
         plan_.batches.push_back(batch_);
         plan_.staging_bytes += batch_.bytes;
-        plan_.greatest_batch = std::max(plan_.greatest_batch, batch_.bytes);
+        plan_.max_batch = std::max(plan_.max_batch, batch_.bytes);
     }
     batch_ = {.first_region = plan_.regions.size()};
 }

@@ -5,8 +5,8 @@
 
 #include <yl/block.hpp>
 #include <yl/convert.hpp>
+#include <yl/status_macros.hpp>
 #include <yl/upload.hpp>
-#include "base/attempt.hpp"
 #include "base/checked.hpp"
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
@@ -106,16 +106,15 @@ Status check_write(const UploadPlan& plan, std::size_t batch, const Texture& tex
 
 Result<Texture> converted_for(const UploadPlan& plan, const Texture& texture) try {
     YL_CHECK(check_texture(texture, "texture"));
-    YL_TRY(Texture converted, Texture::create(source_shape(plan, texture.shape()),
-                                              {.greatest_side = ~0U, .greatest_bytes = ~0ULL}));
-    const Transfer transfer = converted.traits.transfer;
-    converted.traits = texture.traits;
-    converted.traits.transfer = transfer;
+    YL_TRY(Texture converted, Texture::create(source_shape(plan, texture.shape()), Limits::none()));
+    const Transfer transfer = converted.metadata.transfer;
+    converted.metadata = texture.metadata;
+    converted.metadata.transfer = transfer;
     const ConvertOptions conversion{.source_transfer = plan.source_transfer,
                                     .target_transfer = transfer,
                                     .swizzle = plan.swizzle_on_the_way,
                                     .to_one_channel = ToOneChannel::red};
-    converted.traits.swizzle = plan.swizzle;
+    converted.metadata.swizzle = plan.swizzle;
     Texture decoded;
     const bool is_block =
         info(plan.source_format).is_block() && plan.shape.format != plan.source_format;

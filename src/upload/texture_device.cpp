@@ -1,11 +1,11 @@
-#include <yl/texture_device.hpp>
+#include <yl/upload.hpp>
 
 #include <fmt/format.h>
 
 #include <algorithm>
 
 #include <yl/block.hpp>
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 
@@ -21,31 +21,32 @@ bool shows_black_as_holes(const DeviceProfile& profile) {
 }  // namespace
 
 Result<PreparedUpload> prepare_upload(const Texture& texture, const DeviceProfile& profile,
-                                      const PrepareOptions& options) try {
+                                      const UploadOptions& options) try {
     YL_CHECK(check_texture(texture, "texture"));
     PreparedUpload prepared;
-    YL_TRY(prepared.plan, plan_upload(texture, profile, options.wish));
-    const Sampler asked = options.sampler.value_or(texture.traits.sampler.value_or(Sampler{}));
+    YL_TRY(prepared.plan, plan_upload(texture, profile, options));
+    const Sampler asked = options.sampler.value_or(texture.metadata.sampler.value_or(Sampler{}));
     Findings changes;
-    prepared.request.shape = prepared.plan.shape;
-    prepared.request.traits = texture.traits;
-    prepared.request.traits.swizzle = prepared.plan.swizzle;
-    prepared.request.sampler = fit_sampler(asked, profile, changes);
-    prepared.request.label = options.label;
+    prepared.desc.shape = prepared.plan.shape;
+    prepared.desc.metadata = texture.metadata;
+    prepared.desc.metadata.swizzle = prepared.plan.swizzle;
+    prepared.desc.sampler = fit_sampler(asked, profile, changes);
+    prepared.desc.label = options.label;
     prepared.findings = prepared.plan.findings;
     if (prepared.plan.shape.format == texture.shape().format && shows_black_as_holes(profile))
         if (const auto blocks = count_blocks_with_black_of_three(texture); blocks > 0)
             prepared.findings.push_back(
-                {fmt::format("{} blocks of {} hold black that the device shows as holes", blocks,
+                {"black-as-holes",
+                 fmt::format("{} blocks of {} hold black that the device shows as holes", blocks,
                              info(texture.shape().format).name),
                  "encode it anew, without the black of three colours"});
-    const bool has_border =
-        std::ranges::find(prepared.request.sampler.wrap, Wrap::clamp_to_border) !=
-        prepared.request.sampler.wrap.end();
+    const bool has_border = std::ranges::find(prepared.desc.sampler.wrap, Wrap::clamp_to_border) !=
+                            prepared.desc.sampler.wrap.end();
     if (profile.api_kind == GraphicsApi::vulkan && has_border &&
         prepared.plan.swizzle != identity_swizzle)
         prepared.findings.push_back(
-            {fmt::format("Vulkan leaves open which border colour is seen through the swizzle {}",
+            {"border-through-swizzle",
+             fmt::format("Vulkan leaves open which border colour is seen through the swizzle {}",
                          swizzle_text(prepared.plan.swizzle)),
              "bake it with all channels, or clamp to the edge"});
     for (Finding& finding : check_on_device(
@@ -96,15 +97,14 @@ Result<TextureShape> shape_of_part(const TextureShape& whole, std::uint32_t leve
 }
 
 Result<UploadedTexture> upload_texture(TextureDevice& device, const Texture& texture,
-                                       const PrepareOptions& options) try {
+                                       const UploadOptions& options) try {
     YL_CHECK(check_texture(texture, "texture"));
     YL_TRY(PreparedUpload prepared, prepare_upload(texture, device.profile(), options));
     UploadedTexture uploaded;
-    YL_TRY(uploaded.texture, device.reserve(prepared.request));
+    YL_TRY(uploaded.texture, device.reserve(prepared.desc));
     for (std::size_t batch = 0; batch < prepared.plan.batches.size(); ++batch)
         YL_CHECK(uploaded.texture->write(prepared.plan, batch, prepared.source(texture)));
-    const LevelSpan& levels = prepared.plan.levels;
-    YL_CHECK(uploaded.texture->show_levels({levels.first, levels.first + levels.count - 1}));
+    YL_CHECK(uploaded.texture->set_level_range(prepared.plan.levels));
     uploaded.plan = std::move(prepared.plan);
     uploaded.findings = std::move(prepared.findings);
     return uploaded;

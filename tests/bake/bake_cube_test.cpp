@@ -36,8 +36,8 @@ struct SixPictures {
         }
     }
 
-    void turn(std::size_t image, Turn turn) {
-        pictures[image].image = must(turned(pictures[image].image.view(), turn));
+    void orientation(std::size_t image, Orientation orientation) {
+        pictures[image].image = must(with_orientation(pictures[image].image.view(), orientation));
     }
 
     [[nodiscard]] Result<BakedCube> bake(const CubeBakeOptions& options = {}) const {
@@ -110,7 +110,7 @@ TEST_CASE("names against edges: both are said, and the edges followed only when 
     SixPictures scrambled;
     const Texture straight = must(SixPictures().bake()).texture;
     std::swap(scrambled.pictures[0], scrambled.pictures[2]);
-    scrambled.turn(5, Turn::half);
+    scrambled.orientation(5, Orientation::half);
     const BakedCube kept = must(scrambled.bake());
     REQUIRE(kept.findings.size() == 1);
     CHECK(contains(kept.findings[0].problem, "right and top are exchanged"));
@@ -129,7 +129,7 @@ TEST_CASE("without names the edges order the pictures, and hints settle which is
     const Texture straight = must(SixPictures().bake()).texture;
     nameless.names = {"x1y", "q", "foo", "bar", "w", "zz"};
     std::swap(nameless.pictures[0], nameless.pictures[3]);
-    nameless.turn(1, Turn::quarter_left);
+    nameless.orientation(1, Orientation::quarter_left);
     const BakedCube unsure = must(nameless.bake());
     REQUIRE(unsure.findings.size() == 1);
     CHECK(contains(unsure.findings[0].problem, "which of them is above"));
@@ -190,7 +190,7 @@ TEST_CASE("crosses: their order is checked as that of six pictures is") {
     CHECK(contains(baked.source, "horizontal-cross"));
     CHECK(equal_level(baked.texture, straight, 0));
     // A row whose second half somebody laid the other way round.
-    six.turn(2, Turn::quarter_right);
+    six.orientation(2, Orientation::quarter_right);
     const Texture wrong = must(six.bake()).texture;
     Image row = must(picture_of_cube(wrong, CubeLayout::row));
     const Picture picture = picture_of(std::move(row), Transfer::srgb);
@@ -205,10 +205,10 @@ TEST_CASE("faces are turned, and stored sets of other worlds brought home") {
     const SixPictures six;
     const Texture straight = must(six.bake()).texture;
     CubeBakeOptions options{.levels = 1};
-    options.turns[4] = Turn::mirror;
+    options.orientations[4] = Orientation::mirror;
     const BakedCube baked = must(six.bake(options));
     CHECK(baked.texture.shape().levels == 1);
-    const Image mirrored = must(turned(straight.image(0, 0, 4), Turn::mirror));
+    const Image mirrored = must(with_orientation(straight.image(0, 0, 4), Orientation::mirror));
     CHECK(support::equal_pixels(baked.texture.image(0, 0, 4), mirrored.view()));
     CHECK_FALSE(baked.findings.empty());  // it does not join any more
 
@@ -247,14 +247,14 @@ TEST_CASE("prefiltered cubes carry what they are for in their notes, also throug
     const SixPictures six(Format::rgb32_float);
     const BakedCube specular = must(six.bake(
         {.prefilter = CubePrefilter::specular, .specular = {.face_size = 16, .samples = 32}}));
-    const auto file = must(encode_texture("ktx2", specular.texture));
+    const auto file = must(texture_file_bytes("ktx2", specular.texture));
     const TextureFile back = must(read_texture(file));
     CHECK(roughness_of_levels(back.texture) == roughness_of_levels(specular.texture));
     CHECK(back.texture.shape().levels == 3);
     const BakedCube diffuse =
         must(six.bake({.prefilter = CubePrefilter::diffuse, .specular = {.face_size = 4}}));
     REQUIRE(diffuse.harmonics.has_value());
-    const auto noted = parse_harmonics(diffuse.texture.traits.notes.at(irradiance_note));
+    const auto noted = parse_harmonics(diffuse.texture.metadata.key_values.at(irradiance_note));
     REQUIRE(noted.has_value());
     CHECK(noted->radiance[0][0] == doctest::Approx(diffuse.harmonics->radiance[0][0]));
 }
@@ -276,7 +276,7 @@ TEST_CASE("surfaces come back as pictures") {
     CHECK(must_fail(picture_of_surface(texture, {.slice = 1})).kind == ErrorKind::usage);
     Texture volume = support::random_texture(
         {.format = Format::r8_unorm, .width = 3, .height = 2, .depth = 4}, 4);
-    volume.traits.swizzle = gray_swizzle;
+    volume.metadata.swizzle = gray_swizzle;
     const Picture slice = must(picture_of_surface(volume, {.slice = 2}));
     CHECK(slice.swizzle == gray_swizzle);
     CHECK(std::equal(slice.image.view().data, slice.image.view().data + 6,

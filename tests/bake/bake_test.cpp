@@ -48,7 +48,7 @@ TEST_CASE("colour becomes rgba8-srgb with a full chain, and gray and missing alp
     gray_alpha.transfer = Transfer::srgb;
     const Baked gray = must(bake(gray_alpha));
     CHECK(codes(gray.texture.image(0)) == std::vector<int>{70, 70, 70, 9});
-    CHECK(gray.texture.traits.swizzle == identity_swizzle);
+    CHECK(gray.texture.metadata.swizzle == identity_swizzle);
 }
 
 TEST_CASE("each role has its format, by the channels that are in use") {
@@ -71,11 +71,11 @@ TEST_CASE("each role has its format, by the channels that are in use") {
 TEST_CASE("few channels are seen as gray through the swizzle") {
     const Baked mask = must(bake(picture_of(Format::r8_unorm, 1, 1, {70}), {.role = Role::mask}));
     CHECK(codes(mask.texture.image(0)) == std::vector<int>{70});
-    CHECK(mask.texture.traits.swizzle == gray_swizzle);
+    CHECK(mask.texture.metadata.swizzle == gray_swizzle);
     const Baked pair =
         must(bake(picture_of(Format::rg8_unorm, 1, 1, {70, 9}), {.role = Role::data}));
     CHECK(codes(pair.texture.image(0)) == std::vector<int>{70, 9});
-    CHECK(pair.texture.traits.swizzle == gray_alpha_swizzle);
+    CHECK(pair.texture.metadata.swizzle == gray_alpha_swizzle);
     const Baked widened =
         must(bake(picture_of(Format::rgba8_unorm, 1, 1, {7, 7, 7, 9}), {.role = Role::data}));
     CHECK(widened.texture.shape().format == Format::rg8_unorm);
@@ -87,14 +87,14 @@ TEST_CASE("few channels are seen as gray through the swizzle") {
                                     {.role = Role::normal, .format = Format::rg8_unorm}));
     CHECK(codes(vectors.texture.image(0)) ==
           std::vector<int>{40, 55});  // (-0.451, -0.373, -0.294) made one long
-    CHECK(vectors.texture.traits.swizzle == identity_swizzle);
+    CHECK(vectors.texture.metadata.swizzle == identity_swizzle);
 }
 
 TEST_CASE("row 0 is at the bottom when asked for, and that is recorded") {
     const Baked baked = must(bake(picture_of(Format::r8_unorm, 1, 3, {10, 20, 30}),
                                   {.role = Role::mask, .origin = Origin::bottom}));
     CHECK(codes(baked.texture.image(0)) == std::vector<int>{30, 20, 10});
-    CHECK(baked.texture.traits.origin == Origin::bottom);
+    CHECK(baked.texture.metadata.origin == Origin::bottom);
     CHECK(codes(support::surface_of(
               must(bake(picture_of(Format::r8_unorm, 1, 3, {10, 20, 30}), {.role = Role::mask}))
                   .texture,
@@ -153,6 +153,6 @@ TEST_CASE("from a file to a texture in one call, with the file named in errors")
     CHECK(codes(support::surface_of(must(bake_file(folder.path("p.png"))).texture, 0)).at(4) == 4);
     CHECK(must_fail(bake_file(folder.path("q.png"))).place == folder.path("q.png"));
     CHECK(must_fail(bake_file(folder.path("p.png"), {.levels = 9})).kind == ErrorKind::usage);
-    CHECK(must_fail(bake_file(folder.path("p.png"), {}, {.limits = {.greatest_side = 2}})).kind ==
+    CHECK(must_fail(bake_file(folder.path("p.png"), {}, {.limits = {.max_side = 2}})).kind ==
           ErrorKind::limit);
 }

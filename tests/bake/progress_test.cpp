@@ -97,10 +97,9 @@ TEST_CASE("pictures and textures: phases are told to their end, and cancel") {
         {"bake_file",
          {Phase::reading, Phase::resizing, Phase::levels, Phase::encoding},
          [&](const Progress& told) {
-             return status_of(bake_file(folder.path("p.png"), {.compressed = true,
-                                                               .blocks = {.effort = 0},
-                                                               .greatest_side = 100,
-                                                               .progress = told}));
+             return status_of(bake_file(
+                 folder.path("p.png"),
+                 {.compressed = true, .blocks = {.effort = 0}, .max_side = 100, .progress = told}));
          }},
         {"from the top",
          {Phase::levels},
@@ -208,8 +207,8 @@ TEST_CASE("a file's content in place of its name is seen through") {
     const Error error = must_fail(read_picture(content));
     CHECK(error.kind == ErrorKind::usage);
     CHECK(support::contains(error.message, "content"));
-    const auto texture =
-        must(encode_texture("dds", support::random_texture({.format = Format::rgba8_unorm}, 1)));
+    const auto texture = must(
+        texture_file_bytes("dds", support::random_texture({.format = Format::rgba8_unorm}, 1)));
     const std::string words(reinterpret_cast<const char*>(texture.data()), texture.size());
     CHECK(must_fail(read_texture(words)).kind == ErrorKind::usage);
 }

@@ -20,9 +20,9 @@ using Vector = std::array<double, 3>;
 std::vector<Vector> directions() {
     std::vector<Vector> result = {{0, 0, 1}};
     for (int i = 1; i < 256; ++i) {
-        const double tilt = 1.2 * i / 256, turn = 2.4 * i;
-        result.push_back(
-            {std::sin(tilt) * std::cos(turn), std::sin(tilt) * std::sin(turn), std::cos(tilt)});
+        const double tilt = 1.2 * i / 256, orientation = 2.4 * i;
+        result.push_back({std::sin(tilt) * std::cos(orientation),
+                          std::sin(tilt) * std::sin(orientation), std::cos(tilt)});
     }
     return result;
 }
@@ -58,10 +58,9 @@ bool holds_normals(const FormatInfo& f) {
 }
 
 /// The greatest angle between the texels of an image and the directions, in degrees.
-double greatest_angle(ConstImageView image) {
+double max_angle(ConstImageView image) {
     const Image reference = floats_of(directions(), false);
-    return *must(measure_difference(reference.view(), image, {.role = Role::normal}))
-                .greatest_angle;
+    return *must(measure_difference(reference.view(), image, {.role = Role::normal})).max_angle;
 }
 
 /// What rounding to so many bits turns a vector by.
@@ -88,7 +87,7 @@ TEST_CASE("normals keep their directions from every format to every other, flat 
             const Baked baked = must(bake(picture_of(normals_in(from.format)),
                                           {.role = Role::normal, .format = to.format}));
             const double bound = rounding_angle(from) + rounding_angle(to);
-            CHECK(greatest_angle(baked.texture.image(0)) <
+            CHECK(max_angle(baked.texture.image(0)) <
                   (to.channel_count == 2 || from.channel_count == 2 ? 2.5 : 1) * bound);
             // The other road: a texture in another format.
             Texture texture =
@@ -98,7 +97,7 @@ TEST_CASE("normals keep their directions from every format to every other, flat 
                 std::ranges::copy(std::as_const(normals).view().row(y),
                                   texture.image(0).row(y).begin());
             const Texture other = must(texture_in_format(texture, to.format, Role::normal));
-            CHECK(greatest_angle(other.image(0)) <
+            CHECK(max_angle(other.image(0)) <
                   (to.channel_count == 2 || from.channel_count == 2 ? 2.5 : 1) * bound);
         }
 }
@@ -142,7 +141,7 @@ TEST_CASE("normals that are not one long are made so before a component is dropp
             if (length > 1)
                 continue;
             if (!info(format).is_block()) {
-                CHECK(greatest_angle(baked.texture.image(0)) < 2);
+                CHECK(max_angle(baked.texture.image(0)) < 2);
                 continue;
             }
             // Blocks of wild directions lose much; no more of short ones than of others.
@@ -169,7 +168,7 @@ TEST_CASE("a texture of short normals loses a component only after it is made on
         const Texture pairs = must(texture_in_format(texture, format, Role::normal));
         CHECK(must(measure_difference(std::as_const(texture).image(0), pairs.image(0),
                                       {.role = Role::normal}))
-                  .greatest_angle.value() < 1);
+                  .max_angle.value() < 1);
     }
 }
 
@@ -374,7 +373,7 @@ TEST_CASE("textures are baked again: rows, format, levels, volumes and cubes") {
     CHECK(same.shape() == source.shape());
     CHECK(support::equal_pixels(same.image(0), source.image(0)));
     const Texture turned = must(rebake(source, {.origin = Origin::bottom})).texture;
-    CHECK(turned.traits.origin == Origin::bottom);
+    CHECK(turned.metadata.origin == Origin::bottom);
     CHECK(std::ranges::equal(turned.image(0).row(0), source.image(0).row(7)));
     const Texture back = must(rebake(turned, {.origin = Origin::top})).texture;
     CHECK(support::equal_pixels(back.image(0), source.image(0)));
@@ -399,14 +398,14 @@ TEST_CASE("textures are baked again: rows, format, levels, volumes and cubes") {
     const Texture cube = support::random_texture(
         {.format = Format::rgba8_srgb, .width = 8, .height = 8, .faces = 6}, 6);
     CHECK(must(rebake(cube, {.new_levels = true})).texture.shape().levels == 4);
-    CHECK(must_fail(rebake(cube, {.bake = {.greatest_side = 4}, .new_levels = true})).kind ==
+    CHECK(must_fail(rebake(cube, {.bake = {.max_side = 4}, .new_levels = true})).kind ==
           ErrorKind::usage);
 }
 
 TEST_CASE("old DDS files are sRGB where the role is a colour, and that is said") {
     const Texture texture =
         support::random_texture({.format = Format::bc3_unorm, .width = 8, .height = 8}, 2);
-    const auto bytes = must(encode_texture("dds", texture, {.legacy_header = true}));
+    const auto bytes = must(texture_file_bytes("dds", texture, {.legacy_header = true}));
     const TextureFile plain = must(read_texture(bytes));
     CHECK(plain.texture.shape().format == Format::bc3_unorm);
     const TextureFile color = must(read_texture(bytes, {.role = Role::color}));
@@ -421,7 +420,8 @@ TEST_CASE("old DDS files are sRGB where the role is a colour, and that is said")
     CHECK(asked.info.remarks.empty());
     const Texture lines =
         support::random_texture({.format = Format::bc5_unorm, .width = 8, .height = 8}, 2);
-    CHECK(must_fail(read_texture(must(encode_texture("dds", lines)), {.transfer = Transfer::srgb}))
+    CHECK(must_fail(
+              read_texture(must(texture_file_bytes("dds", lines)), {.transfer = Transfer::srgb}))
               .kind == ErrorKind::usage);
 }
 
@@ -430,7 +430,7 @@ TEST_CASE("opaque BC1 and BC1 with holes are told apart in DDS") {
          {Format::bc1_unorm, Format::bc1_srgb, Format::bc1a_unorm, Format::bc1a_srgb}) {
         const Texture texture =
             support::random_texture({.format = format, .width = 8, .height = 8}, 2);
-        CHECK(must(read_texture(must(encode_texture("dds", texture)))).texture.shape().format ==
+        CHECK(must(read_texture(must(texture_file_bytes("dds", texture)))).texture.shape().format ==
               format);
     }
 }
@@ -441,7 +441,7 @@ TEST_CASE(
         must(Texture::create({.format = Format::rgba16_unorm, .width = 1, .height = 1}));
     for (std::size_t i = 0; i < 8; ++i)
         texture.level(0)[i] = std::byte{i % 2 == 0 ? std::uint8_t{0} : std::uint8_t{128}};
-    texture.traits.transfer = Transfer::srgb;
+    texture.metadata.transfer = Transfer::srgb;
     const DeviceProfile device = must(find_profile("vulkan-desktop"));
     const UploadPlan plan = must(plan_upload(texture, device));
     CHECK(plan.converts());
@@ -452,6 +452,6 @@ TEST_CASE(
     std::memcpy(&code, sent.level(0).data(), 2);
     if (sent.shape().format == Format::rgba16_unorm)
         CHECK(code == doctest::Approx(65535 * srgb_decode(0.50003)).epsilon(0.001));
-    texture.traits.transfer = Transfer::linear;
+    texture.metadata.transfer = Transfer::linear;
     CHECK_FALSE(must(plan_upload(texture, device)).converts());
 }

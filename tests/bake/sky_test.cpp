@@ -16,9 +16,11 @@ namespace {
 
 constexpr std::uint32_t side = 64;
 
-Picture face_picture(const Texture& cube, CubeFace face, Turn turn = Turn::none) {
+Picture face_picture(const Texture& cube, CubeFace face,
+                     Orientation orientation = Orientation::none) {
     Picture picture;
-    picture.image = must(turned(cube.image(0, 0, static_cast<std::uint32_t>(face)), turn));
+    picture.image =
+        must(with_orientation(cube.image(0, 0, static_cast<std::uint32_t>(face)), orientation));
     picture.transfer = Transfer::linear;
     return picture;
 }
@@ -82,8 +84,9 @@ TEST_CASE("octahedra, paraboloids and halves of panoramas hold a sky, there and 
             continue;
         CAPTURE(name(layout));
         for (int i = 0; i < 500; ++i) {
-            const double up = std::cos(0.37 * i), turn = 1.7 * i, flat = std::sqrt(1 - up * up);
-            const Direction d = {flat * std::cos(turn), up, flat * std::sin(turn)};
+            const double up = std::cos(0.37 * i), orientation = 1.7 * i,
+                         flat = std::sqrt(1 - up * up);
+            const Direction d = {flat * std::cos(orientation), up, flat * std::sin(orientation)};
             if (layout == CubeLayout::half_panorama && up < 0)
                 continue;
             const auto place = place_of_direction(layout, d);
@@ -187,7 +190,8 @@ TEST_CASE("skies that nearly join are built, and the edge is named") {
 
 TEST_CASE("skies named as games name them find their turns by their edges") {
     const Texture sky = wavy();
-    for (const Turn top : {Turn::none, Turn::quarter_right, Turn::quarter_left})
+    for (const Orientation top :
+         {Orientation::none, Orientation::quarter_right, Orientation::quarter_left})
         for (const bool exchanged : {false, true}) {
             CAPTURE(name(top));
             CAPTURE(exchanged);
@@ -203,7 +207,7 @@ TEST_CASE("skies named as games name them find their turns by their edges") {
             const BakedCube baked = must(six.bake({.format = Format::rgba32_float, .levels = 1}));
             CHECK(mean_difference(baked.texture, sky) < 1e-6);
             CHECK(baked.findings.empty());
-            if (exchanged || top != Turn::none) {
+            if (exchanged || top != Orientation::none) {
                 CHECK(contains(baked.source, "as games do"));
                 CHECK_FALSE(baked.changes.empty());
             }

@@ -144,24 +144,24 @@ TEST_CASE("BC4 comes near a search of everything, even in noise") {
             const int parts = first > second ? 7 : 5;
             double sum = 0;
             for (const double value : values) {
-                double least =
+                double min =
                     parts == 5 ? std::min(value * value, (value - 255) * (value - 255)) : 1e9;
                 for (int i = 0; i <= parts; ++i) {
                     const double shown = (first * (parts - i) + second * i) / double(parts);
-                    least = std::min(least, (value - shown) * (value - shown));
+                    min = std::min(min, (value - shown) * (value - shown));
                 }
-                sum += least;
+                sum += min;
             }
             return sum;
         };
-        double least = 1e9;
+        double min = 1e9;
         const auto [low, high] = std::minmax_element(values.begin(), values.end());
         for (int a = 0; a < 256; ++a)
             for (int b = 0; b < 256; ++b)
                 // Ends far from all values are never the best ones.
                 if (std::abs(std::min(a, b) - *low) < 48 && std::abs(std::max(a, b) - *high) < 48)
-                    least = std::min(least, error_of(a, b));
-        optimum += least;
+                    min = std::min(min, error_of(a, b));
+        optimum += min;
         const std::byte* bytes = blocks.view().row(block / 16).data() + block % 16 * 8;
         ours += error_of(std::to_integer<int>(bytes[0]), std::to_integer<int>(bytes[1]));
     }
@@ -318,29 +318,30 @@ TEST_CASE("what is no number or beyond the greatest half is stored as what can b
     CHECK(half_to_float(load<std::uint16_t>(pixel + 4)) == 0);
 }
 
-TEST_CASE("thrift makes blocks that pack better, at a bounded loss") {
+TEST_CASE("rate-distortion makes blocks that pack better, at a bounded loss") {
     const Image picture = scene(128, 128, false, 6);
     for (const Format format : {Format::bc1_unorm, Format::bc3_unorm, Format::bc4_unorm,
                                 Format::bc5_unorm, Format::bc7_unorm}) {
         CAPTURE(info(format).name);
         std::size_t plain = 0;
-        const double spendthrift = psnr_of(picture, format, {});
-        for (const float thrift : {0.0F, 8.0F, 30.0F}) {
+        const double plain_psnr = psnr_of(picture, format, {});
+        for (const float rate_distortion : {0.0F, 8.0F, 30.0F}) {
             Texture texture =
                 must(Texture::create({.format = format, .width = 128, .height = 128}));
-            must(encode_blocks(picture.view(), texture.image(0), {.thrift = thrift}));
-            const auto file =
-                must(encode_texture("ktx2", texture, {.supercompression = Supercompression::zstd}));
-            if (thrift == 0)
+            must(encode_blocks(picture.view(), texture.image(0),
+                               {.rate_distortion = rate_distortion}));
+            const auto file = must(
+                texture_file_bytes("ktx2", texture, {.supercompression = Supercompression::zstd}));
+            if (rate_distortion == 0)
                 plain = file.size();
             CHECK(static_cast<double>(file.size()) <=
-                  static_cast<double>(plain) * (thrift == 0   ? 1.0
-                                                : thrift < 10 ? 0.97
-                                                              : 0.85));
-            CHECK(psnr_of(picture, format, {.thrift = thrift}) > spendthrift - (thrift == 0 ? 0.001
-                                                                                : thrift < 10
-                                                                                    ? 8
-                                                                                    : 16));
+                  static_cast<double>(plain) * (rate_distortion == 0   ? 1.0
+                                                : rate_distortion < 10 ? 0.97
+                                                                       : 0.85));
+            CHECK(psnr_of(picture, format, {.rate_distortion = rate_distortion}) >
+                  plain_psnr - (rate_distortion == 0   ? 0.001
+                                : rate_distortion < 10 ? 8
+                                                       : 16));
         }
     }
 }

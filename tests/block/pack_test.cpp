@@ -276,12 +276,12 @@ TEST_CASE("the pairs for one colour of BC1 are the nearest that two thirds and o
             const auto off = [&](int a, int b) {
                 return std::abs(2 * widened_slowly(a, bits) + widened_slowly(b, bits) - 3 * value);
             };
-            int least = 1000;
+            int min = 1000;
             for (int a = 0; a < 1 << bits; ++a)
                 for (int b = 0; b < 1 << bits; ++b)
-                    least = std::min(least, off(a, b));
+                    min = std::min(min, off(a, b));
             const int pair = pairs[static_cast<std::size_t>(value)];
-            CHECK(off(pair & 0xFF, pair >> 8) == least);
+            CHECK(off(pair & 0xFF, pair >> 8) == min);
         }
     }
 }

@@ -22,7 +22,7 @@ std::vector<int> codes(const Picture& picture) {
     return result;
 }
 
-int greatest_difference(const std::vector<int>& a, const std::vector<int>& b) {
+int max_difference(const std::vector<int>& a, const std::vector<int>& b) {
     REQUIRE(a.size() == b.size());
     int most = 0;
     for (std::size_t i = 0; i < a.size(); ++i)
@@ -32,7 +32,7 @@ int greatest_difference(const std::vector<int>& a, const std::vector<int>& b) {
 
 int difference_from_reference(const ReferenceJpeg& kind) {
     const auto file = support::write_reference_jpeg(kind);
-    return greatest_difference(codes(must(read_picture(file))), support::read_reference_jpeg(file));
+    return max_difference(codes(must(read_picture(file))), support::read_reference_jpeg(file));
 }
 
 /// What CMYK values of Adobe's kind, 255 less ink, look like without a profile.
@@ -135,7 +135,7 @@ TEST_CASE("coefficients that are kept share memory with the pixels: every height
                     CAPTURE(separate);
                     const auto file = support::write_reference_jpeg(kept);
                     const auto expected = support::read_reference_jpeg(file);
-                    CHECK(greatest_difference(codes(must(read_picture(file))), expected) <= 2);
+                    CHECK(max_difference(codes(must(read_picture(file))), expected) <= 2);
                     const Picture wide = must(read_picture(file, {.widen_to_rgba = true}));
                     CHECK(support::equal_pixels(
                         wide.image.view(),
@@ -214,8 +214,8 @@ TEST_CASE("CMYK and YCCK as Adobe's programs write them become RGB, and that is 
         const auto file = support::write_reference_jpeg(
             {.width = 40, .height = 30, .components = 4, .convert = convert});
         const Picture picture = must(read_picture(file));
-        CHECK(greatest_difference(codes(picture),
-                                  rgb_of_inverted_cmyk(support::read_reference_jpeg(file))) <= 2);
+        CHECK(max_difference(codes(picture),
+                             rgb_of_inverted_cmyk(support::read_reference_jpeg(file))) <= 2);
         CHECK(contains(picture.info.remarks.at(0), "CMYK"));
         CHECK(picture.info.file_channels == 4);
     }
@@ -234,8 +234,8 @@ TEST_CASE("the orientation of EXIF is applied and said, or only said") {
             CHECK(upright.info.remarks.size() == (orientation == 1 ? 0 : 1));
             CHECK(support::equal_pixels(
                 upright.image.view(),
-                support::view_of(
-                    must(turned(as_stored.image.view(), static_cast<Turn>(orientation))))));
+                support::view_of(must(with_orientation(as_stored.image.view(),
+                                                       static_cast<Orientation>(orientation))))));
         }
 }
 
@@ -243,17 +243,18 @@ TEST_CASE("all eight turns, worked out by hand") {
     Image image = must(Image::create(Format::r8_unorm, 3, 2));  // 1 2 3 / 4 5 6
     for (std::uint32_t i = 0; i < 6; ++i)
         image.view().row(i / 3)[i % 3] = static_cast<std::byte>(i + 1);
-    const auto seen = [&](Turn turn) {
-        return support::bytes_of(support::view_of(must(turned(std::as_const(image).view(), turn))));
+    const auto seen = [&](Orientation orientation) {
+        return support::bytes_of(
+            support::view_of(must(with_orientation(std::as_const(image).view(), orientation))));
     };
-    CHECK(seen(Turn::none) == support::bytes_of({1, 2, 3, 4, 5, 6}));
-    CHECK(seen(Turn::mirror) == support::bytes_of({3, 2, 1, 6, 5, 4}));
-    CHECK(seen(Turn::half) == support::bytes_of({6, 5, 4, 3, 2, 1}));
-    CHECK(seen(Turn::flip) == support::bytes_of({4, 5, 6, 1, 2, 3}));
-    CHECK(seen(Turn::transpose) == support::bytes_of({1, 4, 2, 5, 3, 6}));
-    CHECK(seen(Turn::quarter_right) == support::bytes_of({4, 1, 5, 2, 6, 3}));
-    CHECK(seen(Turn::transverse) == support::bytes_of({6, 3, 5, 2, 4, 1}));
-    CHECK(seen(Turn::quarter_left) == support::bytes_of({3, 6, 2, 5, 1, 4}));
+    CHECK(seen(Orientation::none) == support::bytes_of({1, 2, 3, 4, 5, 6}));
+    CHECK(seen(Orientation::mirror) == support::bytes_of({3, 2, 1, 6, 5, 4}));
+    CHECK(seen(Orientation::half) == support::bytes_of({6, 5, 4, 3, 2, 1}));
+    CHECK(seen(Orientation::flip) == support::bytes_of({4, 5, 6, 1, 2, 3}));
+    CHECK(seen(Orientation::transpose) == support::bytes_of({1, 4, 2, 5, 3, 6}));
+    CHECK(seen(Orientation::quarter_right) == support::bytes_of({4, 1, 5, 2, 6, 3}));
+    CHECK(seen(Orientation::transverse) == support::bytes_of({6, 3, 5, 2, 4, 1}));
+    CHECK(seen(Orientation::quarter_left) == support::bytes_of({3, 6, 2, 5, 1, 4}));
 }
 
 TEST_CASE("a file that ends early is an error, unless partial pictures are asked for") {

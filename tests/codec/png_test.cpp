@@ -190,7 +190,7 @@ TEST_CASE("density, orientation and animation are reported") {
     turned_file.insert(turned_file.begin() + 33, exif.begin() + 8,
                        exif.end());  // after the chunk IHDR
     const Picture upright = must(read_picture(turned_file));
-    CHECK(upright.info.applied_turn == Turn::quarter_right);
+    CHECK(upright.info.applied_orientation == Orientation::quarter_right);
     CHECK(upright.image.height() == 2);
     CHECK(must(read_picture(turned_file, {.apply_orientation = false})).image.width() == 2);
 }

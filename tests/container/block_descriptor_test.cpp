@@ -63,7 +63,7 @@ TEST_CASE("the descriptor of each block format is the standard's, word by word")
               all_formats(), [](const FormatInfo& f) { return f.is_block(); })));
     for (const Expected& expected : expectations) {
         CAPTURE(info(expected.format).name);
-        const auto file = must(encode_texture(
+        const auto file = must(texture_file_bytes(
             "ktx2",
             support::random_texture({.format = expected.format, .width = 8, .height = 8}, 1)));
         CHECK(word(file, 12) == static_cast<std::uint32_t>(expected.format));
@@ -99,8 +99,8 @@ TEST_CASE("any one bit of a DDS or KTX 1 header flipped gives an error or a text
             CAPTURE(bit);
             auto damaged = file;
             damaged[bit / 8] ^= static_cast<std::byte>(1U << bit % 8);
-            const auto texture = read_texture(
-                damaged, {.limits = {.greatest_side = 4096, .greatest_bytes = 1 << 22}});
+            const auto texture =
+                read_texture(damaged, {.limits = {.max_side = 4096, .max_bytes = 1 << 22}});
             if (!texture) {
                 REQUIRE_FALSE(texture.error().message.empty());
                 ++errors;
@@ -110,8 +110,8 @@ TEST_CASE("any one bit of a DDS or KTX 1 header flipped gives an error or a text
     };
     const Texture cube = support::random_texture(
         {.format = Format::bc3_srgb, .width = 16, .height = 16, .levels = 5, .faces = 6}, 3);
-    CHECK(flip_all(must(encode_texture("dds", cube)), 148) > 150);
-    CHECK(flip_all(must(encode_texture("dds", cube, {.legacy_header = true})), 128) > 120);
+    CHECK(flip_all(must(texture_file_bytes("dds", cube)), 148) > 150);
+    CHECK(flip_all(must(texture_file_bytes("dds", cube, {.legacy_header = true})), 128) > 120);
 }
 
 TEST_CASE("DXGI, WebGPU and Metal call block formats by these numbers and names") {

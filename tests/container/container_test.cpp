@@ -82,7 +82,7 @@ TEST_CASE("DDS keeps every shape, byte for byte, in every format that it has a n
             CAPTURE(shape.depth);
             CAPTURE(shape.faces);
             const Texture texture = support::random_texture(shape, 4);
-            const auto file = encode_texture("dds", texture);
+            const auto file = texture_file_bytes("dds", texture);
             if (f.dxgi == 0) {
                 CHECK(must_fail(file).kind == ErrorKind::unsupported);
                 continue;
@@ -101,8 +101,8 @@ TEST_CASE("DDS and KTX 2.0 turn into each other without a changed byte") {
     for (TextureShape shape : shapes) {
         shape.format = Format::bc7_srgb;
         const Texture texture = support::random_texture(shape, 9);
-        const Texture once = must(read_texture(must(encode_texture("dds", texture)))).texture;
-        const Texture twice = must(read_texture(must(encode_texture("ktx2", once)))).texture;
+        const Texture once = must(read_texture(must(texture_file_bytes("dds", texture)))).texture;
+        const Texture twice = must(read_texture(must(texture_file_bytes("ktx2", once)))).texture;
         check_equal(texture, twice);
     }
 }
@@ -112,7 +112,7 @@ TEST_CASE("old headers are written where they can say the format, and read again
         CAPTURE(f.name);
         const Texture texture = support::random_texture(
             {.format = f.format, .width = 12, .height = 8, .levels = 3, .faces = 1}, 2);
-        const auto file = encode_texture("dds", texture, {.legacy_header = true});
+        const auto file = texture_file_bytes("dds", texture, {.legacy_header = true});
         if (!file) {
             CHECK(file.error().kind == ErrorKind::unsupported);
             continue;
@@ -124,7 +124,7 @@ TEST_CASE("old headers are written where they can say the format, and read again
     }
     const Texture array = support::random_texture(
         {.format = Format::bc3_unorm, .width = 8, .height = 8, .layers = 2, .is_array = true}, 2);
-    CHECK(contains(must_fail(encode_texture("dds", array, {.legacy_header = true})).message,
+    CHECK(contains(must_fail(texture_file_bytes("dds", array, {.legacy_header = true})).message,
                    "array"));
 }
 
@@ -134,7 +134,7 @@ TEST_CASE("masks of old headers: 565, 1555, 4444, without alpha, luminance, alph
         std::vector<int> bytes;
         for (const std::byte b : texture.level(0))
             bytes.push_back(std::to_integer<int>(b));
-        return std::pair(bytes, texture.traits.swizzle);
+        return std::pair(bytes, texture.metadata.swizzle);
     };
     using Bytes = std::vector<int>;
     CHECK(texel(old_dds(1, 1, pixels(0x40, 0, 16, {0xF800, 0x7E0, 0x1F, 0}), {0x1F, 0xF8})).first ==
@@ -161,7 +161,7 @@ TEST_CASE("masks of old headers: 565, 1555, 4444, without alpha, luminance, alph
               .format == Format::rgba16_float);
     const TextureFile premultiplied = must(read_texture(
         old_dds(4, 4, pixels(4, 0x32545844, 0), {0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0})));
-    CHECK(premultiplied.texture.traits.alpha == AlphaMode::premultiplied);
+    CHECK(premultiplied.texture.metadata.alpha == AlphaMode::premultiplied);
 }
 
 TEST_CASE("a cube with some of its faces is read, the others being empty") {
@@ -176,12 +176,12 @@ TEST_CASE("a cube with some of its faces is read, the others being empty") {
 }
 
 TEST_CASE("what a file's format cannot say of a texture is told, with the remedy") {
-    TextureTraits traits;
-    CHECK(losses_in_file("a.dds", traits, Format::rgba8_srgb).empty());
-    traits.swizzle = gray_swizzle;
-    traits.origin = Origin::bottom;
-    CHECK(losses_in_file("a.ktx2", traits, Format::r8_unorm).empty());
-    const Findings lost = losses_in_file("a.dds", traits, Format::r8_unorm);
+    TextureMetadata metadata;
+    CHECK(losses_in_file("a.dds", metadata, Format::rgba8_srgb).empty());
+    metadata.swizzle = gray_swizzle;
+    metadata.origin = Origin::bottom;
+    CHECK(losses_in_file("a.ktx2", metadata, Format::r8_unorm).empty());
+    const Findings lost = losses_in_file("a.dds", metadata, Format::r8_unorm);
     REQUIRE(lost.size() == 2);
     CHECK(contains(lost[0].problem, "rrr1"));
     CHECK(contains(lost[1].problem, "bottom"));
@@ -192,7 +192,7 @@ TEST_CASE("what a file's format cannot say of a texture is told, with the remedy
 TEST_CASE("a DDS that calls itself a cube and a volume is refused") {
     const Texture cube = support::random_texture(
         {.format = Format::bc4_unorm, .width = 4, .height = 4, .faces = 6}, 1);
-    auto bytes = must(encode_texture("dds", cube, {.legacy_header = true}));
+    auto bytes = must(texture_file_bytes("dds", cube, {.legacy_header = true}));
     must(read_texture(bytes));
     bytes[112 + 2] |= std::byte{0x20};  // the third byte of the second capabilities: a volume
     CHECK(must_fail(read_texture(bytes)).kind != ErrorKind::io);
@@ -220,7 +220,7 @@ TEST_CASE("DDS errors name the field, its value and the rule") {
                             {.forgiving = true}))
               .texture.shape()
               .levels == 1);
-    const auto whole = must(encode_texture(
+    const auto whole = must(texture_file_bytes(
         "dds", support::random_texture({.format = Format::bc1a_srgb, .width = 8, .height = 8}, 1)));
     for (std::size_t size = 0; size < whole.size(); ++size)
         REQUIRE_FALSE(read_texture(std::span(whole).first(size)));
@@ -243,7 +243,7 @@ TEST_CASE("KTX 1: mirrored pictures are left so, and that is said") {
         const TextureFile file = must(read_texture(writer.release()));
         const bool is_odd = contains(value, "S=l") || contains(value, "R=o");
         CHECK(file.info.remarks.size() == (is_odd ? 1U : 0U));
-        CHECK(file.texture.traits.origin ==
+        CHECK(file.texture.metadata.origin ==
               (contains(value, "T=u") ? Origin::bottom : Origin::top));
     }
 }
@@ -280,7 +280,7 @@ TEST_CASE("KTX 1: rows in fours, cubes face by face, either byte order") {
     auto wrong = rgb;
     store(&wrong[64], std::uint32_t{20});
     CHECK(contains(must_fail(read_texture(wrong)).message, "imageSize of level 0 is 20"));
-    CHECK(contains(must_fail(encode_texture("ktx", texture)).message, "no texture format"));
+    CHECK(contains(must_fail(texture_file_bytes("ktx", texture)).message, "no texture format"));
 }
 
 TEST_CASE("KTX 1: texels that OpenGL no longer has become those of today") {
@@ -295,12 +295,12 @@ TEST_CASE("KTX 1: texels that OpenGL no longer has become those of today") {
     constexpr std::uint32_t byte_type = 0x1401;
     const TextureFile gray = texel(byte_type, 0x1909, 0x8040, {77, 0, 0, 0});
     CHECK(gray.texture.shape().format == Format::r8_unorm);
-    CHECK(gray.texture.traits.swizzle == gray_swizzle);
+    CHECK(gray.texture.metadata.swizzle == gray_swizzle);
     const TextureFile pair = texel(byte_type, 0x190A, 0x8045, {77, 99, 0, 0});
     CHECK(pair.texture.shape().format == Format::rg8_unorm);
-    CHECK(pair.texture.traits.swizzle == gray_alpha_swizzle);
+    CHECK(pair.texture.metadata.swizzle == gray_alpha_swizzle);
     const TextureFile alpha = texel(byte_type, 0x1906, 0x803C, {77, 0, 0, 0});
-    CHECK(swizzle_text(alpha.texture.traits.swizzle) == "000r");
+    CHECK(swizzle_text(alpha.texture.metadata.swizzle) == "000r");
     const auto codes = [](const TextureFile& file) {
         return support::bytes_of(file.texture.image(0));
     };
@@ -322,7 +322,7 @@ TEST_CASE("KTX 1: texels that OpenGL no longer has become those of today") {
 TEST_CASE("DDS knows BGRX with the sRGB curve") {
     const Texture texture =
         support::random_texture({.format = Format::bgra8_srgb, .width = 4, .height = 4}, 8);
-    auto bytes = must(encode_texture("dds", texture));
+    auto bytes = must(texture_file_bytes("dds", texture));
     store(&bytes[128], std::uint32_t{93});
     const TextureFile file = must(read_texture(bytes));
     CHECK(file.texture.shape().format == Format::rgba8_srgb);
@@ -341,7 +341,7 @@ TEST_CASE("KTX 2.0 holds lines and volumes of one slice") {
           .is_array = true,
           .is_1d = true}}) {
         const Texture texture = support::random_texture(shape, 3);
-        const auto file = must(encode_texture("ktx2", texture));
+        const auto file = must(texture_file_bytes("ktx2", texture));
         CHECK(load<std::uint32_t>(&file[24]) == (shape.is_1d ? 0 : shape.height));
         CHECK(load<std::uint32_t>(&file[28]) == (shape.is_3d ? 1 : 0));
         check_equal(must(read_texture(file)).texture, texture);
@@ -355,7 +355,7 @@ TEST_CASE("a stream hands out surfaces without a copy, and levels one by one") {
     const Texture texture = support::random_texture(
         {.format = Format::bc7_srgb, .width = 32, .height = 32, .levels = 6, .faces = 6}, 5);
     for (const char* ending : {"ktx2", "dds"}) {
-        const auto file = must(encode_texture(ending, texture));
+        const auto file = must(texture_file_bytes(ending, texture));
         const TextureStream stream = must(TextureStream::open(file));
         for (std::uint32_t level = 6; level-- > 0;) {
             const ConstImageView view = must(stream.surface(level, 0, 4));
@@ -371,7 +371,7 @@ TEST_CASE("a stream hands out surfaces without a copy, and levels one by one") {
         CHECK(must_fail(stream.read_level(0, small)).kind == ErrorKind::usage);
     }
     const auto packed =
-        must(encode_texture("ktx2", texture, {.supercompression = Supercompression::zstd}));
+        must(texture_file_bytes("ktx2", texture, {.supercompression = Supercompression::zstd}));
     const TextureStream stream = must(TextureStream::open(packed));
     CHECK(must_fail(stream.surface(0)).kind == ErrorKind::unsupported);
     check_equal(must(stream.read_all()), texture);
@@ -382,7 +382,7 @@ TEST_CASE("a level many gigabytes into a sparse file is read, and nothing before
     const std::string path = folder.path("far.ktx2");
     const Texture texture =
         support::random_texture({.format = Format::r8_unorm, .width = 16, .height = 16}, 7);
-    auto file = must(encode_texture("ktx2", texture));
+    auto file = must(texture_file_bytes("ktx2", texture));
     constexpr std::uint64_t far = std::uint64_t{1} << 40;
     const std::uint64_t near = load<std::uint64_t>(&file[80]);
     store(&file[80], far);
@@ -400,7 +400,7 @@ TEST_CASE("a level many gigabytes into a sparse file is read, and nothing before
 TEST_CASE("forgiving reading remarks on what strict reading refuses") {
     const Texture texture = support::random_texture(
         {.format = Format::rgba8_srgb, .width = 8, .height = 8, .levels = 2}, 1);
-    const auto sound = must(encode_texture("ktx2", texture));
+    const auto sound = must(texture_file_bytes("ktx2", texture));
     const auto check = [&](const std::vector<std::byte>& file, const char* part) {
         CAPTURE(part);
         CHECK(contains(must_fail(read_texture(file)).message, part));
@@ -434,12 +434,59 @@ TEST_CASE("forgiving reading remarks on what strict reading refuses") {
 TEST_CASE("keys of the standard have its sizes, and unknown ones are kept") {
     Texture texture =
         support::random_texture({.format = Format::r8_unorm, .width = 4, .height = 4}, 1);
-    texture.traits.notes = {{"KTXanimData", std::string(12, '\1')},
-                            {"Gardener", std::string("Ivy\0", 4)}};
-    const TextureFile back = must(read_texture(must(encode_texture("ktx2", texture))));
-    CHECK(back.texture.traits.notes.at("Gardener") == std::string("Ivy\0", 4));
-    CHECK(back.texture.traits.notes.at("KTXanimData") == std::string(12, '\1'));
-    texture.traits.notes = {{"KTXanimData", "short"}};
-    CHECK(contains(must_fail(read_texture(must(encode_texture("ktx2", texture)))).message,
+    texture.metadata.key_values = {{"KTXanimData", std::string(12, '\1')},
+                                   {"Gardener", std::string("Ivy\0", 4)}};
+    const TextureFile back = must(read_texture(must(texture_file_bytes("ktx2", texture))));
+    CHECK(back.texture.metadata.key_values.at("Gardener") == std::string("Ivy\0", 4));
+    CHECK(back.texture.metadata.key_values.at("KTXanimData") == std::string(12, '\1'));
+    texture.metadata.key_values = {{"KTXanimData", "short"}};
+    CHECK(contains(must_fail(read_texture(must(texture_file_bytes("ktx2", texture)))).message,
                    "KTXanimData has 5 bytes"));
+}
+
+TEST_CASE("DDS: pitch for rows of texels, size for blocks, and what alpha means") {
+    const auto word_of = [](const std::vector<std::byte>& file, std::size_t index) {
+        return load<std::uint32_t>(file.data() + 4 * index);
+    };
+    const Texture texels =
+        support::random_texture({.format = Format::rgba8_srgb, .width = 12, .height = 5}, 1);
+    const Texture blocks =
+        support::random_texture({.format = Format::bc7_srgb, .width = 12, .height = 5}, 1);
+    const auto plain = must(texture_file_bytes("dds", texels));
+    CHECK((word_of(plain, 2) & 0x80008U) == 0x8U);
+    CHECK(word_of(plain, 5) == 12 * 4);
+    const auto packed = must(texture_file_bytes("dds", blocks));
+    CHECK((word_of(packed, 2) & 0x80008U) == 0x80000U);
+    CHECK(word_of(packed, 5) == 3 * 2 * 16);
+    constexpr std::pair<AlphaMode, std::uint32_t> meanings[] = {{AlphaMode::straight, 0},
+                                                                {AlphaMode::premultiplied, 2},
+                                                                {AlphaMode::opaque, 3},
+                                                                {AlphaMode::data, 4}};
+    for (const auto& [alpha, number] : meanings) {
+        Texture texture = must(texels.clone());
+        texture.metadata.alpha = alpha;
+        const auto file = must(texture_file_bytes("dds", texture));
+        CHECK(word_of(file, 36) == number);
+        CHECK(must(read_texture(file)).texture.metadata.alpha == alpha);
+    }
+}
+
+TEST_CASE("DDS: typeless numbers are fractions or floats, and that is remarked on") {
+    constexpr std::pair<std::uint32_t, Format> numbers[] = {
+        {1, Format::rgba32_float}, {9, Format::rgba16_float}, {27, Format::rgba8_unorm},
+        {70, Format::bc1_unorm},   {79, Format::bc4_unorm},   {94, Format::bc6h_ufloat},
+        {97, Format::bc7_unorm}};
+    for (const auto& [number, format] : numbers) {
+        CAPTURE(number);
+        const Texture texture =
+            support::random_texture({.format = format, .width = 4, .height = 4}, 1);
+        auto file = must(texture_file_bytes("dds", texture));
+        REQUIRE(load<std::uint32_t>(file.data() + 84) == 0x30315844U);  // "DX10"
+        store(file.data() + 128, number);
+        const TextureFile back = must(read_texture(file));
+        const Format taken = back.texture.shape().format;
+        CHECK((taken == format || (number == 70 && taken == Format::bc1a_unorm)));
+        REQUIRE(back.info.remarks.size() == 1);
+        CHECK(contains(back.info.remarks[0], "typeless"));
+    }
 }

@@ -13,13 +13,13 @@ using support::must_fail;
 
 namespace {
 
-constexpr ReadLimits small_limits{.greatest_side = 4096, .greatest_bytes = 1 << 24};
+constexpr Limits small_limits{.max_side = 4096, .max_bytes = 1 << 24};
 
 std::vector<std::byte> sample(Supercompression scheme = Supercompression::none) {
     Texture texture = support::random_texture(
         {.format = Format::rgba8_srgb, .width = 6, .height = 5, .levels = 3}, 1);
-    texture.traits.notes["A"] = "b";
-    return must(encode_texture("ktx2", texture, {.supercompression = scheme}));
+    texture.metadata.key_values["A"] = "b";
+    return must(texture_file_bytes("ktx2", texture, {.supercompression = scheme}));
 }
 
 void set_word(std::vector<std::byte>& file, std::size_t offset, std::uint32_t value) {
@@ -148,7 +148,7 @@ TEST_CASE("damaged supercompressed data are named with their level") {
 TEST_CASE("a level count of 0 is read as one level, with a remark") {
     const Texture texture =
         support::random_texture({.format = Format::r8_unorm, .width = 4, .height = 4}, 1);
-    auto file = must(encode_texture("ktx2", texture));
+    auto file = must(texture_file_bytes("ktx2", texture));
     set_word(file, 40, 0);
     const TextureFile back = must(read_texture(file));
     CHECK(back.texture.shape().levels == 1);

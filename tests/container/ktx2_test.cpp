@@ -37,10 +37,11 @@ TEST_CASE("every format, plain and supercompressed, comes back byte for byte") {
             CAPTURE(name(scheme));
             Texture texture = support::random_texture(
                 {.format = format.format, .width = 13, .height = 6, .levels = 4}, 3);
-            const auto file = must(encode_texture("ktx2", texture, {.supercompression = scheme}));
+            const auto file =
+                must(texture_file_bytes("ktx2", texture, {.supercompression = scheme}));
             const TextureFile back = must(read_texture(file));
             check_equal(texture, back.texture);
-            CHECK(back.texture.traits.transfer == format.transfer);
+            CHECK(back.texture.metadata.transfer == format.transfer);
             CHECK(back.info.supercompression == scheme);
             CHECK(back.info.file_bytes == file.size());
         }
@@ -67,14 +68,14 @@ TEST_CASE("arrays, cubes and volumes come back") {
               .format = Format::rg8_unorm, .width = 6, .height = 5, .depth = 3, .levels = 2}})
         check_equal(
             support::random_texture(shape, 8),
-            must(read_texture(must(encode_texture("ktx2", support::random_texture(shape, 8)))))
+            must(read_texture(must(texture_file_bytes("ktx2", support::random_texture(shape, 8)))))
                 .texture);
 }
 
 TEST_CASE("the file's layout, word by word, of a 5 x 3 rgb8 texture with 3 levels") {
     const Texture texture = support::random_texture(
         {.format = Format::rgb8_unorm, .width = 5, .height = 3, .levels = 3}, 1);
-    const auto file = must(encode_texture("ktx2", texture));
+    const auto file = must(texture_file_bytes("ktx2", texture));
     CHECK(as_text(file).substr(1, 6) == "KTX 20");
     const std::uint32_t expected[] = {23, 1, 5, 3, 0,
                                       0,  1, 3, 0};  // vkFormat ... supercompressionScheme
@@ -101,8 +102,8 @@ TEST_CASE("the file's layout, word by word, of a 5 x 3 rgb8 texture with 3 level
 }
 
 TEST_CASE("the data format descriptor of rgba8-srgb, word by word") {
-    const auto file =
-        must(encode_texture("ktx2", support::random_texture({.format = Format::rgba8_srgb}, 1)));
+    const auto file = must(
+        texture_file_bytes("ktx2", support::random_texture({.format = Format::rgba8_srgb}, 1)));
     // total; vendor and type; version 2 and size 88; RGBSDA, BT.709, sRGB, straight; 1 x 1 x 1 x 1;
     // 4 bytes; 0
     const std::uint32_t expected[] = {92,
@@ -136,7 +137,7 @@ TEST_CASE("the data format descriptor of rgba8-srgb, word by word") {
 TEST_CASE("descriptors of signed, float and shared-exponent samples") {
     const auto sample = [](Format format, std::size_t index) {
         const auto file =
-            must(encode_texture("ktx2", support::random_texture({.format = format}, 1)));
+            must(texture_file_bytes("ktx2", support::random_texture({.format = format}, 1)));
         const std::size_t offset = word(file, 48) + 28 + 16 * index;
         return std::array{word(file, offset), word(file, offset + 8), word(file, offset + 12)};
     };
@@ -152,24 +153,24 @@ TEST_CASE("descriptors of signed, float and shared-exponent samples") {
     CHECK(sample(Format::rgb9e5_float, 3) == std::array{27U | 4U << 16 | 0x21U << 24, 15U, 31U});
 }
 
-TEST_CASE("traits and notes are kept") {
+TEST_CASE("metadata and notes are kept") {
     Texture texture =
         support::random_texture({.format = Format::rg8_unorm, .width = 2, .height = 2}, 1);
-    texture.traits.origin = Origin::bottom;
-    texture.traits.alpha = AlphaMode::premultiplied;
-    texture.traits.swizzle = gray_alpha_swizzle;
-    texture.traits.sampler = must(parse_sampler("mag=nearest wrap=mirror aniso=4"));
-    texture.traits.notes["Gardener"] = std::string("Wilhelmina\0", 11);
-    texture.traits.notes["bytes"] = std::string("\0\1\2", 3);
-    const auto file = must(encode_texture("ktx2", texture, {.writer = "test"}));
-    const TextureTraits traits = must(read_texture(file)).texture.traits;
-    CHECK(traits.origin == Origin::bottom);
-    CHECK(traits.alpha == AlphaMode::premultiplied);
-    CHECK(traits.swizzle == gray_alpha_swizzle);
-    CHECK(traits.sampler == texture.traits.sampler);
-    CHECK(traits.notes.at("Gardener") == texture.traits.notes["Gardener"]);
-    CHECK(traits.notes.at("bytes") == texture.traits.notes["bytes"]);
-    CHECK(traits.notes.at("KTXwriter") == std::string("test\0", 5));
+    texture.metadata.origin = Origin::bottom;
+    texture.metadata.alpha = AlphaMode::premultiplied;
+    texture.metadata.swizzle = gray_alpha_swizzle;
+    texture.metadata.sampler = must(parse_sampler("mag=nearest wrap=mirror aniso=4"));
+    texture.metadata.key_values["Gardener"] = std::string("Wilhelmina\0", 11);
+    texture.metadata.key_values["bytes"] = std::string("\0\1\2", 3);
+    const auto file = must(texture_file_bytes("ktx2", texture, {.writer = "test"}));
+    const TextureMetadata metadata = must(read_texture(file)).texture.metadata;
+    CHECK(metadata.origin == Origin::bottom);
+    CHECK(metadata.alpha == AlphaMode::premultiplied);
+    CHECK(metadata.swizzle == gray_alpha_swizzle);
+    CHECK(metadata.sampler == texture.metadata.sampler);
+    CHECK(metadata.key_values.at("Gardener") == texture.metadata.key_values["Gardener"]);
+    CHECK(metadata.key_values.at("bytes") == texture.metadata.key_values["bytes"]);
+    CHECK(metadata.key_values.at("KTXwriter") == std::string("test\0", 5));
     // Keys stand in the order of their code points, each entry padded to four bytes.
     const std::string_view text = as_text(file);
     CHECK(text.find("Gardener") < text.find("KTXorientation"));
@@ -181,8 +182,8 @@ TEST_CASE("traits and notes are kept") {
 
 TEST_CASE("sRGB values in 16 bits are declared, for want of an sRGB format") {
     Texture texture = support::random_texture({.format = Format::rgba16_unorm}, 1);
-    texture.traits.transfer = Transfer::srgb;
-    CHECK(must(read_texture(must(encode_texture("ktx2", texture)))).texture.traits.transfer ==
+    texture.metadata.transfer = Transfer::srgb;
+    CHECK(must(read_texture(must(texture_file_bytes("ktx2", texture)))).texture.metadata.transfer ==
           Transfer::srgb);
 }
 
@@ -191,9 +192,9 @@ TEST_CASE("supercompressed levels are packed without padding, and really smaller
         Texture::create({.format = Format::rgba8_unorm, .width = 64, .height = 64, .levels = 7}));
     for (std::uint32_t level = 0; level < 7; ++level)
         std::ranges::fill(texture.level(level), std::byte{9});
-    const auto plain = must(encode_texture("ktx2", texture));
-    const auto packed = must(
-        encode_texture("ktx2", texture, {.supercompression = Supercompression::zstd, .level = 19}));
+    const auto plain = must(texture_file_bytes("ktx2", texture));
+    const auto packed = must(texture_file_bytes(
+        "ktx2", texture, {.supercompression = Supercompression::zstd, .level = 19}));
     CHECK(packed.size() * 10 < plain.size());
     for (std::size_t level = 0; level + 1 < 7; ++level)
         CHECK(long_word(packed, 80 + 24 * level) ==

@@ -115,7 +115,7 @@ TEST_CASE("in crosses neighbours lie beside each other as they meet on the cube"
                               {CubeLayout::vertical_cross, 1, 1, false},
                               {CubeLayout::vertical_cross, 1, 2, false}}) {
         const Image picture = must(picture_of_cube(cube, at.layout));
-        double greatest = 0;
+        double max = 0;
         for (std::uint32_t i = 0; i < 32; ++i) {
             const std::uint32_t x = at.is_across ? at.column * 32 + 31 : at.column * 32 + i;
             const std::uint32_t y = at.is_across ? at.row * 32 + i : at.row * 32 + 31;
@@ -123,9 +123,9 @@ TEST_CASE("in crosses neighbours lie beside each other as they meet on the cube"
             const float* b = support::pixel_at(picture.view(), x + (at.is_across ? 1 : 0),
                                                y + (at.is_across ? 0 : 1));
             for (int c = 0; c < 3; ++c)
-                greatest = std::max(greatest, static_cast<double>(std::abs(a[c] - b[c])));
+                max = std::max(max, static_cast<double>(std::abs(a[c] - b[c])));
         }
-        CHECK(greatest < 0.05);
+        CHECK(max < 0.05);
     }
 }
 
@@ -227,10 +227,10 @@ TEST_CASE("conventions: every one there and back, and where their faces come fro
         support::equal_pixels(support::surface_of(stored("y-down"), 0, 0, 2), cube.image(0, 0, 3)));
     CHECK(
         support::equal_pixels(support::surface_of(stored("round"), 0, 0, 0), cube.image(0, 0, 4)));
-    const Image flipped = must(turned(cube.image(1, 0, 2), Turn::flip));
+    const Image flipped = must(with_orientation(cube.image(1, 0, 2), Orientation::flip));
     CHECK(
         support::equal_pixels(support::surface_of(stored("bottom-rows"), 1, 0, 2), flipped.view()));
-    const Image mirrored = must(turned(cube.image(0, 0, 4), Turn::mirror));
+    const Image mirrored = must(with_orientation(cube.image(0, 0, 4), Orientation::mirror));
     CHECK(support::equal_pixels(support::surface_of(stored("from-outside"), 0, 0, 4),
                                 mirrored.view()));
     for (const char* wrong : {"sideways", "+x-z-y", "+x-x-y -x+z-y +y+x+z -y+x-z +z+x-y -z-x-y",
@@ -239,14 +239,14 @@ TEST_CASE("conventions: every one there and back, and where their faces come fro
 }
 
 TEST_CASE("turns add up, and have their opposites") {
-    for (const Turn a : all_turns) {
-        CHECK(combined(a, inverse(a)) == Turn::none);
-        for (const Turn b : all_turns) {
+    for (const Orientation a : all_orientations) {
+        CHECK(combined(a, inverse(a)) == Orientation::none);
+        for (const Orientation b : all_orientations) {
             const Texture source =
                 support::random_texture({.format = Format::r8_unorm, .width = 3, .height = 2}, 4);
-            const Image one = must(turned(source.image(0), a));
-            const Image both = must(turned(one.view(), b));
-            const Image at_once = must(turned(source.image(0), combined(a, b)));
+            const Image one = must(with_orientation(source.image(0), a));
+            const Image both = must(with_orientation(one.view(), b));
+            const Image at_once = must(with_orientation(source.image(0), combined(a, b)));
             CHECK(support::equal_pixels(both.view(), at_once.view()));
             CHECK(mirrors(combined(a, b)) == (mirrors(a) != mirrors(b)));
         }

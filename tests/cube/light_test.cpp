@@ -43,7 +43,7 @@ Texture with_levels(const Texture& cube) {
     TextureShape shape = cube.shape();
     shape.levels = full_level_count(shape.width, shape.height);
     Texture chain = must(Texture::create(shape));
-    chain.traits = cube.traits;
+    chain.metadata = cube.metadata;
     std::copy(cube.level(0).begin(), cube.level(0).end(), chain.level(0).begin());
     return chain;
 }
@@ -83,10 +83,10 @@ TEST_CASE("chains: steps across edges are no greater than those within faces") {
         for (std::uint32_t level = 1; level < seamless.shape().levels; ++level) {
             const CubeSeams ours = must(measure_cube_seams(seamless, level));
             const CubeSeams each_face = must(measure_cube_seams(plain, level));
-            MESSAGE(name << " level " << level << ": across " << ours.greatest_across << ", within "
-                         << ours.greatest_within << "; face by face " << each_face.greatest_across
-                         << ", " << each_face.greatest_within);
-            CHECK(ours.greatest_across <= ours.greatest_within + 1e-6);
+            MESSAGE(name << " level " << level << ": across " << ours.max_across << ", within "
+                         << ours.max_within << "; face by face " << each_face.max_across << ", "
+                         << each_face.max_within);
+            CHECK(ours.max_across <= ours.max_within + 1e-6);
         }
     }
 }
@@ -118,7 +118,7 @@ TEST_CASE("joined edges: texels that meet are equal, for devices without seamles
     Texture chain = with_levels(support::cube_of(support::wavy_sky, 16));
     must(build_cube_mips(chain, {.joined_edges = true}));
     for (std::uint32_t level = 1; level < chain.shape().levels; ++level)
-        CHECK(must(measure_cube_seams(chain, level)).greatest_across < 1e-6);
+        CHECK(must(measure_cube_seams(chain, level)).max_across < 1e-6);
 }
 
 TEST_CASE("given levels of a cube stay") {
@@ -140,7 +140,7 @@ TEST_CASE("harmonics give the light on matt surfaces") {
         return std::array{1 + 0.5 * d[1], 1 - 0.3 * d[0] + 0.2 * d[2], 1 + 0.4 * d[0] * d[2]};
     };
     const Texture cube = support::cube_of(smooth, 64);
-    const Harmonics harmonics = must(project_to_harmonics(cube));
+    const SphericalHarmonics harmonics = must(project_to_harmonics(cube));
     support::Random random(5);
     std::uniform_real_distribution<double> any(-1, 1);
     for (int i = 0; i < 20; ++i) {
@@ -162,7 +162,7 @@ TEST_CASE("harmonics give the light on matt surfaces") {
 TEST_CASE(
     "the dawn's light on matt surfaces: harmonics and the small cube, by the whole integral") {
     const Texture cube = finely_sampled_dawn(64);
-    const Harmonics harmonics = must(project_to_harmonics(cube));
+    const SphericalHarmonics harmonics = must(project_to_harmonics(cube));
     const Texture matt = must(prefilter_diffuse(cube, 8));
     double harmonics_error = 0, cube_error = 0, sum = 0;
     for (std::uint32_t face = 0; face < 6; ++face)
@@ -295,7 +295,7 @@ TEST_CASE("the table of split sums is the integral of the lobe, and states its m
         const double alpha = roughness * roughness, a2 = alpha * alpha;
         const double vx = std::sqrt(1 - n_v * n_v);
         double scale = 0, bias = 0;
-        constexpr int tilts = 4000, turns = 400;
+        constexpr int tilts = 4000, orientations = 400;
         for (int i = 0; i < tilts; ++i) {
             // Denser where the lobe is: tilt = q^3 of a right angle.
             const double q = (i + 0.5) / tilts;
@@ -303,9 +303,9 @@ TEST_CASE("the table of split sums is the integral of the lobe, and states its m
             const double step = std::numbers::pi / 2 * 3 * q * q / tilts;
             const double c = std::cos(tilt), s = std::sin(tilt);
             const double d = a2 / (std::numbers::pi * std::pow(c * c * (a2 - 1) + 1, 2));
-            for (int j = 0; j < turns; ++j) {
-                const double turn = 2 * std::numbers::pi * (j + 0.5) / turns;
-                const double v_h = vx * s * std::cos(turn) + n_v * c;
+            for (int j = 0; j < orientations; ++j) {
+                const double orientation = 2 * std::numbers::pi * (j + 0.5) / orientations;
+                const double v_h = vx * s * std::cos(orientation) + n_v * c;
                 const double n_l = 2 * v_h * c - n_v;
                 if (n_l <= 0 || v_h <= 0)
                     continue;
@@ -313,7 +313,7 @@ TEST_CASE("the table of split sums is the integral of the lobe, and states its m
                                               n_v * std::sqrt(n_l * n_l * (1 - a2) + a2));
                 // The solid angle of light is 4 (v.h) times that of half vectors.
                 const double weight =
-                    d * visible * n_l * 4 * v_h * s * step * 2 * std::numbers::pi / turns;
+                    d * visible * n_l * 4 * v_h * s * step * 2 * std::numbers::pi / orientations;
                 const double fresnel = std::pow(1 - v_h, 5);
                 scale += (1 - fresnel) * weight;
                 bias += fresnel * weight;
@@ -339,7 +339,44 @@ TEST_CASE("the table of split sums is the integral of the lobe, and states its m
         const ScaleAndBias wanted = split_sum(9.5 / 16, 4.5 / 16);
         CHECK(static_cast<double>(values[0]) == doctest::Approx(wanted.scale).epsilon(0.001));
         CHECK(static_cast<double>(values[1]) == doctest::Approx(wanted.bias).epsilon(0.01));
-        CHECK(support::contains(table.traits.notes.at(split_sum_note), "v = roughness"));
+        CHECK(support::contains(table.metadata.key_values.at(split_sum_note), "v = roughness"));
     }
     CHECK(support::must_fail(split_sum_table(16, Format::rgba8_unorm)).kind == ErrorKind::usage);
+}
+
+TEST_CASE("later layers are lit by their own sky") {
+    const Texture first = support::cube_of(support::wavy_sky, 16, Format::rgba32_float);
+    Texture both = must(Texture::create({.format = Format::rgba32_float,
+                                         .width = 16,
+                                         .height = 16,
+                                         .layers = 2,
+                                         .faces = 6,
+                                         .is_array = true}));
+    const std::size_t half = first.level(0).size();
+    std::ranges::copy(first.level(0), both.level(0).begin());
+    // The other layer: the same faces, one further each.
+    Texture second = must(first.clone());
+    std::rotate(second.level(0).begin(),
+                second.level(0).begin() + static_cast<std::ptrdiff_t>(half / 6),
+                second.level(0).end());
+    std::ranges::copy(second.level(0), both.level(0).begin() + static_cast<std::ptrdiff_t>(half));
+    const SpecularOptions options{.face_size = 8, .samples = 32};
+    const auto is_second = [](const Texture& of_both, const Texture& alone) {
+        for (std::uint32_t level = 0; level < alone.shape().levels; ++level)
+            for (std::uint32_t face = 0; face < 6; ++face) {
+                const auto a = of_both.image(level, 1, face), b = alone.image(level, 0, face);
+                for (std::uint32_t y = 0; y < a.height; ++y)
+                    if (!std::ranges::equal(a.row(y), b.row(y)))
+                        return false;
+            }
+        return true;
+    };
+    CHECK(is_second(must(prefilter_specular(both, options)),
+                    must(prefilter_specular(second, options))));
+    CHECK(is_second(must(prefilter_diffuse(both, 8)), must(prefilter_diffuse(second, 8))));
+    CHECK(must(project_to_harmonics(both, 1)).radiance ==
+          must(project_to_harmonics(second)).radiance);
+    CHECK(must(project_to_harmonics(both, 0)).radiance ==
+          must(project_to_harmonics(first)).radiance);
+    CHECK(must_fail(project_to_harmonics(both, 2)).kind == ErrorKind::usage);
 }

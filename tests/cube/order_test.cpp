@@ -21,18 +21,18 @@ namespace {
 /// Six images of a cube in any order, turned, some mirrored.
 struct Scramble {
     std::array<std::size_t, 6> shown{};  ///< of each image, the face that it shows
-    std::array<Turn, 6> turns{};
+    std::array<Orientation, 6> orientations{};
     std::array<Image, 6> images;
 
     Scramble(const Texture& cube, support::Random& random, std::size_t mirrored) {
         std::iota(shown.begin(), shown.end(), 0);
         std::shuffle(shown.begin(), shown.end(), random);
         for (std::size_t i = 0; i < 6; ++i) {
-            turns[i] = all_turns[random() % 4];  // not mirrored
+            orientations[i] = all_orientations[random() % 4];  // not mirrored
             if (i < mirrored)
-                turns[i] = combined(turns[i], Turn::mirror);
-            images[i] =
-                must(turned(cube.image(0, 0, static_cast<std::uint32_t>(shown[i])), turns[i]));
+                orientations[i] = combined(orientations[i], Orientation::mirror);
+            images[i] = must(with_orientation(
+                cube.image(0, 0, static_cast<std::uint32_t>(shown[i])), orientations[i]));
         }
     }
 
@@ -52,7 +52,7 @@ struct Scramble {
     [[nodiscard]] bool is_undone_by(const FaceArrangement& faces) const {
         for (std::size_t face = 0; face < 6; ++face)
             if (shown[faces[face].image] != face ||
-                faces[face].turn != inverse(turns[faces[face].image]))
+                faces[face].orientation != inverse(orientations[faces[face].image]))
                 return false;
         return true;
     }
@@ -141,7 +141,7 @@ TEST_CASE("with no hint all 48 ways to lay the whole cube are one, and that is s
     // Whatever way it is laid, the faces join as well as those of the cube itself.
     FaceArrangement straight;
     for (std::size_t i = 0; i < 6; ++i)
-        straight[i] = {i, Turn::none};
+        straight[i] = {i, Orientation::none};
     const FaceOrder own =
         must(check_face_order(support::faces_of(cube), Transfer::linear, straight));
     CHECK(order.misfit == doctest::Approx(own.misfit));
@@ -175,18 +175,18 @@ TEST_CASE("skies that look the same all round are not guessed at") {
 TEST_CASE("what is wrong is said in words") {
     FaceArrangement faces;
     for (std::size_t i = 0; i < 6; ++i)
-        faces[i] = {i, Turn::none};
+        faces[i] = {i, Orientation::none};
     CHECK(differences_in_words(all_cube_faces, faces).empty());
     std::swap(faces[0].image, faces[1].image);
-    faces[2].turn = Turn::quarter_left;
-    faces[4].turn = Turn::mirror;
+    faces[2].orientation = Orientation::quarter_left;
+    faces[4].orientation = Orientation::mirror;
     CHECK(differences_in_words(all_cube_faces, faces) ==
           std::vector<std::string>{"right and left are exchanged",
                                    "the top is turned a quarter to the right",
                                    "the front is mirrored left to right"});
     FaceArrangement round;
     for (std::size_t i = 0; i < 6; ++i)
-        round[i] = {i, Turn::none};
+        round[i] = {i, Orientation::none};
     round[0].image = 4;  // what is called front is the right
     round[4].image = 1;
     round[1].image = 0;

@@ -76,16 +76,16 @@ TEST_CASE("the twelve edges: each joins two faces, and places along them are the
 }
 
 TEST_CASE("turned images have turned sides") {
-    CHECK(side_before(Turn::none, Side::left).side == Side::left);
-    CHECK_FALSE(side_before(Turn::none, Side::left).is_backwards);
-    CHECK(side_before(Turn::mirror, Side::left).side == Side::right);
-    CHECK(side_before(Turn::mirror, Side::upper).is_backwards);
-    CHECK(side_before(Turn::quarter_right, Side::right).side == Side::upper);
-    CHECK(side_before(Turn::quarter_right, Side::upper).side == Side::left);
-    CHECK(side_before(Turn::quarter_right, Side::upper).is_backwards);
-    CHECK(side_before(Turn::half, Side::upper).side == Side::lower);
-    CHECK(side_before(Turn::transpose, Side::upper).side == Side::left);
-    CHECK_FALSE(side_before(Turn::transpose, Side::upper).is_backwards);
+    CHECK(side_before(Orientation::none, Side::left).side == Side::left);
+    CHECK_FALSE(side_before(Orientation::none, Side::left).is_backwards);
+    CHECK(side_before(Orientation::mirror, Side::left).side == Side::right);
+    CHECK(side_before(Orientation::mirror, Side::upper).is_backwards);
+    CHECK(side_before(Orientation::quarter_right, Side::right).side == Side::upper);
+    CHECK(side_before(Orientation::quarter_right, Side::upper).side == Side::left);
+    CHECK(side_before(Orientation::quarter_right, Side::upper).is_backwards);
+    CHECK(side_before(Orientation::half, Side::upper).side == Side::lower);
+    CHECK(side_before(Orientation::transpose, Side::upper).side == Side::left);
+    CHECK_FALSE(side_before(Orientation::transpose, Side::upper).is_backwards);
 }
 
 TEST_CASE("there are 48 ways to lay a cube on itself, half of them mirrored") {
@@ -95,7 +95,7 @@ TEST_CASE("there are 48 ways to lay a cube on itself, half of them mirrored") {
     for (const AxisMap& map : maps) {
         const FaceFrame frame = mapped(standard_frames()[4], map);
         const FaceFrame& home = standard_frames()[static_cast<std::size_t>(frame.middle)];
-        mirrored += mirrors(turn_between(frame, home)) ? 1 : 0;
+        mirrored += mirrors(orientation_between(frame, home)) ? 1 : 0;
     }
     CHECK(mirrored == 24);
 }

@@ -1,6 +1,5 @@
 #include <cstdio>
 #include <yl/gl.hpp>
-#include <yl/gl_headless.hpp>
 #include <yl/yl.hpp>
 
 #ifdef HAS_MODELS

@@ -62,10 +62,10 @@ std::array<ConstImageView, 6> six(ImageView view) {
     return views;
 }
 
-FaceArrangement in_order(Turn turn) {
+FaceArrangement in_order(Orientation orientation) {
     FaceArrangement faces;
     for (std::size_t i = 0; i < 6; ++i)
-        faces[i] = {i, turn};
+        faces[i] = {i, orientation};
     return faces;
 }
 
@@ -81,15 +81,15 @@ const Call calls[] = {
      [](ImageView v) {
          return error_of(cropped(v, {0, 0, v.width, v.height}));
      }},
-    {"turned", false, [](ImageView v) { return error_of(turned(v, Turn::half)); }},
+    {"turned", false, [](ImageView v) { return error_of(with_orientation(v, Orientation::half)); }},
     {"resize", false, [](ImageView v) { return error_of(resize(v, 10, 10)); }},
     {"bleed_colors", false, [](ImageView v) { return error_of(bleed_colors(v)); }},
     {"premultiply", false, [](ImageView v) { return error_of(premultiply(v, Transfer::srgb)); }},
     {"unpremultiply", false,
      [](ImageView v) { return error_of(unpremultiply(v, Transfer::srgb)); }},
-    {"lay_over", false,
+    {"composite_over", false,
      [](ImageView v) {
-         return error_of(lay_over(v, {0, 0, 0}, Transfer::srgb));
+         return error_of(composite_over(v, {0, 0, 0}, Transfer::srgb));
      }},
     {"mask_by", false, [](ImageView v) { return error_of(mask_by(v, v)); }},
     {"reordered", false, [](ImageView v) { return error_of(reordered(v, "bgra")); }},
@@ -104,11 +104,11 @@ const Call calls[] = {
      [](ImageView v) { return error_of(find_face_order(six(v), Transfer::srgb)); }},
     {"check_face_order", false,
      [](ImageView v) {
-         return error_of(check_face_order(six(v), Transfer::srgb, in_order(Turn::none)));
+         return error_of(check_face_order(six(v), Transfer::srgb, in_order(Orientation::none)));
      }},
     {"cube_of_faces", true, [](ImageView v) { return error_of(cube_of_faces(six(v))); }},
     {"arranged_cube", false,
-     [](ImageView v) { return error_of(arranged_cube(six(v), in_order(Turn::half))); }},
+     [](ImageView v) { return error_of(arranged_cube(six(v), in_order(Orientation::half))); }},
     {"normals_from_height", false,
      [](ImageView v) { return error_of(normals_from_height(v, {})); }},
     {"convert_normals", false, [](ImageView v) { return error_of(convert_normals(v, v, {})); }},

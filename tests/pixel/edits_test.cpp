@@ -110,7 +110,7 @@ TEST_CASE("colour is multiplied by alpha in linear light, and divided again") {
 
 TEST_CASE("a picture laid over a colour is opaque") {
     Image image = image_of(Format::rgba8_unorm, 3, {255, 0, 0, 255, 255, 0, 0, 0, 200, 0, 0, 51});
-    must(lay_over(image.view(), {0, 0, 1}, Transfer::linear));
+    must(composite_over(image.view(), {0, 0, 1}, Transfer::linear));
     CHECK(bytes_of(image.view()) == bytes_of({255, 0, 0, 255, 0, 0, 255, 255, 40, 0, 204, 255}));
 }
 
@@ -141,12 +141,12 @@ TEST_CASE("transparent pixels get the colour of the nearest that are not, and ke
                 const auto row = from.view().row(static_cast<std::uint32_t>(py));
                 return std::vector<std::byte>(row.begin() + px * 4, row.begin() + px * 4 + 3);
             };
-            int least = 1 << 20;
+            int min = 1 << 20;
             for (const auto& [sx, sy] : solid)
-                least = std::min(least, (sx - x) * (sx - x) + (sy - y) * (sy - y));
+                min = std::min(min, (sx - x) * (sx - x) + (sy - y) * (sy - y));
             bool is_nearest = false;
             for (const auto& [sx, sy] : solid)
-                if ((sx - x) * (sx - x) + (sy - y) * (sy - y) == least)
+                if ((sx - x) * (sx - x) + (sy - y) * (sy - y) == min)
                     is_nearest = is_nearest || pixel(image, x, y) == pixel(before, sx, sy);
             right += is_nearest ? 1 : 0;
             CHECK(image.view().row(

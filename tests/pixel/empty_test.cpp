@@ -98,12 +98,12 @@ TEST_CASE("every call refuses empty textures") {
     const Texture& empty = none;
     CHECK_USAGE(build_mips(none));
     CHECK_USAGE(build_cube_mips(none));
-    CHECK_USAGE(keep_coverage(none, 0.5F));
+    CHECK_USAGE(preserve_coverage(none, 0.5F));
     CHECK_USAGE(encode_texture(empty, Format::bc7_unorm));
     CHECK_USAGE(decode_texture(empty));
     CHECK_USAGE(texture_in_format(empty, Format::rgba8_unorm, Role::color));
-    CHECK_USAGE(encode_texture("ktx2", empty));
-    CHECK_USAGE(encode_texture("dds", empty));
+    CHECK_USAGE(texture_file_bytes("ktx2", empty));
+    CHECK_USAGE(texture_file_bytes("dds", empty));
     CHECK_USAGE(write_texture("unwritten.ktx2", empty));
     CHECK_USAGE(without_top_levels(empty, 1));
     CHECK_USAGE(with_origin(empty, Origin::bottom));
@@ -141,10 +141,10 @@ TEST_CASE("every call refuses empty pictures and views") {
     CHECK_USAGE(normals_from_height(empty));
     CHECK_USAGE(resize(empty, 4, 4));
     CHECK_USAGE(cropped(empty, {0, 0, 1, 1}));
-    CHECK_USAGE(turned(empty, Turn::half));
+    CHECK_USAGE(with_orientation(empty, Orientation::half));
     CHECK_USAGE(premultiply(nothing, Transfer::srgb));
     CHECK_USAGE(unpremultiply(nothing, Transfer::srgb));
-    CHECK_USAGE(lay_over(nothing, {0, 0, 0}, Transfer::srgb));
+    CHECK_USAGE(composite_over(nothing, {0, 0, 0}, Transfer::srgb));
     CHECK_USAGE(mask_by(nothing, std::as_const(some).view()));
     CHECK_USAGE(mask_by(some.view(), empty));
     CHECK_USAGE(bleed_colors(nothing));

@@ -2,7 +2,7 @@
 #include <cmath>
 #include <limits>
 #include <random>
-#include <yl/numeric.hpp>
+#include <yl/format.hpp>
 
 #include "support/check.hpp"
 

@@ -38,7 +38,7 @@ TEST_CASE("a texture's surfaces follow each other as the standard's level data d
 }
 
 TEST_CASE("shapes that make no sense are refused with the reason") {
-    const auto reason = [](const TextureShape& shape, const ReadLimits& limits = {}) {
+    const auto reason = [](const TextureShape& shape, const Limits& limits = {}) {
         return must_fail(check_shape(shape, limits));
     };
     const TextureShape good{.format = Format::r8_unorm, .width = 8, .height = 8};
@@ -64,9 +64,8 @@ TEST_CASE("shapes that make no sense are refused with the reason") {
     CHECK(reason(bad).kind == ErrorKind::limit);
     CHECK(contains(reason(bad).message, "16384"));
     bad.height = bad.width = bad.depth = 0xFFFFFFFF;
-    CHECK(reason(bad, {.greatest_side = ~0U, .greatest_bytes = ~std::uint64_t{0}}).kind ==
-          ErrorKind::limit);
-    CHECK(reason(good, {.greatest_bytes = 63}).kind == ErrorKind::limit);
+    CHECK(reason(bad, Limits::none()).kind == ErrorKind::limit);
+    CHECK(reason(good, {.max_bytes = 63}).kind == ErrorKind::limit);
 }
 
 TEST_CASE("the default limits allow the largest texture in the largest format, with its chain") {
@@ -77,10 +76,10 @@ TEST_CASE("the default limits allow the largest texture in the largest format, w
 TEST_CASE("a clone has the same texels and says the same") {
     Texture texture = support::random_texture(
         {.format = Format::rgba8_srgb, .width = 8, .height = 4, .levels = 4}, 2);
-    texture.traits.alpha = AlphaMode::data;
+    texture.metadata.alpha = AlphaMode::data;
     Texture copy = must(texture.clone());
     CHECK(copy.shape() == texture.shape());
-    CHECK(copy.traits.alpha == AlphaMode::data);
+    CHECK(copy.metadata.alpha == AlphaMode::data);
     CHECK(std::ranges::equal(copy.level(3), texture.level(3)));
     copy.level(0)[0] ^= std::byte{1};
     CHECK_FALSE(std::ranges::equal(copy.level(0), texture.level(0)));

@@ -60,7 +60,7 @@ TEST_CASE(
                     const AlphaMode expected = alpha.value_or(
                         role == Role::color || role == Role::hdr ? AlphaMode::straight
                                                                  : AlphaMode::data);
-                    CHECK(baked.texture.traits.alpha == expected);
+                    CHECK(baked.texture.metadata.alpha == expected);
                     const auto texel = first_texel(baked.texture, 1);
                     // Three of four texels are transparent: their colours vanish, or count as much.
                     for (std::size_t c = 0; c < 3; ++c)
@@ -98,17 +98,17 @@ TEST_CASE("alpha's meaning goes into texture files and comes back") {
         must(Texture::create({.format = Format::rgba8_unorm, .width = 4, .height = 4}));
     for (const AlphaMode alpha :
          {AlphaMode::straight, AlphaMode::premultiplied, AlphaMode::data, AlphaMode::opaque}) {
-        texture.traits.alpha = alpha;
+        texture.metadata.alpha = alpha;
         for (const char* ending : {"ktx2", "dds"}) {
             CAPTURE(ending);
             CAPTURE(static_cast<int>(alpha));
-            const auto bytes = must(encode_texture(ending, texture));
-            CHECK(must(read_texture(bytes)).texture.traits.alpha == alpha);
+            const auto bytes = must(texture_file_bytes(ending, texture));
+            CHECK(must(read_texture(bytes)).texture.metadata.alpha == alpha);
         }
     }
 }
 
-TEST_CASE("blocks and thrift count colours under transparent texels where alpha is data") {
+TEST_CASE("blocks and rate-distortion count colours under transparent texels where alpha is data") {
     // Transparent texels of one colour, opaque ones of another: as coverage the former are free.
     Image image = must(Image::create(Format::rgba8_unorm, 16, 16));
     support::Random random(5);
@@ -117,15 +117,17 @@ TEST_CASE("blocks and thrift count colours under transparent texels where alpha 
         for (std::uint32_t x = 0; x < 16; ++x)
             image.view().row(y)[x * 4 + 3] =
                 std::byte{(x + y) % 2 == 0 ? std::uint8_t{0} : std::uint8_t{255}};
-    const auto error = [&](AlphaMode alpha, float thrift) {
-        const Image blocks = must(encode_blocks(std::as_const(image).view(), Format::bc7_unorm,
-                                                {.alpha = alpha, .thrift = thrift}));
+    const auto error = [&](AlphaMode alpha, float rate_distortion) {
+        const Image blocks =
+            must(encode_blocks(std::as_const(image).view(), Format::bc7_unorm,
+                               {.alpha = alpha, .rate_distortion = rate_distortion}));
         return must(measure_difference(std::as_const(image).view(), blocks.view(),
                                        {.role = Role::data}))
             .psnr;
     };
-    for (const float thrift : {0.0F, 3.0F})
-        CHECK(error(AlphaMode::data, thrift) > error(AlphaMode::straight, thrift) + 0.5);
+    for (const float rate_distortion : {0.0F, 3.0F})
+        CHECK(error(AlphaMode::data, rate_distortion) >
+              error(AlphaMode::straight, rate_distortion) + 0.5);
 }
 
 TEST_CASE("blocks of a whole texture obey what the texture says of its alpha") {
@@ -138,7 +140,7 @@ TEST_CASE("blocks of a whole texture obey what the texture says of its alpha") {
             texture.image(0).row(y)[x * 4 + 3] =
                 std::byte{(x + y) % 2 == 0 ? std::uint8_t{0} : std::uint8_t{255}};
     const auto error = [&](AlphaMode alpha) {
-        texture.traits.alpha = alpha;
+        texture.metadata.alpha = alpha;
         const Texture blocks = must(encode_texture(texture, Format::bc7_unorm));
         return must(measure_difference(std::as_const(texture).image(0), blocks.image(0),
                                        {.role = Role::data}))
@@ -155,11 +157,11 @@ TEST_CASE("differences: hidden texels are counted, alpha that is 1 everywhere is
     std::ranges::copy(std::as_const(a).view().row(0), b.view().row(0).begin());
     b.view().row(0)[0] = std::byte{9};
     const ImageDifference hidden = must(measure_difference(a.view(), b.view()));
-    CHECK(hidden.greatest == 0);
+    CHECK(hidden.max == 0);
     CHECK(hidden.hidden_texels == 1);
     const ImageDifference seen =
         must(measure_difference(a.view(), b.view(), {.alpha = AlphaMode::data}));
-    CHECK(seen.greatest == doctest::Approx(9));
+    CHECK(seen.max == doctest::Approx(9));
     CHECK(seen.hidden_texels == 0);
     a.view().row(0)[3] = a.view().row(0)[7] = b.view().row(0)[3] = b.view().row(0)[7] =
         std::byte{255};

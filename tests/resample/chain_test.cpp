@@ -19,7 +19,7 @@ Texture copy_of(const Texture& texture) {
     for (std::uint32_t level = 0; level < texture.shape().levels; ++level)
         std::copy(texture.level(level).begin(), texture.level(level).end(),
                   copy.level(level).begin());
-    copy.traits = texture.traits;
+    copy.metadata = texture.metadata;
     return copy;
 }
 
@@ -213,15 +213,15 @@ TEST_CASE("normals are averaged as directions, and come out one long") {
 }
 
 TEST_CASE("minimum and maximum chains bound every texel below them") {
-    const Texture least =
+    const Texture min =
         chain_of(noise(Format::r16_unorm, 37, 21), {.reduction = Reduction::minimum});
     const Texture most =
         chain_of(noise(Format::r16_unorm, 37, 21), {.reduction = Reduction::maximum});
     const auto value = [](ConstImageView image, std::uint32_t x, std::uint32_t y) {
         return load<std::uint16_t>(image.row(y).data() + 2 * x);
     };
-    for (std::uint32_t level = 1; level < least.shape().levels; ++level) {
-        const ConstImageView above = least.image(level - 1), image = least.image(level);
+    for (std::uint32_t level = 1; level < min.shape().levels; ++level) {
+        const ConstImageView above = min.image(level - 1), image = min.image(level);
         const ConstImageView above_most = most.image(level - 1), image_most = most.image(level);
         for (std::uint32_t y = 0; y < image.height; ++y)
             for (std::uint32_t x = 0; x < image.width; ++x) {
@@ -250,12 +250,12 @@ TEST_CASE("limited ringing keeps every texel within what it covers") {
     limited.limit_ringing = true;
     const auto extremes = [&](const MipOptions& options) {
         const Texture texture = chain_of(step, options);
-        float least = 1, most = 0;
+        float min = 1, most = 0;
         for (std::uint32_t x = 0; x < 32; ++x) {
-            least = std::min(least, float_at(texture.image(1), x, 16));
+            min = std::min(min, float_at(texture.image(1), x, 16));
             most = std::max(most, float_at(texture.image(1), x, 16));
         }
-        return std::array{least, most};
+        return std::array{min, most};
     };
     CHECK(extremes(ringing)[0] < 0.19F);
     CHECK(extremes(ringing)[1] > 0.81F);
@@ -351,13 +351,13 @@ TEST_CASE("volumes are halved in depth as well") {
     for (std::uint32_t i = 0; i < 8 * 6 * 5; ++i)
         sum += at(0, i % 8, i / 8 % 6, i / 48);
     CHECK(at(3, 0, 0, 0) == doctest::Approx(sum / 240).epsilon(1e-4));
-    Texture least = support::random_texture(volume.shape(), 9);
-    must(build_mips(least, {.reduction = Reduction::minimum}));
-    const auto values = least.level(0);
+    Texture min = support::random_texture(volume.shape(), 9);
+    must(build_mips(min, {.reduction = Reduction::minimum}));
+    const auto values = min.level(0);
     float smallest = 1e30F;
     for (std::size_t i = 0; i < values.size(); i += 4)
         smallest = std::min(smallest, std::bit_cast<float>(load<std::uint32_t>(values.data() + i)));
-    CHECK(std::bit_cast<float>(load<std::uint32_t>(least.level(3).data())) == smallest);
+    CHECK(std::bit_cast<float>(load<std::uint32_t>(min.level(3).data())) == smallest);
 }
 
 TEST_CASE("block formats have no chain of their own") {
@@ -397,7 +397,7 @@ TEST_CASE("coverage of a cut-out is kept at every level, layer by layer") {
                 alpha = static_cast<std::byte>(std::to_integer<int>(alpha) * 7 / 8);
             }
         must(build_mips(texture));
-        must(keep_coverage(texture, threshold));
+        must(preserve_coverage(texture, threshold));
         for (const std::uint32_t layer : {0U, 1U}) {
             const double top = coverage(texture.image(0, layer), threshold);
             CHECK(top > 0.05);
@@ -413,9 +413,9 @@ TEST_CASE("coverage of a cut-out is kept at every level, layer by layer") {
         }
     }
     Texture opaque = noise(Format::r8_unorm, 4, 4);
-    CHECK(must_fail(keep_coverage(opaque, 0)).kind == ErrorKind::usage);
+    CHECK(must_fail(preserve_coverage(opaque, 0)).kind == ErrorKind::usage);
     must(build_mips(opaque));
-    must(keep_coverage(opaque, 0.5F));
+    must(preserve_coverage(opaque, 0.5F));
 }
 
 TEST_CASE("roughness grows by what the normals hide, alike by both measures") {
@@ -446,4 +446,48 @@ TEST_CASE("roughness grows by what the normals hide, alike by both measures") {
     }
     Texture small = must(Texture::create({.format = Format::r8_unorm, .width = 4, .height = 4}));
     CHECK(contains(must_fail(widen_roughness(small, normals.view())).message, "do not fit"));
+}
+
+TEST_CASE("what holds across holds down: a transposed image has the transposed chain") {
+    const auto transposed = [](const Texture& texture) {
+        TextureShape shape = texture.shape();
+        std::swap(shape.width, shape.height);
+        Texture result = must(Texture::create(shape));
+        for (std::uint32_t level = 0; level < shape.levels; ++level) {
+            const Image turned =
+                must(with_orientation(texture.image(level), Orientation::transpose));
+            std::copy_n(turned.view().data, result.level(level).size(),
+                        result.level(level).begin());
+        }
+        result.metadata = texture.metadata;
+        return result;
+    };
+    constexpr Edge all_edges[] = {Edge::clamp, Edge::repeat, Edge::mirror};
+    for (const char* kernel : {"box", "triangle", "mitchell", "lanczos:3", "kaiser:3,4"})
+        for (const Edge across : all_edges)
+            for (const Edge down : all_edges)
+                for (const bool sharpens : {false, true}) {
+                    CAPTURE(kernel);
+                    MipOptions options{.kernel = must(parse_kernel(kernel)),
+                                       .edges = {across, down},
+                                       .sharpen = sharpens ? 0.8F : 0.0F};
+                    const Texture source = noise(Format::rgba32_float, 22, 15);
+                    const Texture expected = transposed(chain_of(source, options));
+                    std::swap(options.edges[0], options.edges[1]);
+                    const Texture chain = chain_of(transposed(source), options);
+                    double off = 0;
+                    for (std::uint32_t level = 0; level < chain.shape().levels; ++level)
+                        for (std::size_t i = 0; i < chain.level(level).size(); i += 4) {
+                            const auto value = [&](const Texture& texture) {
+                                return std::bit_cast<float>(
+                                    load<std::uint32_t>(texture.level(level).data() + i));
+                            };
+                            const float a = value(expected), b = value(chain);
+                            if (std::isfinite(a) && std::isfinite(b))
+                                off = std::max(off,
+                                               std::abs(static_cast<double>(a) - b) /
+                                                   std::max(1.0, std::abs(static_cast<double>(a))));
+                        }
+                    CHECK(off < 1e-4);
+                }
 }

@@ -253,7 +253,7 @@ std::vector<double> halved_ideally(ConstImageView image, const Kernel& kernel, c
     for (std::int64_t y = 0; y < height; ++y)
         for (std::int64_t x = 0; x < width; ++x)
             for (std::size_t c = 0; c < 4; ++c) {
-                double total = 0, least = 1e9, greatest = -1e9;
+                double total = 0, min = 1e9, max = -1e9;
                 for (std::int64_t j = -reach; j < reach; ++j)
                     for (std::int64_t i = -reach; i < reach; ++i)
                         total += weights[static_cast<std::size_t>(i + reach)] *
@@ -261,10 +261,10 @@ std::vector<double> halved_ideally(ConstImageView image, const Kernel& kernel, c
                                  value(2 * x + 1 + i, 2 * y + 1 + j, c);
                 for (const int j : {0, 1})
                     for (const int i : {0, 1}) {
-                        least = std::min(least, value(2 * x + i, 2 * y + j, c));
-                        greatest = std::max(greatest, value(2 * x + i, 2 * y + j, c));
+                        min = std::min(min, value(2 * x + i, 2 * y + j, c));
+                        max = std::max(max, value(2 * x + i, 2 * y + j, c));
                     }
-                result.push_back(limited ? std::clamp(total, least, greatest) : total);
+                result.push_back(limited ? std::clamp(total, min, max) : total);
             }
     return result;
 }
@@ -292,7 +292,7 @@ TEST_CASE("sides that halve are filtered as in float64, by every kernel, over ev
                                                                 .width = width,
                                                                 .height = height,
                                                                 .levels = 2}));
-                        texture.traits.alpha = AlphaMode::data;
+                        texture.metadata.alpha = AlphaMode::data;
                         support::fill_random(texture.image(0), random);
                         must(build_mips(
                             texture,

@@ -83,7 +83,7 @@ Reference smaller(const Reference& source) {
 }
 
 /// The greatest difference in code values; colour counts only where there is some alpha.
-double greatest_difference(ConstImageView image, const Reference& reference, bool srgb) {
+double max_difference(ConstImageView image, const Reference& reference, bool srgb) {
     double most = 0;
     const std::size_t channels = info(image.format).channel_count;
     for (std::uint32_t y = 0; y < image.height; ++y)
@@ -110,7 +110,7 @@ void check_chain(Texture& texture) {
         reference = smaller(reference);
         REQUIRE(texture.image(level).width == reference.width);
         REQUIRE(texture.image(level).height == reference.height);
-        CHECK(greatest_difference(texture.image(level), reference, srgb) <= 0.51);
+        CHECK(max_difference(texture.image(level), reference, srgb) <= 0.51);
     }
 }
 
@@ -203,7 +203,7 @@ TEST_CASE("transparent texels lend no colour, but keep theirs where they are alo
 TEST_CASE("premultiplied colour is averaged as it is") {
     Texture texture = must(
         Texture::create({.format = Format::rgba8_unorm, .width = 2, .height = 1, .levels = 2}));
-    texture.traits.alpha = AlphaMode::premultiplied;
+    texture.metadata.alpha = AlphaMode::premultiplied;
     const std::uint8_t row[] = {100, 60, 20, 100, 0, 0, 0, 0};
     std::memcpy(texture.image(0).row(0).data(), row, sizeof row);
     must(build_mips(texture));

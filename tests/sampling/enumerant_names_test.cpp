@@ -181,18 +181,18 @@ TEST_CASE("every sampler's numbers have names") {
                             sampler.max_anisotropy = aniso;
                             sampler.compare = compare;
                             sampler.wrap.fill(wrap);
-                            const auto words = gl_words(sampler);
+                            const auto words = gl_sampler(sampler);
                             CHECK_FALSE(gl_enumerant(words.mag_filter).empty());
                             CHECK_FALSE(gl_enumerant(words.min_filter).empty());
                             CHECK_FALSE(gl_enumerant(words.wrap[0]).empty());
-                            const auto direct3d = direct3d_words(sampler);
+                            const auto direct3d = d3d12_sampler(sampler);
                             CHECK_FALSE(
                                 direct3d_enumerant(Direct3dSamplerPart::filter, direct3d.filter)
                                     .empty());
                             CHECK_FALSE(direct3d_enumerant(Direct3dSamplerPart::address_mode,
                                                            direct3d.address_mode[0])
                                             .empty());
-                            const auto vk = vulkan_words(sampler);
+                            const auto vk = vulkan_sampler(sampler);
                             CHECK_FALSE(vulkan_enumerant(Part::filter, vk.mag_filter).empty());
                             CHECK_FALSE(
                                 vulkan_enumerant(Part::mipmap_mode, vk.mipmap_mode).empty());

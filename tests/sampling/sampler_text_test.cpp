@@ -75,16 +75,16 @@ TEST_CASE("completeness: a min filter that uses levels needs all of them") {
     const Sampler mips;
     Sampler none;
     none.mip = MipFilter::none;
-    CHECK(is_complete(full, mips, {0, 1000}));
-    CHECK_FALSE(is_complete(one, mips, {0, 1000}));
-    CHECK(is_complete(one, none, {0, 1000}));
+    CHECK(is_complete(full, mips, {0, 1001}));
+    CHECK_FALSE(is_complete(one, mips, {0, 1001}));
+    CHECK(is_complete(one, none, {0, 1001}));
     CHECK(is_complete(one, mips, LevelRange::of(one)));
     TextureShape some = one;
     some.levels = 3;
-    CHECK_FALSE(is_complete(some, mips, {0, 3}));
-    CHECK(is_complete(some, mips, {0, 2}));
-    CHECK_FALSE(is_complete(full, none, {4, 5}));
-    CHECK_FALSE(is_complete(full, mips, {2, 1}));
+    CHECK_FALSE(is_complete(some, mips, {0, 4}));
+    CHECK(is_complete(some, mips, {0, 3}));
+    CHECK_FALSE(is_complete(full, none, {4, 2}));
+    CHECK_FALSE(is_complete(full, mips, {2, 0}));
 }
 
 TEST_CASE("each mistake in a pair of texture and sampler is found") {
@@ -96,12 +96,12 @@ TEST_CASE("each mistake in a pair of texture and sampler is found") {
             all += finding.problem + "\n";
         return all;
     };
-    CHECK(problems(4, "", {0, 3}).empty());
-    CHECK(contains(problems(1, "", {0, 1000}), "black"));
-    CHECK(contains(problems(1, "", {0, 0}), "shimmer"));
-    CHECK(contains(problems(4, "mip=none", {0, 3}), "none but the first"));
-    CHECK(contains(problems(4, "mag=nearest aniso=4", {0, 3}), "anisotropy"));
-    CHECK(contains(problems(4, "lod=5..9", {0, 3}), "beyond the texture's last level"));
-    CHECK(contains(problems(4, "border=1,1,1,1", {0, 3}), "border colour"));
-    CHECK(problems(4, "border=1,1,1,1 wrap=repeat,clamp-to-border", {0, 3}).empty());
+    CHECK(problems(4, "", {0, 4}).empty());
+    CHECK(contains(problems(1, "", {0, 1001}), "black"));
+    CHECK(contains(problems(1, "", {0, 1}), "shimmer"));
+    CHECK(contains(problems(4, "mip=none", {0, 4}), "none but the first"));
+    CHECK(contains(problems(4, "mag=nearest aniso=4", {0, 4}), "anisotropy"));
+    CHECK(contains(problems(4, "lod=5..9", {0, 4}), "beyond the texture's last level"));
+    CHECK(contains(problems(4, "border=1,1,1,1", {0, 4}), "border colour"));
+    CHECK(problems(4, "border=1,1,1,1 wrap=repeat,clamp-to-border", {0, 4}).empty());
 }

@@ -174,9 +174,9 @@ TEST_CASE("colour is decoded before it is filtered, and the swizzle comes last")
     Texture texture = must(Texture::create({.format = Format::r8_srgb, .width = 2, .height = 1}));
     texture.level(0)[0] = std::byte{0};
     texture.level(0)[1] = std::byte{255};
-    texture.traits.swizzle = gray_swizzle;
+    texture.metadata.swizzle = gray_swizzle;
     const auto sampler =
-        must(TextureSampler::create(texture, must(parse_sampler("wrap=clamp-to-edge")), {0, 0}));
+        must(TextureSampler::create(texture, must(parse_sampler("wrap=clamp-to-edge")), {0, 1}));
     CHECK(sampler.sample_level(0.5F, 0.5F, 0) == Rgba{0.5F, 0.5F, 0.5F, 1});
 }
 

@@ -4,14 +4,14 @@
 
 #include <span>
 #include <vector>
-#include <yl/codec.hpp>
+#include <yl/picture.hpp>
 
 #include "support/check.hpp"
 #include "support/pictures.hpp"
 
 namespace support {
 
-inline constexpr yl::ReadLimits damage_limits{.greatest_side = 4096, .greatest_bytes = 1 << 22};
+inline constexpr yl::Limits damage_limits{.max_side = 4096, .max_bytes = 1 << 22};
 
 /// The file itself is read; cut off at any byte it is an error that says something, or the same
 /// picture with a word on the end mark that is missing.

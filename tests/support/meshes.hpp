@@ -10,12 +10,12 @@
 namespace support {
 
 /// From -1 to 1 in x and y, facing +z, textured upright.
-inline yl::MeshPart square(std::size_t surface, float z = 0, float half = 1) {
-    yl::MeshPart part;
+inline yl::Primitive square(std::size_t surface, float z = 0, float half = 1) {
+    yl::Primitive part;
     part.surface = surface;
     for (const auto& [x, y] :
          {std::array{-1.0F, 1.0F}, {-1.0F, -1.0F}, {1.0F, -1.0F}, {1.0F, 1.0F}}) {
-        yl::MeshVertex vertex;
+        yl::Vertex vertex;
         vertex.position = {x * half, y * half, z};
         vertex.coordinates[0] = {0.5F + 0.5F * x, 0.5F - 0.5F * y};
         vertex.coordinates[1] = {0.5F - 0.5F * x, 0.5F + 0.5F * y};
@@ -26,15 +26,15 @@ inline yl::MeshPart square(std::size_t surface, float z = 0, float half = 1) {
 }
 
 /// A ball of radius 1 about (x, 0, 0), with u running round and v downwards.
-inline yl::MeshPart ball(std::size_t surface, float x) {
+inline yl::Primitive ball(std::size_t surface, float x) {
     constexpr std::uint32_t rings = 12, segments = 24;
-    yl::MeshPart part;
+    yl::Primitive part;
     part.surface = surface;
     for (std::uint32_t ring = 0; ring <= rings; ++ring)
         for (std::uint32_t i = 0; i <= segments; ++i) {
             const float down = std::numbers::pi_v<float> * static_cast<float>(ring) / rings;
             const float round = 2 * std::numbers::pi_v<float> * static_cast<float>(i) / segments;
-            yl::MeshVertex vertex;
+            yl::Vertex vertex;
             vertex.normal = {std::sin(down) * std::sin(round), std::cos(down),
                              std::sin(down) * std::cos(round)};
             vertex.position = {x + vertex.normal[0], vertex.normal[1], vertex.normal[2]};
@@ -55,8 +55,8 @@ inline yl::MeshPart ball(std::size_t surface, float x) {
 }
 
 /// Straight from the front, and so that a square from -1 to 1 fills 92 % of the height.
-inline yl::MeshView front_view(yl::MeshShow show, std::uint32_t side = 100) {
-    yl::MeshView view;
+inline yl::ModelView front_view(yl::ModelShow show, std::uint32_t side = 100) {
+    yl::ModelView view;
     view.width = view.height = side;
     view.yaw = view.pitch = 0;
     view.show = show;

@@ -114,17 +114,17 @@ TEST_CASE("sizes that are no whole blocks are pointed out") {
     CHECK(contains(outcome.err, "no multiple of 4 x 4"));
 }
 
-TEST_CASE("thrift makes a smaller file, and wrong values are refused") {
+TEST_CASE("rate-distortion makes a smaller file, and wrong values are refused") {
     const TemporaryFolder folder;
     const auto bytes = [&](const std::string& options) {
         return run_json("bake " + demo_file("slate.png") + " --as bc1-srgb --supercompress zstd " +
                         options + " -o " + folder.path("t.ktx2"))["file_bytes"]
             .get<int>();
     };
-    CHECK(bytes("--thrift 3") < bytes("") * 9 / 10);
+    CHECK(bytes("--rate-distortion 3") < bytes("") * 9 / 10);
     const std::string command = "bake " + demo_file("slate.png") + " -o " + folder.path("t.ktx2");
     CHECK(run_ylat(command + " --as bc1-srgb --effort 11").exit == 2);
-    CHECK(run_ylat(command + " --as bc1-srgb --thrift -1").exit == 2);
+    CHECK(run_ylat(command + " --as bc1-srgb --rate-distortion -1").exit == 2);
     CHECK(run_ylat(command + " --as bc9-srgb").exit == 2);
 }
 

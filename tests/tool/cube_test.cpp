@@ -209,7 +209,7 @@ TEST_CASE("prefiltered cubes tell their roughness and their light") {
                                   " --prefilter diffuse --face-size 8 -o " + folder.path("d.ktx2"));
     CHECK(diffuse["harmonics"].size() == 9);
     CHECK(diffuse["face_size"] == 8);
-    const auto& notes = texture_of(folder.path("d.ktx2")).traits.notes;
+    const auto& notes = texture_of(folder.path("d.ktx2")).metadata.key_values;
     REQUIRE(notes.contains(irradiance_note));
     CHECK(parse_harmonics(notes.at(irradiance_note)).has_value());
 }
@@ -293,8 +293,8 @@ TEST_CASE("turns and conventions are undone by themselves") {
     const Outcome outcome = run_ylat("cube " + cross + " --turn top=right --levels 1 -o " + turned);
     CHECK(outcome.exit == 0);
     CHECK(contains(outcome.err, "do not join well"));
-    const Image top =
-        must(yl::turned(support::surface_of(texture_of(plain), 0, 0, 2), Turn::quarter_right));
+    const Image top = must(yl::with_orientation(support::surface_of(texture_of(plain), 0, 0, 2),
+                                                Orientation::quarter_right));
     CHECK(support::equal_pixels(support::surface_of(texture_of(turned), 0, 0, 2), top.view()));
     REQUIRE(run_ylat("unpack " + plain + " -o " + folder.path("z") +
                      " --convention z-up --level 0 --layout row")

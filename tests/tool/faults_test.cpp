@@ -39,7 +39,7 @@ std::vector<Work> all_work(const TemporaryFolder& folder) {
         {"rework", "rework " + leaf + " --turn right --bleed -o {out}", "t.png"},
         {"sheet", "sheet " + leaf + " -o {out}", "t.png"},
         {"diff", "diff " + leaf + " " + leaf + " -o {out}", "t.png"},
-        {"mesh", "mesh " + demo_file("planter.glb") + " --max-size 16 --as plain --bake {out}",
+        {"model", "model " + demo_file("planter.glb") + " --max-size 16 --as plain --bake {out}",
          "t.glb"},
     };
 }
@@ -125,7 +125,7 @@ TEST_CASE("files that cannot be opened, read, written or renamed: code 4, and th
 TEST_CASE("memory that is not to be had: code 4, and the old file") {
     // The JSON package, with which models are written, ends the program in functions of its own
     // that must not throw.
-    sweep({"new"}, 40, "mesh");
+    sweep({"new"}, 40, "model");
 }
 
 TEST_CASE("pipes that nobody reads from or writes to stop nobody") {
@@ -134,7 +134,7 @@ TEST_CASE("pipes that nobody reads from or writes to stop nobody") {
     REQUIRE(::mkfifo(pipe.c_str(), 0600) == 0);
     REQUIRE(::mkfifo(named.c_str(), 0600) == 0);
     CHECK(run_in_time("peek " + pipe).exit == 3);  // empty
-    CHECK(run_in_time("mesh " + pipe).exit == 4);
+    CHECK(run_in_time("model " + pipe).exit == 4);
     const Outcome unread = run_in_time("rework " + demo_file("label.png") + " -o " + named);
     CHECK(unread.exit == 4);
     CHECK(contains(unread.err, "nobody reads"));
@@ -225,11 +225,11 @@ TEST_CASE(
         "materials": [{"pbrMetallicRoughness": {"baseColorTexture": {"index": 0}}}]})");
     support::write_text(out, "old");
     REQUIRE(::mkfifo(folder.path("a.png").c_str(), 0600) == 0);
-    CHECK(run_in_time("mesh " + model + " --bake " + out).exit == 4);
+    CHECK(run_in_time("model " + model + " --bake " + out).exit == 4);
     CHECK(support::read_bytes(out) == support::bytes_of({'o', 'l', 'd'}));
     std::filesystem::remove(folder.path("a.png"));
     std::filesystem::copy_file(demo_file("label.png"), elsewhere.path("secret.png"));
     std::filesystem::create_symlink(elsewhere.path("secret.png"), folder.path("a.png"));
-    CHECK(contains(run_ylat("mesh " + model).err, "leads out of the model's folder"));
-    CHECK_FALSE(contains(run_ylat("mesh " + model + " --allow-outside").err, "leads out"));
+    CHECK(contains(run_ylat("model " + model).err, "leads out of the model's folder"));
+    CHECK_FALSE(contains(run_ylat("model " + model + " --allow-outside").err, "leads out"));
 }

@@ -13,14 +13,16 @@ using support::contains;
 using support::demo_file;
 using support::must;
 using support::Outcome;
+using support::read_bytes;
 using support::run_json;
 using support::run_ylat;
 using support::TemporaryFolder;
+using support::write_bytes;
 
 namespace {
 
-constexpr const char* commands[] = {"peek", "rework", "bake", "cube",   "unpack", "sheet",
-                                    "draw", "diff",   "mesh", "upload", "demo"};
+constexpr const char* commands[] = {"peek", "rework", "bake",  "cube",   "unpack", "sheet",
+                                    "draw", "diff",   "model", "upload", "demo"};
 
 std::vector<std::string> lines_of(const std::string& text) {
     std::vector<std::string> lines;
@@ -92,7 +94,7 @@ TEST_CASE(
     CHECK(run_ylat("bake --help").out == bake);
     const std::string draw = run_ylat("help draw").out;
     for (const char* group :
-         {"Scenes floor, panel:", "Scene panel:", "Scenes sky, ball:", "Scene mesh:"})
+         {"Scenes floor, panel:", "Scene panel:", "Scenes sky, ball:", "Scene model:"})
         CHECK(contains(draw, group));
     CHECK(contains(draw, "(default: 60)"));
 }
@@ -176,7 +178,7 @@ TEST_CASE("one thing has one name in every command's document") {
          {"bake " + picture + out("b.ktx2"), "rework " + picture + out("r.png"),
           "unpack " + texture + out("faces"), "sheet " + texture + out("s.png"),
           "upload " + texture, "upload --plan webgpu " + texture,
-          "mesh " + demo_file("planter.glb")}) {
+          "model " + demo_file("planter.glb")}) {
         CAPTURE(command);
         CHECK(run_json(command)["input"].is_string());
     }
@@ -193,4 +195,50 @@ TEST_CASE("one thing has one name in every command's document") {
         CHECK(run_json(command)["gpu_format"] == "rgba8-srgb");
     CHECK(run_json("peek " + texture)[0]["gpu_format"] == "rgba8-srgb");
     CHECK(run_json("peek " + texture)[0]["file_format"] == "KTX 2.0");
+}
+
+TEST_CASE("man pages hold every option that help lists") {
+    for (const std::string command : commands) {
+        CAPTURE(command);
+        const Outcome page = run_ylat("help " + command + " --as man");
+        CHECK(page.exit == 0);
+        CHECK(page.out.starts_with(".TH YLAT\\-"));
+        std::size_t options = 0;
+        for (const std::string& line : lines_of(run_ylat("help " + command).out)) {
+            const std::size_t at = line.find("--");
+            if (!line.starts_with("  ") || at == std::string::npos || at > 8)
+                continue;
+            std::string name = line.substr(at, line.find_first_of(" ,", at) - at);
+            CAPTURE(name);
+            for (std::size_t dash = 0; (dash = name.find('-', dash)) != std::string::npos;
+                 dash += 2)
+                name.insert(dash, "\\");
+            CHECK(contains(page.out, name));
+            ++options;
+        }
+        CHECK(options > 0);
+    }
+    CHECK(contains(run_ylat("help --as man").out, "ylat\\-bake (1)"));
+    CHECK(run_ylat("help bake --as bash").exit == 2);
+    CHECK(run_ylat("help --as pdf").exit == 2);
+}
+
+TEST_CASE("bash completes commands, options and listed values") {
+    const TemporaryFolder folder;
+    const std::string script = run_ylat("help --as bash").out;
+    write_bytes(folder.path("ylat.bash"), std::as_bytes(std::span(script)));
+    const auto completed = [&](const std::string& words, int word) {
+        const std::string command = fmt::format(
+            "bash -c '. \"{}\"; COMP_WORDS=(ylat {}); COMP_CWORD={}; _ylat; "
+            "echo \"${{COMPREPLY[@]}}\"' >'{}'",
+            folder.path("ylat.bash"), words, word, folder.path("out"));
+        REQUIRE(std::system(command.c_str()) == 0);
+        const auto bytes = read_bytes(folder.path("out"));
+        return std::string(reinterpret_cast<const char*>(bytes.data()), bytes.size());
+    };
+    CHECK(completed("ba", 1) == "bake\n");
+    CHECK(contains(completed("\"\"", 1), "upload"));
+    CHECK(contains(completed("bake --rate", 2), "--rate-distortion"));
+    CHECK(contains(completed("bake --progress ne", 3), "never"));
+    CHECK_FALSE(contains(completed("peek --rate", 2), "--rate-distortion"));
 }

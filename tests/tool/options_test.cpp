@@ -210,7 +210,7 @@ TEST_CASE("bake: every option on every kind of input is honoured, refused or rem
                    {"--effort", {"1"}},
                    {"--weights", {"perceptual"}},
                    {"--bc1-black"},
-                   {"--thrift", {"20"}},
+                   {"--rate-distortion", {"20"}},
                    {"--filter", {"triangle", "box"}},
                    {"--edge", {"repeat"}},
                    {"--reduce", {"maximum"}},
@@ -275,7 +275,7 @@ TEST_CASE("cube: every option on every kind of input is honoured, refused or rem
                    {"--effort", {"1"}},
                    {"--weights", {"perceptual"}},
                    {"--bc1-black"},
-                   {"--thrift", {"20"}}});
+                   {"--rate-distortion", {"20"}}});
 }
 
 TEST_CASE("rework: every option on every kind of input is honoured, refused or remarked on") {
@@ -302,7 +302,7 @@ TEST_CASE("rework: every option on every kind of input is honoured, refused or r
                    {"--resize", {"16x16"}},
                    {"--channels", {"bgr"}},
                    {"--invert", {"g"}},
-                   {"--lay-over", {"1,0,0.25"}},
+                   {"--composite-over", {"1,0,0.25"}},
                    {"--mask", {inputs.path("gray.png")}},
                    {"--normals", {"2"}},
                    {"--bits", {"16", "8"}},
@@ -384,7 +384,7 @@ TEST_CASE("draw: every option in every scene is honoured, refused or remarked on
         {"lit",
          "draw floor " + inputs.path("normal.png") + " --lamp 0.3,0.4,0.8 --size 96x64 -o {out}",
          "t.png"});
-    runs.push_back({"mesh", "draw mesh " + planter + " --size 96x64 -o {out}", "t.png"});
+    runs.push_back({"model", "draw model " + planter + " --size 96x64 -o {out}", "t.png"});
     check_options(folder, "draw", runs,
                   {{"--role", {"data"}},
                    {"--alpha", {"data", "coverage"}},
@@ -416,9 +416,9 @@ TEST_CASE("draw: every option in every scene is honoured, refused or remarked on
 TEST_CASE("mesh: every option is honoured, refused or remarked on") {
     const TemporaryFolder folder;
     const std::string planter = demo_file("planter.glb");
-    check_options(folder, "mesh",
-                  {{"listed", "mesh " + planter, ""},
-                   {"baked", "mesh " + planter + " --bake {out}", "t.glb"}},
+    check_options(folder, "model",
+                  {{"listed", "model " + planter, ""},
+                   {"baked", "model " + planter + " --bake {out}", "t.glb"}},
                   {{"--allow-outside", {}},
                    {"--plan", {"webgpu"}},
                    {"--bake", {folder.path("u.glb")}},

@@ -47,8 +47,9 @@ TEST_CASE("steps are taken in the order in which they stand") {
     const ConstImageView part = must(cropped(label.image.view(), {3, 4, 20, 10}));
     CHECK(support::equal_pixels(
         support::view_of(rework(demo_file("label.png") + " --crop 3,4,20x10 --turn right").image),
-        support::view_of(must(turned(part, Turn::quarter_right)))));
-    const Image turned_first = must(turned(label.image.view(), Turn::quarter_right));
+        support::view_of(must(with_orientation(part, Orientation::quarter_right)))));
+    const Image turned_first =
+        must(with_orientation(label.image.view(), Orientation::quarter_right));
     CHECK(support::equal_pixels(
         support::view_of(rework(demo_file("label.png") + " --turn right --crop 3,4,20x10 ").image),
         support::view_of(
@@ -100,7 +101,7 @@ TEST_CASE("masking, bleeding, laying over and premultiplying") {
     const Picture mask = demo_picture("slate_roughness.png", Role::mask);
     CHECK(masked.image.format() == Format::rgba8_srgb);
     CHECK(masked.image.view().row(9)[9 * 4 + 3] == mask.image.view().row(9)[9]);
-    const Picture over = rework(demo_file("lattice.png") + " --lay-over 0,0,1");
+    const Picture over = rework(demo_file("lattice.png") + " --composite-over 0,0,1");
     CHECK(analyse_channels(over.image.view()).is_opaque);
     const Picture bled = rework(demo_file("lattice.png") + " --bleed");
     Picture expected = demo_picture("lattice.png");
@@ -130,7 +131,7 @@ TEST_CASE("what makes no sense is refused, and nothing is written") {
     check_usage("", "--pack");
     check_usage("--pack g=" + label, "--pack");
     check_usage("--pack r=" + label + " g=" + demo_file("moss.png"), "differ in size");
-    check_usage(label + " --lay-over 1,2", "--lay-over");
+    check_usage(label + " --composite-over 1,2", "--composite-over");
     const TemporaryFolder folder;
     const auto jpeg = run_ylat("rework " + label + " -o " + folder.path("out.jpg"));
     CHECK(jpeg.exit == 2);

@@ -76,8 +76,8 @@ TEST_CASE("bake's options change what they say") {
     CHECK(report["swizzle"] == "rrr1");
     const TextureFile file = must(read_texture(out));
     CHECK(file.info.supercompression == Supercompression::zstd);
-    CHECK(file.texture.traits.origin == Origin::bottom);
-    CHECK(file.texture.traits.sampler == must(parse_sampler("mag=nearest aniso=4")));
+    CHECK(file.texture.metadata.origin == Origin::bottom);
+    CHECK(file.texture.metadata.sampler == must(parse_sampler("mag=nearest aniso=4")));
     const Picture moss = must(read_picture(demo_file("moss.png"), {.role = Role::mask}));
     CHECK(std::ranges::equal(file.texture.image(0).row(255), moss.image.view().row(0)));
     report = run_json("bake " + demo_file("slate.png") + " -o " + out +

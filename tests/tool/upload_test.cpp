@@ -70,7 +70,7 @@ TEST_CASE("a plan needs no device, nor the texture's texels") {
     CHECK(regions[0]["row_pitch"] == 2048);
     CHECK(regions[1]["offset"] == 1048576);
     CHECK(regions[9]["row_pitch"] == 256);
-    CHECK(plan["sampler_words"]["filter"] == 0x15);
+    CHECK(plan["api_sampler"]["filter"] == 0x15);
     CHECK(plan["findings"].empty());
 }
 

@@ -13,8 +13,8 @@ namespace {
 
 DeviceProfile device_with(std::vector<Format> formats) {
     DeviceProfile profile;
-    profile.greatest_2d_side = profile.greatest_cube_side = 4096;
-    profile.greatest_layers = 256;
+    profile.max_2d_side = profile.max_cube_side = 4096;
+    profile.max_layers = 256;
     profile.formats.assign(formats.begin(), formats.end());
     return profile;
 }

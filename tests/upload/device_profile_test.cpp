@@ -13,9 +13,9 @@ using support::must_fail;
 
 namespace {
 
-UploadPlan plan_for(const char* device, const TextureShape& shape, const UploadWish& wish = {},
-                    const Swizzle& swizzle = identity_swizzle) {
-    return must(plan_upload(shape, must(find_profile(device)), wish, swizzle));
+UploadPlan plan_for(const char* device, const TextureShape& shape,
+                    const UploadOptions& options = {}, const Swizzle& swizzle = identity_swizzle) {
+    return must(plan_upload(shape, must(find_profile(device)), options, swizzle));
 }
 
 }  // namespace
@@ -25,7 +25,7 @@ TEST_CASE("there are eight built-in devices, and an unknown one is refused by na
     for (const DeviceProfile& profile : built_in_profiles()) {
         names.insert(profile.name);
         CHECK(profile.supports(Format::rgba8_srgb));
-        CHECK(profile.greatest_2d_side >= 1024);
+        CHECK(profile.max_2d_side >= 1024);
         CHECK(std::ranges::is_sorted(profile.formats, {}, &FormatSupport::format));
     }
     CHECK(names == std::set<std::string>{"gl33", "gles30", "webgl2", "webgpu", "vulkan-desktop",
@@ -114,7 +114,7 @@ TEST_CASE("blocks whose sides do not fit are decompressed where the device wants
 TEST_CASE("a device without swizzles gets channels in their places") {
     Texture gray =
         support::random_texture({.format = Format::r8_unorm, .width = 3, .height = 2}, 5);
-    gray.traits.swizzle = gray_swizzle;
+    gray.metadata.swizzle = gray_swizzle;
     const UploadPlan kept = plan_for("vulkan-mobile", gray.shape(), {}, gray_swizzle);
     CHECK_FALSE(kept.converts());
     CHECK(kept.swizzle == gray_swizzle);
@@ -129,7 +129,7 @@ TEST_CASE("a device without swizzles gets channels in their places") {
         CHECK(converted.level(0)[4 * i + 2] == gray.level(0)[i]);
         CHECK(converted.level(0)[4 * i + 3] == std::byte{255});
     }
-    CHECK(converted.traits.swizzle == identity_swizzle);
+    CHECK(converted.metadata.swizzle == identity_swizzle);
     // "r001" is what one channel gives anyway
     CHECK_FALSE(plan_for("webgpu", gray.shape(), {}, *parse_swizzle("r001")).converts());
     // blocks as well
@@ -197,7 +197,7 @@ TEST_CASE("what does not fit a device is refused with what it would take") {
         "powers of two"));
 }
 
-TEST_CASE("a wish: some levels, some layers, the smallest first") {
+TEST_CASE("a options: some levels, some layers, the smallest first") {
     const TextureShape shape = {.format = Format::rgba8_unorm,
                                 .width = 16,
                                 .height = 16,
@@ -212,7 +212,7 @@ TEST_CASE("a wish: some levels, some layers, the smallest first") {
     CHECK(plan.regions[1].level == 2);
     CHECK(plan.regions[0].layer == 1);
     CHECK(plan.shape == shape);  // the device's texture has all of it
-    CHECK(plan.levels == LevelSpan{2, 2});
+    CHECK(plan.levels == LevelRange{2, 2});
     const DeviceProfile device = must(find_profile("gl33"));
     CHECK(must_fail(plan_upload(shape, device, {.levels = {5, 1}})).kind == ErrorKind::usage);
     CHECK(must_fail(plan_upload(shape, device, {.first_layer = 3})).kind == ErrorKind::usage);
@@ -229,7 +229,7 @@ TEST_CASE("a staging budget makes batches, between regions, slices and rows") {
         .format = Format::rgba8_unorm, .width = 64, .height = 64, .levels = 7};
     // rows of 256 bytes: 20 of them fit 5,200 bytes
     const UploadPlan plan = plan_for("gl33", shape, {.staging_budget = 5200});
-    CHECK(plan.greatest_batch <= 5200);
+    CHECK(plan.max_batch <= 5200);
     std::uint32_t rows = 0;
     std::size_t regions = 0;
     for (const UploadBatch& batch : plan.batches) {
@@ -328,10 +328,10 @@ TEST_CASE("findings about a texture and its sampler on a device, each with a rem
                             .sampler = must(parse_sampler("mag=nearest min=nearest mip=nearest"))})
             .empty());
     CHECK(findings("d3d12", {.shape = floats}).empty());
-    CHECK(contains(findings("gl33", {.shape = full, .declared = LevelRange{0, 1000}}), ""));
+    CHECK(contains(findings("gl33", {.shape = full, .declared = LevelRange{0, 1001}}), ""));
     TextureShape bare = full;
     bare.levels = 1;
-    CHECK(contains(findings("gl33", {.shape = bare, .declared = LevelRange{0, 1000}}), "black"));
+    CHECK(contains(findings("gl33", {.shape = bare, .declared = LevelRange{0, 1001}}), "black"));
     CHECK(contains(findings("gl33", {.shape = full, .sampler = must(parse_sampler("lod=5..9"))}),
                    "beyond"));
     CHECK(contains(
@@ -370,17 +370,17 @@ TEST_CASE("samplers in the words of each API, as their standards number them") {
     const Sampler s = must(
         parse_sampler("mag=linear min=nearest mip=linear wrap=mirror,clamp-to-border,mirror-once "
                       "border=1,1,1,1 lod=1..4 compare=greater"));
-    const GlSamplerWords gl = gl_words(s);
+    const GlSampler gl = gl_sampler(s);
     CHECK(gl.mag_filter == 0x2601);
     CHECK(gl.min_filter == 0x2702);  // GL_NEAREST_MIPMAP_LINEAR
     CHECK(gl.wrap == std::array<std::uint32_t, 3>{0x8370, 0x812D, 0x8743});
     CHECK(gl.compare_mode == 0x884E);
     CHECK(gl.compare_func == 0x0204);  // GL_GREATER
-    CHECK(gl_words({}).min_filter == 0x2703);
-    CHECK(gl_words(must(parse_sampler("mip=none"))).min_filter == 0x2601);
-    CHECK(gl_words(must(parse_sampler("mip=nearest"))).min_filter == 0x2701);
+    CHECK(gl_sampler({}).min_filter == 0x2703);
+    CHECK(gl_sampler(must(parse_sampler("mip=none"))).min_filter == 0x2601);
+    CHECK(gl_sampler(must(parse_sampler("mip=nearest"))).min_filter == 0x2701);
 
-    const VulkanSamplerWords vulkan = vulkan_words(s);
+    const VulkanSampler vulkan = vulkan_sampler(s);
     CHECK(vulkan.min_filter == 0);
     CHECK(vulkan.mipmap_mode == 1);
     CHECK(vulkan.address_mode == std::array<std::uint32_t, 3>{1, 3, 4});
@@ -388,23 +388,23 @@ TEST_CASE("samplers in the words of each API, as their standards number them") {
     CHECK(vulkan.border_color == 4);  // VK_BORDER_COLOR_FLOAT_OPAQUE_WHITE
     CHECK(vulkan.border_is_preset);
     CHECK(vulkan.min_lod == 1);
-    CHECK(vulkan_words(must(parse_sampler("mip=none"))).max_lod == 0.25F);
-    CHECK_FALSE(vulkan_words(must(parse_sampler("border=0.5,0,0,1"))).border_is_preset);
+    CHECK(vulkan_sampler(must(parse_sampler("mip=none"))).max_lod == 0.25F);
+    CHECK_FALSE(vulkan_sampler(must(parse_sampler("border=0.5,0,0,1"))).border_is_preset);
 
-    const Direct3dSamplerWords direct3d = direct3d_words(s);
+    const D3d12Sampler direct3d = d3d12_sampler(s);
     CHECK(direct3d.filter == 0x85);  // D3D12_FILTER_COMPARISON_MIN_POINT_MAG_MIP_LINEAR
     CHECK(direct3d.address_mode == std::array<std::uint32_t, 3>{2, 4, 5});
     CHECK(direct3d.comparison_func == 5);
-    CHECK(direct3d_words({}).filter == 0x15);  // D3D12_FILTER_MIN_MAG_MIP_LINEAR
-    CHECK(direct3d_words(must(parse_sampler("aniso=8"))).filter == 0x55);  // ANISOTROPIC
+    CHECK(d3d12_sampler({}).filter == 0x15);  // D3D12_FILTER_MIN_MAG_MIP_LINEAR
+    CHECK(d3d12_sampler(must(parse_sampler("aniso=8"))).filter == 0x55);  // ANISOTROPIC
 
-    const WebGpuSamplerWords web = webgpu_words(must(parse_sampler("wrap=mirror compare=less")));
+    const WebGpuSampler web = webgpu_sampler(must(parse_sampler("wrap=mirror compare=less")));
     CHECK(web.address_mode[2] == "mirror-repeat");
     CHECK(web.compare == "less");
-    CHECK(webgpu_words(s).address_mode[1].empty());
-    CHECK(webgpu_words(must(parse_sampler("mag=nearest aniso=8"))).max_anisotropy == 1);
+    CHECK(webgpu_sampler(s).address_mode[1].empty());
+    CHECK(webgpu_sampler(must(parse_sampler("mag=nearest aniso=8"))).max_anisotropy == 1);
 
-    const MetalSamplerWords metal = metal_words(s);
+    const MetalSampler metal = metal_sampler(s);
     CHECK(metal.min_filter == "Nearest");
     CHECK(metal.mip_filter == "Linear");
     CHECK(metal.address_mode[2] == "MirrorClampToEdge");
@@ -445,8 +445,8 @@ TEST_CASE("lines with layers, and rows that OpenGL pads") {
 
 TEST_CASE("samplers without mip levels still minify, and anisotropy that is left out is said") {
     const Sampler plain = must(parse_sampler("mip=none"));
-    CHECK(webgpu_words(plain).lod_max_clamp == 0.25F);
-    CHECK(direct3d_words(plain).max_lod == 0.25F);
+    CHECK(webgpu_sampler(plain).lod_max_clamp == 0.25F);
+    CHECK(d3d12_sampler(plain).max_lod == 0.25F);
     const Sampler uneven = must(parse_sampler("mag=nearest aniso=8"));
     for (const char* device : {"webgpu", "d3d12", "vulkan-desktop"}) {
         Findings changes;
@@ -455,4 +455,50 @@ TEST_CASE("samplers without mip levels still minify, and anisotropy that is left
         CHECK(fitted.max_anisotropy == (is_lenient ? 8 : 1));
         CHECK(changes.size() == (is_lenient ? 0U : 1U));
     }
+}
+
+TEST_CASE("devices that want powers of two look at width and height, and at how u and v wrap") {
+    DeviceProfile old = must(find_profile("gl33"));
+    old.needs_power_of_two = true;
+    const auto is_named = [&](std::uint32_t width, std::uint32_t height, const char* wrap) {
+        const TextureShape shape{
+            .format = Format::rgba8_unorm, .width = width, .height = height, .levels = 1};
+        const Findings findings = check_on_device(
+            {.shape = shape, .sampler = must(parse_sampler(std::string("mip=none wrap=") + wrap))},
+            old);
+        return std::ranges::any_of(
+            findings, [](const Finding& finding) { return finding.code == "not-power-of-two"; });
+    };
+    for (const auto& [width, height] : {std::pair{5U, 4U}, {4U, 5U}, {5U, 5U}}) {
+        CHECK(is_named(width, height, "repeat,clamp-to-edge"));
+        CHECK(is_named(width, height, "clamp-to-edge,repeat"));
+        CHECK_FALSE(is_named(width, height, "clamp-to-edge,clamp-to-edge"));
+    }
+    CHECK_FALSE(is_named(4, 8, "repeat"));
+}
+
+TEST_CASE("findings have codes, each a short name of lower-case words") {
+    DeviceProfile old = must(find_profile("gl33"));
+    old.needs_power_of_two = true;
+    old.has_seamless_cubes = false;
+    old.has_mirror_once = false;
+    const TextureShape cube{
+        .format = Format::rgba32_float, .width = 5, .height = 5, .levels = 1, .faces = 6};
+    const Sampler sampler = must(parse_sampler("aniso=16 bias=9 compare=less wrap=mirror-once"));
+    Findings findings = check_on_device({.shape = cube, .sampler = sampler}, old);
+    static_cast<void>(fit_sampler(sampler, old, findings));
+    std::set<std::string_view> codes;
+    for (const Finding& finding : findings) {
+        CAPTURE(finding.problem);
+        const std::string_view code = finding.code;
+        CHECK(code.size() > 3);
+        CHECK(std::ranges::all_of(code, [](char letter) {
+            return (letter >= 'a' && letter <= 'z') || (letter >= '0' && letter <= '9') ||
+                   letter == '-';
+        }));
+        codes.insert(code);
+    }
+    for (const char* code : {"no-mips", "cube-seam-on-device", "compare-without-depth",
+                             "not-power-of-two", "mirror-once-replaced"})
+        CHECK(codes.contains(code));
 }

@@ -16,8 +16,8 @@ using support::must_fail;
 namespace {
 
 bool returns_identical(const GlFixture& gl, const Texture& texture,
-                       const gl::UploadOptions& options = {}) {
-    const Texture back = must(must(gl.device.upload(texture, options)).read_back());
+                       const gl::StorageOptions& storage = {}) {
+    const Texture back = must(must(gl.device.upload(texture, {}, storage)).read_back());
     for (std::uint32_t level = 0; level < texture.shape().levels; ++level)
         if (!std::ranges::equal(texture.level(level), back.level(level)))
             return false;
@@ -68,7 +68,7 @@ TEST_CASE("cubes, arrays and arrays of cubes come back as they were, in many for
                         CAPTURE(size);
                         CAPTURE(faces);
                         CAPTURE(layers);
-                        CHECK(returns_identical(gl, texture, {.immutable_storage = immutable}));
+                        CHECK(returns_identical(gl, texture, {.immutable = immutable}));
                     }
 }
 

@@ -2,7 +2,6 @@
 #pragma once
 
 #include <yl/gl.hpp>
-#include <yl/gl_headless.hpp>
 
 #include "support/check.hpp"
 

@@ -35,8 +35,8 @@ void send_everything(const Way& way, bool fixed_storage = true) {
             Texture texture = support::random_texture(shape, static_cast<std::uint32_t>(++count));
             if (way.context.embedded)
                 avoid_second_minus_one(texture);
-            const auto uploaded = must(device.upload(
-                texture, {.immutable_storage = fixed_storage, .wish = {.staging_budget = 2000}}));
+            const auto uploaded = must(
+                device.upload(texture, {.staging_budget = 2000}, {.immutable = fixed_storage}));
             CHECK(support::holds(uploaded, uploaded.plan(), texture));
         }
     CHECK(count > 700);

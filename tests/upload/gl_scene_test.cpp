@@ -23,8 +23,8 @@ double share_within_2(const GlFixture& gl, const Scene& scene, const Texture& te
         scene,
         must(TextureSampler::create(texture, sampler, range, LevelCurve::piecewise_linear))));
     const auto uploaded =
-        must(gl.device.upload(texture, {.sampler = sampler, .declared_levels = declared}));
-    const Image by_gl = must(gl::draw_scene(gl.device, scene, uploaded, texture.traits.alpha));
+        must(gl.device.upload(texture, {.sampler = sampler}, {.declared_levels = declared}));
+    const Image by_gl = must(gl::draw_scene(gl.device, scene, uploaded, texture.metadata.alpha));
     return support::share_within_2(by_cpu, by_gl);
 }
 
@@ -64,7 +64,7 @@ TEST_CASE("odd sizes, turned panels, level ranges, biases and swizzles") {
     }
     for (const Swizzle& swizzle : {gray_swizzle, gray_alpha_swizzle, *parse_swizzle("b1r0")}) {
         Texture texture = support::scene_pattern(Format::rg8_unorm, 64, 64);
-        texture.traits.swizzle = swizzle;
+        texture.metadata.swizzle = swizzle;
         CHECK(share_within_2(gl, panel, texture, "") >= 0.999);
     }
 }
@@ -78,7 +78,7 @@ TEST_CASE("formats look alike, with straight and premultiplied alpha, and cut ou
         Texture texture = support::scene_pattern(format, 128, 128);
         CAPTURE(info(format).name);
         CHECK(share_within_2(gl, panel, texture, "") >= 0.999);
-        texture.traits.alpha = AlphaMode::premultiplied;
+        texture.metadata.alpha = AlphaMode::premultiplied;
         CHECK(share_within_2(gl, panel, texture, "") >= 0.999);
     }
     panel.cutout_threshold = 0.5F;
@@ -92,7 +92,7 @@ TEST_CASE(
     Texture one = must(Texture::create({.format = Format::rgba8_srgb, .width = 16, .height = 16}));
     std::ranges::fill(one.level(0), std::byte{255});
     const Scene panel = panel_scene({.width = 64, .height = 64});
-    const auto uploaded = must(gl.device.upload(one, {.declared_levels = LevelRange{}}));
+    const auto uploaded = must(gl.device.upload(one, {}, {.declared_levels = LevelRange{}}));
     REQUIRE_FALSE(uploaded.findings().empty());
     const Image image = must(gl::draw_scene(gl.device, panel, uploaded));
     CHECK(std::to_integer<int>(image.view().row(32)[32 * 4]) == 0);

@@ -65,15 +65,15 @@ TEST_CASE("small levels first, and the others when they come") {
     GlFixture gl;
     const Texture texture = support::random_texture(
         {.format = Format::rgba8_unorm, .width = 32, .height = 32, .levels = 6}, 1);
-    auto uploaded = must(gl.device.upload(texture, {.wish = {.levels = {3, 3}}}));
-    CHECK(uploaded.declared_levels().base == 3);
-    CHECK(uploaded.declared_levels().max == 5);
+    auto uploaded = must(gl.device.upload(texture, {.levels = {3, 3}}));
+    CHECK(uploaded.declared_levels().first == 3);
+    CHECK(uploaded.declared_levels().last() == 5);
     const UploadPlan rest =
         must(plan_upload(texture.shape(), gl.device.profile(), {.levels = {0, 3}}));
     must(uploaded.write(rest, 0, texture));
-    must(uploaded.show_levels({0, 5}));
+    must(uploaded.set_level_range({0, 6}));
     CHECK(support::holds(uploaded, rest, texture));
-    CHECK(must_fail(uploaded.show_levels({0, 6})).kind == ErrorKind::usage);
+    CHECK(must_fail(uploaded.set_level_range({0, 7})).kind == ErrorKind::usage);
     CHECK(must_fail(uploaded.write(rest, 1, texture)).kind == ErrorKind::usage);
 }
 
@@ -81,7 +81,7 @@ TEST_CASE("streaming leaves unpack state, buffers and bindings as they were") {
     const GlFixture fixture;
     const auto device = must(gl::Device::open(fixture.context.loader(),
                                               {.streaming = true, .direct_state_access = false}));
-    const gl::Functions& gl = *device.functions();
+    const gl::Functions& gl = device.functions();
     GLuint texture = 0, buffer = 0;
     gl.GenTextures(1, &texture);
     gl.BindTexture(GL_TEXTURE_3D, texture);
@@ -107,7 +107,7 @@ TEST_CASE("reading back from OpenGL ES leaves drawing state as it was") {
     CHECK(contains(device.profile().api, "OpenGL ES 3.2"));
     CHECK(device.profile().api_kind == GraphicsApi::opengl_es);
     CHECK_FALSE(device.profile().supports(Format::bgra8_unorm));
-    const gl::Functions& gl = *device.functions();
+    const gl::Functions& gl = device.functions();
     gl.Enable(GL_SCISSOR_TEST);
     gl.Enable(GL_BLEND);
     gl.ActiveTexture(GL_TEXTURE2);
@@ -212,7 +212,7 @@ TEST_CASE("handles: one for each sampler, resident on request, gone with the tex
         must(uploaded.make_resident(mirrored, false));
         CHECK(must_fail(uploaded.make_resident(12345, true)).kind == ErrorKind::usage);
         // a handle freezes the texture's description
-        CHECK(must_fail(uploaded.show_levels({1, 2})).kind == ErrorKind::usage);
+        CHECK(must_fail(uploaded.set_level_range({1, 2})).kind == ErrorKind::usage);
     }
     CHECK_FALSE(HandleDriver::resident.at(own));
 }
@@ -232,8 +232,8 @@ TEST_CASE("scales, biases and maps of a compatibility profile touch no texel, an
         const auto uploaded = must(device.upload(texture));
         CHECK(support::holds(uploaded, uploaded.plan(), texture));
         GLfloat scale = 0, bias = 0;
-        device.functions()->GetFloatv(red_scale, &scale);
-        device.functions()->GetFloatv(alpha_bias, &bias);
+        device.functions().GetFloatv(red_scale, &scale);
+        device.functions().GetFloatv(alpha_bias, &bias);
         CHECK(scale == 0.5F);
         CHECK(bias == 0.25F);
     }
@@ -243,7 +243,7 @@ TEST_CASE("OpenGL ES reads three channels back whatever the program's colour mas
     const auto context =
         must(gl::HeadlessContext::create({.major = 3, .minor = 2, .embedded = true}));
     const auto device = must(gl::Device::open(context.loader()));
-    const auto& gl = *device.functions();
+    const auto& gl = device.functions();
     gl.ColorMaski(0, GL_FALSE, GL_TRUE, GL_FALSE, GL_TRUE);
     gl.ColorMaski(1, GL_TRUE, GL_FALSE, GL_TRUE, GL_TRUE);
     const Texture texture = support::random_texture(
@@ -290,14 +290,14 @@ TEST_CASE("one part is read alone, of every kind of texture and by every way") {
                 }
             }
         }
-        must(device.functions()->check("run this test"));
+        must(device.functions().check("run this test"));
     }
 }
 
 TEST_CASE("names go back to the program, and come from it") {
     const GlFixture fixture;
     auto device = must(gl::Device::open(fixture.context.loader()));
-    const auto& gl = *device.functions();
+    const auto& gl = device.functions();
     const Texture texture = support::random_texture(
         {.format = Format::rgba8_unorm, .width = 20, .height = 12, .levels = 5}, 4);
     GLuint name = 0;
@@ -339,8 +339,8 @@ TEST_CASE("the keeper on OpenGL, streamed") {
         {.format = Format::bc7_srgb, .width = 40, .height = 24, .levels = 6}, 4);
     must(write_texture(folder.path("panel.ktx2"), texture));
     TextureKeeper keeper(device, {.staging_budget = 1000});
-    const auto ticket = keeper.want({.file = folder.path("panel.ktx2")});
-    const auto missing = keeper.want({.file = folder.path("missing.ktx2")});
+    const auto ticket = keeper.request({.file = folder.path("panel.ktx2")});
+    const auto missing = keeper.request({.file = folder.path("missing.ktx2")});
     REQUIRE(keeper.texture_as<gl::GpuTexture>(ticket) != nullptr);
     struct OtherBackend : DeviceTexture {
         static const void* backend_key() { return nullptr; }
@@ -352,8 +352,8 @@ TEST_CASE("the keeper on OpenGL, streamed") {
     REQUIRE(kept != nullptr);
     CHECK(support::holds(*kept, kept->plan(), texture));
     kept->bind(3);
-    CHECK(keeper.look(missing).state == KeeperState::failed);
-    must(device.functions()->check("run this test"));
+    CHECK(keeper.status(missing).state == KeeperState::failed);
+    must(device.functions().check("run this test"));
 }
 
 namespace {
@@ -405,4 +405,9 @@ TEST_CASE("OpenGL without memory, or lost, is an error, and no texture stays") {
 TEST_CASE("layers of an array that come later, on OpenGL") {
     GlFixture gl;
     support::check_late_layers(gl.device);
+}
+
+TEST_CASE("OpenGL: textures that were moved from refuse what is asked of them") {
+    GlFixture gl;
+    support::check_moved_from(gl.device);
 }

@@ -46,14 +46,14 @@ TEST_CASE("the device describes itself") {
     const DeviceProfile& profile = gl.device.profile();
     CHECK_FALSE(profile.name.empty());
     CHECK(contains(profile.api, "OpenGL 4."));
-    CHECK(profile.greatest_2d_side >= 4096);
-    CHECK(profile.greatest_anisotropy >= 2);
+    CHECK(profile.max_2d_side >= 4096);
+    CHECK(profile.max_anisotropy >= 2);
     CHECK(profile.supports(Format::rgba8_srgb));
 }
 
 TEST_CASE("unpack state, bindings and the active unit are left as they were") {
     const GlFixture fixture;
-    const gl::Functions& gl = *fixture.device.functions();
+    const gl::Functions& gl = fixture.device.functions();
     GLuint texture = 0;
     gl.GenTextures(1, &texture);
     gl.ActiveTexture(GL_TEXTURE3);
@@ -90,11 +90,11 @@ TEST_CASE(
         {.format = Format::rgba8_srgb, .width = 8, .height = 8, .levels = 4}, 1);
     const auto lowered =
         must(gl.device.upload(texture, {.sampler = must(parse_sampler("aniso=4096"))}));
-    CHECK(lowered.sampler().max_anisotropy == gl.device.profile().greatest_anisotropy);
+    CHECK(lowered.sampler().max_anisotropy == gl.device.profile().max_anisotropy);
     REQUIRE(lowered.findings().size() == 1);
     CHECK(contains(lowered.findings()[0].problem, "4096"));
-    texture.traits.sampler = must(parse_sampler("mag=nearest wrap=mirror"));
-    CHECK(must(gl.device.upload(texture)).sampler() == *texture.traits.sampler);
+    texture.metadata.sampler = must(parse_sampler("mag=nearest wrap=mirror"));
+    CHECK(must(gl.device.upload(texture)).sampler() == *texture.metadata.sampler);
 }
 
 TEST_CASE("textures go with their objects, and moving keeps them") {
@@ -110,14 +110,12 @@ TEST_CASE("textures go with their objects, and moving keeps them") {
 
 TEST_CASE("too large for the device is refused before anything is made") {
     const GlFixture gl;
-    const Texture texture =
-        must(Texture::create({.format = Format::r8_unorm,
-                              .width = 1,
-                              .height = gl.device.profile().greatest_2d_side + 1},
-                             {.greatest_side = ~0U}));
+    const Texture texture = must(Texture::create(
+        {.format = Format::r8_unorm, .width = 1, .height = gl.device.profile().max_2d_side + 1},
+        {.max_side = ~0U}));
     const Error error = must_fail(gl.device.upload(texture));
     CHECK(error.kind == ErrorKind::device);
-    CHECK(contains(error.message, std::to_string(gl.device.profile().greatest_2d_side)));
+    CHECK(contains(error.message, std::to_string(gl.device.profile().max_2d_side)));
 }
 
 TEST_CASE("a loader that finds nothing gives an error that names what is missing") {

@@ -48,11 +48,11 @@ int red_of(const DeviceTexture& texture) {
 TEST_CASE("placeholders at once, by state and role, and the real textures later") {
     Bench bench;
     TextureKeeper keeper(bench.device);
-    const auto panel = keeper.want({.file = bench.square("panel.png", 16, 200)});
-    TextureWish ripples = {.file = bench.square("ripples.png", 8, 128)};
+    const auto panel = keeper.request({.file = bench.square("panel.png", 16, 200)});
+    TextureRequest ripples = {.file = bench.square("ripples.png", 8, 128)};
     ripples.bake.role = Role::normal;
-    const auto normals = keeper.want(ripples);
-    const auto missing = keeper.want({.file = bench.folder.path("missing.png")});
+    const auto normals = keeper.request(ripples);
+    const auto missing = keeper.request({.file = bench.folder.path("missing.png")});
     const DeviceTexture* waiting = keeper.texture(panel);
     REQUIRE(waiting != nullptr);
     CHECK(waiting->shape().width == 1);
@@ -66,12 +66,12 @@ TEST_CASE("placeholders at once, by state and role, and the real textures later"
     CHECK(settled.get().ready == 2);
     CHECK(keeper.texture(panel)->shape().width == 16);
     CHECK(keeper.texture(panel)->shape().levels == 5);
-    CHECK(keeper.look(panel).progress == 1);
+    CHECK(keeper.status(panel).progress == 1);
     CHECK(red_of(*keeper.texture(panel)) == 200);
-    CHECK(keeper.look(missing).state == KeeperState::failed);
-    REQUIRE(keeper.look(missing).error);
-    CHECK(keeper.look(missing).error->kind == ErrorKind::missing);
-    CHECK(contains(keeper.look(missing).error->place, "missing.png"));
+    CHECK(keeper.status(missing).state == KeeperState::failed);
+    REQUIRE(keeper.status(missing).error);
+    CHECK(keeper.status(missing).error->kind == ErrorKind::missing);
+    CHECK(contains(keeper.status(missing).error->place, "missing.png"));
     CHECK(red_of(*keeper.texture(missing)) == 226);
     CHECK(keeper.texture({}) == nullptr);
 }
@@ -80,45 +80,45 @@ TEST_CASE("equal files and settings are loaded once, and kept as long as somebod
     Bench bench;
     const std::string path = bench.square("panel.png", 16, 200);
     TextureKeeper keeper(bench.device);
-    const auto first = keeper.want({.file = path});
+    const auto first = keeper.request({.file = path});
     const auto same =
-        keeper.want({.file = std::filesystem::path(path).parent_path() / "." / "panel.png"});
-    TextureWish data = {.file = path};
+        keeper.request({.file = std::filesystem::path(path).parent_path() / "." / "panel.png"});
+    TextureRequest data = {.file = path};
     data.bake.role = Role::data;
-    const auto other = keeper.want(data);
-    TextureWish sharp = {.file = path, .sampler = must(parse_sampler("mag=nearest"))};
-    const auto sampled = keeper.want(sharp);
+    const auto other = keeper.request(data);
+    TextureRequest sharp = {.file = path, .sampler = must(parse_sampler("mag=nearest"))};
+    const auto sampled = keeper.request(sharp);
     CHECK(keeper.pump_until_settled().textures == 3);
     CHECK(keeper.texture(first) == keeper.texture(same));
     CHECK(keeper.texture(first) != keeper.texture(other));
     CHECK(keeper.texture(first) != keeper.texture(sampled));
-    keeper.let_go(first);
+    keeper.release(first);
     CHECK(keeper.texture(first) == nullptr);
     CHECK(keeper.texture(same)->shape().width == 16);
     const std::size_t alive = bench.device.textures_alive();
-    keeper.let_go(same);
+    keeper.release(same);
     CHECK(bench.device.textures_alive() == alive - 1);
     CHECK(keeper.totals().textures == 2);
-    keeper.let_go(same);  // void tickets are ignored
+    keeper.release(same);  // void tickets are ignored
     // equal bytes are equal files
     const auto bytes = std::make_shared<std::vector<std::byte>>(
-        must(encode_texture("ktx2", support::random_texture({.format = Format::r8_unorm}, 1))));
+        must(texture_file_bytes("ktx2", support::random_texture({.format = Format::r8_unorm}, 1))));
     const auto copy = std::make_shared<std::vector<std::byte>>(*bytes);
-    const auto a = keeper.want({.bytes = bytes});
-    const auto b = keeper.want({.bytes = copy});
+    const auto a = keeper.request({.bytes = bytes});
+    const auto b = keeper.request({.bytes = copy});
     keeper.pump_until_settled();
     CHECK(keeper.texture(a) == keeper.texture(b));
-    CHECK(keeper.look(a).state == KeeperState::ready);
+    CHECK(keeper.status(a).state == KeeperState::ready);
 }
 
 TEST_CASE("the tickets that have another texture are named, each once") {
     Bench bench;
     const std::string path = bench.square("panel.png", 16, 200);
     TextureKeeper keeper(bench.device, {.workers = 1});
-    const auto a = keeper.want({.file = path});
-    const auto b = keeper.want({.file = path});
-    const auto missing = keeper.want({.file = bench.folder.path("missing.png")});
-    const auto gone = keeper.want({.file = path});
+    const auto a = keeper.request({.file = path});
+    const auto b = keeper.request({.file = path});
+    const auto missing = keeper.request({.file = bench.folder.path("missing.png")});
+    const auto gone = keeper.request({.file = path});
     keeper.cancel(gone);
     std::vector<std::uint64_t> changed;
     for (bool is_settled = false; !is_settled;) {
@@ -135,7 +135,7 @@ TEST_CASE("the tickets that have another texture are named, each once") {
     std::size_t count = 0;
     for (int i = 0; i < 100 && count == 0; ++i, keeper.pump_until_settled())
         count = keeper.pump().changed.size();
-    CHECK(keeper.look(a).dropped_levels > 0);
+    CHECK(keeper.status(a).dropped_levels > 0);
 }
 
 TEST_CASE("of those that wait, the most urgent is decoded first") {
@@ -150,18 +150,18 @@ TEST_CASE("of those that wait, the most urgent is decoded first") {
             picture.image = must(Image::create(Format::rgba8_srgb, 1, 1));
             return picture;
         }};
-    const auto wish = [](const char* name, int priority) {
-        TextureWish result{.bytes = std::vector{std::byte{'#'}, static_cast<std::byte>(*name)}};
+    const auto request = [](const char* name, int priority) {
+        TextureRequest result{.bytes = std::vector{std::byte{'#'}, static_cast<std::byte>(*name)}};
         result.priority = priority;
         return result;
     };
     TextureKeeper keeper(bench.device, {.workers = 1, .further_readers = {slow}});
-    static_cast<void>(keeper.want(wish("first", 0)));  // at work, or about to be
+    static_cast<void>(keeper.request(request("first", 0)));  // at work, or about to be
     std::this_thread::sleep_for(std::chrono::milliseconds(5));
-    const auto a = keeper.want(wish("a", 0));
-    static_cast<void>(keeper.want(wish("b", 5)));
-    static_cast<void>(keeper.want(wish("c", 5)));
-    static_cast<void>(keeper.want(wish("d", -1)));
+    const auto a = keeper.request(request("a", 0));
+    static_cast<void>(keeper.request(request("b", 5)));
+    static_cast<void>(keeper.request(request("c", 5)));
+    static_cast<void>(keeper.request(request("d", -1)));
     keeper.set_priority(a, 9);
     CHECK(keeper.pump_until_settled().ready == 5);
     CHECK(order == std::vector<std::string>{"f", "a", "b", "c", "d"});
@@ -172,13 +172,13 @@ TEST_CASE("contents may be a part of what somebody else keeps") {
     const auto file = support::read_bytes(bench.square("panel.png", 16, 200));
     const auto packed = std::make_shared<std::vector<std::byte>>(7 + file.size());
     std::ranges::copy(file, packed->begin() + 7);
-    TextureWish wish{.bytes = SharedBytes(std::span(*packed).subspan(7), packed)};
+    TextureRequest request{.bytes = SharedBytes(std::span(*packed).subspan(7), packed)};
     CHECK(packed.use_count() == 2);
     {
         TextureKeeper keeper(bench.device);
-        const auto ticket = keeper.want(wish);
-        wish.bytes = file;  // the same content by another owner
-        const auto same = keeper.want(wish);
+        const auto ticket = keeper.request(request);
+        request.bytes = file;  // the same content by another owner
+        const auto same = keeper.request(request);
         keeper.pump_until_settled();
         CHECK(red_of(*keeper.texture(ticket)) == 200);
         CHECK(keeper.texture(ticket) == keeper.texture(same));
@@ -192,49 +192,49 @@ TEST_CASE("pumping goes on batch by batch, with progress; small levels show earl
     Bench bench;
     const std::string path = bench.square("panel.png", 64, 200);
     TextureKeeper keeper(bench.device, {.staging_budget = 4096, .show_early = true});
-    const auto ticket = keeper.want({.file = path});
+    const auto ticket = keeper.request({.file = path});
     float progress = 0;
     std::size_t steps = 0;
     std::uint32_t shown_before = 7;
     bool has_shown_early = false;
-    while (keeper.look(ticket).state != KeeperState::ready) {
+    while (keeper.status(ticket).state != KeeperState::ready) {
         const PumpReport report = keeper.pump(std::chrono::microseconds(0));
         CHECK(report.batches <= 1);
         steps += report.batches;
-        const KeptTexture kept = keeper.look(ticket);
+        const KeptTexture kept = keeper.status(ticket);
         CHECK(kept.progress >= progress);
         progress = kept.progress;
         REQUIRE(kept.state != KeeperState::failed);
         const DeviceTexture* texture = keeper.texture(ticket);
         if (texture->shape().width == 64 && kept.state != KeeperState::ready) {
             has_shown_early = true;
-            CHECK(texture->shown_levels().base <= shown_before);
-            shown_before = texture->shown_levels().base;
+            CHECK(texture->level_range().first <= shown_before);
+            shown_before = texture->level_range().first;
             CHECK(shown_before > 0);
         }
     }
     CHECK(has_shown_early);
     CHECK(steps >= 5);  // 16 KiB of the first level alone
-    CHECK(keeper.texture(ticket)->shown_levels().base == 0);
+    CHECK(keeper.texture(ticket)->level_range().first == 0);
 }
 
 TEST_CASE("a cancelled ticket keeps a placeholder; others of the same texture go on") {
     Bench bench;
     const std::string path = bench.square("panel.png", 16, 200);
     TextureKeeper keeper(bench.device);
-    const auto stays = keeper.want({.file = path});
-    const auto stops = keeper.want({.file = path});
-    const auto alone = keeper.want({.file = bench.square("other.png", 16, 90)});
+    const auto stays = keeper.request({.file = path});
+    const auto stops = keeper.request({.file = path});
+    const auto alone = keeper.request({.file = bench.square("other.png", 16, 90)});
     keeper.cancel(stops);
     keeper.cancel(alone);
     const KeeperTotals totals = keeper.pump_until_settled();
     CHECK(totals.ready == 1);
     CHECK(totals.cancelled == 1);
-    CHECK(keeper.look(stops).state == KeeperState::cancelled);
-    CHECK(keeper.look(alone).state == KeeperState::cancelled);
+    CHECK(keeper.status(stops).state == KeeperState::cancelled);
+    CHECK(keeper.status(alone).state == KeeperState::cancelled);
     CHECK(keeper.texture(stops)->shape().width == 1);
     CHECK(keeper.texture(stays)->shape().width == 16);
-    const auto again = keeper.want({.file = bench.folder.path("other.png")});
+    const auto again = keeper.request({.file = bench.folder.path("other.png")});
     keeper.pump_until_settled();
     CHECK(red_of(*keeper.texture(again)) == 90);
 }
@@ -243,14 +243,14 @@ TEST_CASE("what changes on disk is loaded again; the old texture stays until the
     Bench bench;
     const std::string path = bench.square("panel.png", 16, 200);
     TextureKeeper keeper(bench.device);
-    const auto ticket = keeper.want({.file = path});
-    const auto late = keeper.want({.file = bench.folder.path("late.png")});
+    const auto ticket = keeper.request({.file = path});
+    const auto late = keeper.request({.file = bench.folder.path("late.png")});
     keeper.pump_until_settled();
     CHECK(keeper.reload_changed() == 0);
     write_square(path, 32, 50);
     bench.square("late.png", 4, 60);
     CHECK(keeper.reload_changed() == 2);
-    CHECK(keeper.look(ticket).state == KeeperState::ready);
+    CHECK(keeper.status(ticket).state == KeeperState::ready);
     CHECK(red_of(*keeper.texture(ticket)) == 200);
     keeper.pump_until_settled();
     CHECK(keeper.texture(ticket)->shape().width == 32);
@@ -261,8 +261,8 @@ TEST_CASE("what changes on disk is loaded again; the old texture stays until the
     CHECK(keeper.reload_changed() == 1);
     keeper.pump_until_settled();
     CHECK(red_of(*keeper.texture(ticket)) == 50);
-    CHECK(keeper.look(ticket).state == KeeperState::ready);
-    REQUIRE(keeper.look(ticket).error);
+    CHECK(keeper.status(ticket).state == KeeperState::ready);
+    REQUIRE(keeper.status(ticket).error);
     CHECK(keeper.reload_changed() == 0);
 }
 
@@ -272,12 +272,12 @@ TEST_CASE("a budget of memory leaves out top levels of what was least used, and 
     const auto a = bench.square("a.png", 64, 1), b = bench.square("b.png", 64, 2),
                c = bench.square("c.png", 64, 3);
     TextureKeeper keeper(bench.device, {.memory_budget = 50'000, .patience = 3});
-    const auto ta = keeper.want({.file = a});
-    const auto tb = keeper.want({.file = b});
+    const auto ta = keeper.request({.file = a});
+    const auto tb = keeper.request({.file = b});
     keeper.pump_until_settled();
     CHECK(keeper.totals().device_bytes == 2 * 21'844);
     static_cast<void>(keeper.texture(tb));
-    const auto tc = keeper.want({.file = c});
+    const auto tc = keeper.request({.file = c});
     static_cast<void>(keeper.texture(tc));
     for (int i = 0; i < 3; ++i) {
         keeper.pump_until_settled();
@@ -285,16 +285,16 @@ TEST_CASE("a budget of memory leaves out top levels of what was least used, and 
         static_cast<void>(keeper.texture(tc));
     }
     CHECK(keeper.totals().device_bytes <= 50'000);
-    CHECK(keeper.look(ta).dropped_levels == 1);  // the least used
-    CHECK(keeper.look(ta).state == KeeperState::ready);
-    CHECK(keeper.look(tb).dropped_levels == 0);
-    CHECK(keeper.look(tc).dropped_levels == 0);
+    CHECK(keeper.status(ta).dropped_levels == 1);  // the least used
+    CHECK(keeper.status(ta).state == KeeperState::ready);
+    CHECK(keeper.status(tb).dropped_levels == 0);
+    CHECK(keeper.status(tc).dropped_levels == 0);
     CHECK(keeper.texture(tc)->shape().width == 64);
     // room again: it comes back
-    keeper.let_go(tb);
+    keeper.release(tb);
     for (int i = 0; i < 5; ++i)
         keeper.pump_until_settled();
-    CHECK(keeper.look(ta).dropped_levels == 0);
+    CHECK(keeper.status(ta).dropped_levels == 0);
     CHECK(keeper.texture(ta)->shape().width == 64);
     CHECK(red_of(*keeper.texture(ta)) == 1);
     // a smaller budget takes effect
@@ -304,31 +304,31 @@ TEST_CASE("a budget of memory leaves out top levels of what was least used, and 
     CHECK(keeper.totals().device_bytes <= 12'000);
     CHECK(keeper.totals().ready == 2);
     keeper.set_memory_budget(3);
-    const auto nothing = keeper.want({.file = bench.square("d.png", 1, 3)});
+    const auto nothing = keeper.request({.file = bench.square("d.png", 1, 3)});
     keeper.pump_until_settled();
-    CHECK(keeper.look(nothing).state == KeeperState::failed);
-    CHECK(contains(keeper.look(nothing).error->message, "budget"));
+    CHECK(keeper.status(nothing).state == KeeperState::failed);
+    CHECK(contains(keeper.status(nothing).error->message, "budget"));
 }
 
 TEST_CASE("an unused texture makes room for one that is used again") {
     Bench bench;
     TextureKeeper keeper(bench.device, {.memory_budget = 30'000, .patience = 4});
-    const auto ta = keeper.want({.file = bench.square("a.png", 64, 1)});
+    const auto ta = keeper.request({.file = bench.square("a.png", 64, 1)});
     keeper.pump_until_settled();
-    const auto tb = keeper.want({.file = bench.square("b.png", 64, 2)});
+    const auto tb = keeper.request({.file = bench.square("b.png", 64, 2)});
     static_cast<void>(keeper.texture(tb));
     for (int i = 0; i < 4; ++i) {
         keeper.pump_until_settled();
         static_cast<void>(keeper.texture(tb));
     }
-    CHECK(keeper.look(tb).dropped_levels == 0);
-    CHECK(keeper.look(ta).dropped_levels == 1);
+    CHECK(keeper.status(tb).dropped_levels == 0);
+    CHECK(keeper.status(ta).dropped_levels == 1);
     for (int i = 0; i < 12; ++i) {  // now the other way round
         static_cast<void>(keeper.texture(ta));
         keeper.pump_until_settled();
     }
-    CHECK(keeper.look(ta).dropped_levels == 0);
-    CHECK(keeper.look(tb).dropped_levels == 1);
+    CHECK(keeper.status(ta).dropped_levels == 0);
+    CHECK(keeper.status(tb).dropped_levels == 1);
     CHECK(keeper.totals().device_bytes <= 30'000);
 }
 
@@ -348,13 +348,13 @@ TEST_CASE("1,000 files of which 50 are broken or missing: 950 textures and 50 na
             write_text(path, bytes.substr(0, bytes.size() / 2));  // broken
         else if (i % 60 == 20)
             write_text(path, "");  // empty; the rest is missing
-        tickets.emplace_back(keeper.want({.file = path}), name);
+        tickets.emplace_back(keeper.request({.file = path}), name);
     }
     const KeeperTotals totals = keeper.pump_until_settled();
     CHECK(totals.ready == 950);
     CHECK(totals.failed == 50);
     for (std::size_t i = 0; i < tickets.size(); ++i) {
-        const KeptTexture kept = keeper.look(tickets[i].first);
+        const KeptTexture kept = keeper.status(tickets[i].first);
         CHECK((kept.state == KeeperState::failed) == (i % 20 == 0));
         if (kept.state == KeeperState::failed)
             CHECK(contains(kept.error.value().place, tickets[i].second));
@@ -365,25 +365,25 @@ TEST_CASE("a wrong kind, a lost device and trouble with one texture stop no othe
     Bench bench;
     TextureKeeper keeper(bench.device);
     const std::string flat = bench.square("flat.png", 16, 1);
-    const auto as_cube = keeper.want({.file = flat, .kind = TextureKind::cube});
+    const auto as_cube = keeper.request({.file = flat, .kind = TextureKind::cube});
     CHECK(keeper.texture(as_cube)->shape().faces == 6);
-    const auto fine = keeper.want({.file = bench.square("fine.png", 8, 1)});
-    bench.device.trouble_with([](const DeviceRecord& record) -> Status {
+    const auto fine = keeper.request({.file = bench.square("fine.png", 8, 1)});
+    bench.device.fail_next([](const DeviceRecord& record) -> Status {
         if (record.kind == DeviceRecord::Kind::reserve && contains(record.text, "tricky"))
             return fail(ErrorKind::limit, "the device is out of memory");
         return {};
     });
-    const auto tricky = keeper.want({.file = bench.square("tricky.png", 8, 77)});
+    const auto tricky = keeper.request({.file = bench.square("tricky.png", 8, 77)});
     keeper.pump_until_settled();
-    CHECK(contains(keeper.look(as_cube).error.value().message, "kind 2D"));
-    CHECK(keeper.look(fine).state == KeeperState::ready);
-    CHECK(keeper.look(tricky).state == KeeperState::failed);
-    CHECK(keeper.look(tricky).error.value().kind == ErrorKind::limit);
-    CHECK(contains(keeper.look(tricky).error.value().place, "tricky.png"));
+    CHECK(contains(keeper.status(as_cube).error.value().message, "kind 2D"));
+    CHECK(keeper.status(fine).state == KeeperState::ready);
+    CHECK(keeper.status(tricky).state == KeeperState::failed);
+    CHECK(keeper.status(tricky).error.value().kind == ErrorKind::limit);
+    CHECK(contains(keeper.status(tricky).error.value().place, "tricky.png"));
     bench.device.lose();
-    const auto late = keeper.want({.file = bench.square("late.png", 8, 78)});
+    const auto late = keeper.request({.file = bench.square("late.png", 8, 78)});
     CHECK(keeper.pump_until_settled().failed == 3);
-    CHECK(keeper.look(late).error.value().kind == ErrorKind::device);
+    CHECK(keeper.status(late).error.value().kind == ErrorKind::device);
 }
 
 TEST_CASE("everything goes with the keeper, also what is under way") {
@@ -391,7 +391,7 @@ TEST_CASE("everything goes with the keeper, also what is under way") {
     {
         TextureKeeper keeper(bench.device, {.staging_budget = 1024});
         for (int i = 0; i < 20; ++i)
-            keeper.want({.file = bench.square(fmt::format("{}.png", i), 32, 3)});
+            keeper.request({.file = bench.square(fmt::format("{}.png", i), 32, 3)});
         for (int i = 0; i < 10; ++i)
             keeper.pump(std::chrono::microseconds(0));
     }
@@ -406,13 +406,13 @@ TEST_CASE("10,000 loads and drops leave nothing behind") {
     for (int round = 0; round < 1000; ++round) {
         std::vector<TextureTicket> tickets;
         for (int i = 0; i < 10; ++i) {
-            TextureWish wish = {.file = path};
-            wish.sampler = Sampler{.level_bias = static_cast<float>(i)};
-            tickets.push_back(keeper.want(wish));
+            TextureRequest request = {.file = path};
+            request.sampler = Sampler{.level_bias = static_cast<float>(i)};
+            tickets.push_back(keeper.request(request));
         }
         keeper.pump_until_settled();
         for (const TextureTicket ticket : tickets)
-            keeper.let_go(ticket);
+            keeper.release(ticket);
         bench.device.forget_records();
     }
     CHECK(keeper.totals().tickets == 0);
@@ -440,7 +440,7 @@ TEST_CASE("every kind of texture file has a placeholder of its kind, and comes")
     for (const TextureShape& shape : shapes) {
         const std::string path = bench.folder.path(std::string(name(kind_of(shape))) + ".ktx2");
         must(write_texture(path, support::random_texture(shape, 9)));
-        tickets.push_back(keeper.want({.file = path, .kind = kind_of(shape)}));
+        tickets.push_back(keeper.request({.file = path, .kind = kind_of(shape)}));
         const DeviceTexture* placeholder = keeper.texture(tickets.back());
         REQUIRE(placeholder != nullptr);
         CHECK(kind_of(placeholder->shape()) == kind_of(shape));
@@ -460,13 +460,13 @@ TEST_CASE("conversions on the way and findings reach the ticket") {
     RecordingDevice device(must(find_profile("webgl2")));
     Texture gray =
         support::random_texture({.format = Format::r8_unorm, .width = 4, .height = 4}, 1);
-    gray.traits.swizzle = gray_swizzle;
+    gray.metadata.swizzle = gray_swizzle;
     must(write_texture(folder.path("gray.ktx2"), gray));
     TextureKeeper keeper(device);
-    const auto ticket = keeper.want(
+    const auto ticket = keeper.request(
         {.file = folder.path("gray.ktx2"), .sampler = must(parse_sampler("wrap=clamp-to-border"))});
     keeper.pump_until_settled();
-    const KeptTexture kept = keeper.look(ticket);
+    const KeptTexture kept = keeper.status(ticket);
     CHECK(kept.state == KeeperState::ready);
     CHECK(kept.device_bytes == 64);
     REQUIRE(kept.findings.size() >= 2);
@@ -486,70 +486,71 @@ TEST_CASE("files in memory: pictures, textures, and neither") {
         return std::make_shared<const std::vector<std::byte>>(support::read_bytes(path));
     };
     const auto picture =
-        keeper.want({.file = "in memory", .bytes = bytes_of_file(bench.square("a.png", 8, 33))});
+        keeper.request({.file = "in memory", .bytes = bytes_of_file(bench.square("a.png", 8, 33))});
     write_text(bench.folder.path("text"), "words, words, words, and no picture at all");
     const auto text =
-        keeper.want({.file = "words", .bytes = bytes_of_file(bench.folder.path("text"))});
+        keeper.request({.file = "words", .bytes = bytes_of_file(bench.folder.path("text"))});
     keeper.pump_until_settled();
     CHECK(red_of(*keeper.texture(picture)) == 33);
-    CHECK(keeper.look(text).state == KeeperState::failed);
-    CHECK(keeper.look(text).error.value().place == "words");
+    CHECK(keeper.status(text).state == KeeperState::failed);
+    CHECK(keeper.status(text).error.value().place == "words");
     CHECK(keeper.reload_changed() == 0);
-    CHECK(name(keeper.look(text).state) == "failed");
+    CHECK(name(keeper.status(text).state) == "failed");
 }
 
 TEST_CASE("limits of the keeper hold for every file, before its bytes are read") {
     Bench bench;
-    TextureKeeper keeper(bench.device, {.limits = {.greatest_side = 16, .greatest_bytes = 4096}});
-    const auto large = keeper.want({.file = bench.square("large.png", 20, 1)});
-    const auto fine = keeper.want({.file = bench.square("fine.png", 16, 1)});
+    TextureKeeper keeper(bench.device, {.limits = {.max_side = 16, .max_bytes = 4096}});
+    const auto large = keeper.request({.file = bench.square("large.png", 20, 1)});
+    const auto fine = keeper.request({.file = bench.square("fine.png", 16, 1)});
     write_text(bench.folder.path("long.png"), std::string(5000, 'x'));
-    const auto long_file = keeper.want({.file = bench.folder.path("long.png")});
-    const auto folder = keeper.want({.file = bench.folder.path(".")});
+    const auto long_file = keeper.request({.file = bench.folder.path("long.png")});
+    const auto folder = keeper.request({.file = bench.folder.path(".")});
     keeper.pump_until_settled();
-    CHECK(keeper.look(large).error.value().kind == ErrorKind::limit);
-    CHECK(keeper.look(fine).state == KeeperState::ready);
-    CHECK(contains(keeper.look(long_file).error.value().message, "5000 bytes"));
-    CHECK(contains(keeper.look(folder).error.value().message, "folder"));
+    CHECK(keeper.status(large).error.value().kind == ErrorKind::limit);
+    CHECK(keeper.status(fine).state == KeeperState::ready);
+    CHECK(contains(keeper.status(long_file).error.value().message, "5000 bytes"));
+    CHECK(contains(keeper.status(folder).error.value().message, "folder"));
 }
 
 TEST_CASE("files that are gone when memory runs short are left as they are, and all settles") {
     Bench bench;
     TextureKeeper keeper(bench.device, {.memory_budget = 50'000, .patience = 2});
     const auto a = bench.square("a.png", 64, 1), b = bench.square("b.png", 64, 2);
-    const auto ta = keeper.want({.file = a}), tb = keeper.want({.file = b});
+    const auto ta = keeper.request({.file = a}), tb = keeper.request({.file = b});
     keeper.pump_until_settled();
     std::filesystem::remove(a);
     std::filesystem::remove(b);
     // neither can give up its first level any more: the third one comes with what is left
-    const auto tc = keeper.want({.file = bench.square("c.png", 64, 3)});
+    const auto tc = keeper.request({.file = bench.square("c.png", 64, 3)});
     for (int i = 0; i < 4; ++i)
         CHECK(keeper.pump_until_settled().is_settled());
-    CHECK(keeper.look(ta).dropped_levels == 0);
-    CHECK(keeper.look(tb).dropped_levels == 0);
-    CHECK(keeper.look(ta).state == KeeperState::ready);
-    CHECK(keeper.look(tc).state == KeeperState::ready);
-    CHECK(keeper.look(tc).dropped_levels == 1);
+    CHECK(keeper.status(ta).dropped_levels == 0);
+    CHECK(keeper.status(tb).dropped_levels == 0);
+    CHECK(keeper.status(ta).state == KeeperState::ready);
+    CHECK(keeper.status(tc).state == KeeperState::ready);
+    CHECK(keeper.status(tc).dropped_levels == 1);
     CHECK(keeper.totals().device_bytes <= 50'000);
     // and one that has given up levels and is gone does not get them back
     std::filesystem::remove(bench.folder.path("c.png"));
-    keeper.let_go(ta);
+    keeper.release(ta);
     for (int i = 0; i < 4; ++i)
         CHECK(keeper.pump_until_settled().is_settled());
-    CHECK(keeper.look(tc).dropped_levels == 1);
-    REQUIRE(keeper.look(tc).error);
-    CHECK(keeper.look(tc).error->kind == ErrorKind::missing);
+    CHECK(keeper.status(tc).dropped_levels == 1);
+    REQUIRE(keeper.status(tc).error);
+    CHECK(keeper.status(tc).error->kind == ErrorKind::missing);
     CHECK(red_of(*keeper.texture(tc)) == 3);
     // back on disk, it is read again
     bench.square("c.png", 64, 30);
     CHECK(keeper.reload_changed() == 1);
     for (int i = 0; i < 4; ++i)
         keeper.pump_until_settled();
-    CHECK(keeper.look(tc).dropped_levels == 0);
+    CHECK(keeper.status(tc).dropped_levels == 0);
     CHECK(red_of(*keeper.texture(tc)) == 30);
 }
 
-TEST_CASE("roughness is widened by the normals that its wish names, from a file or from memory") {
+TEST_CASE(
+    "roughness is widened by the normals that its request names, from a file or from memory") {
     Bench bench;
     Image rough = must(Image::create(Format::r8_unorm, 16, 16));
     for (std::uint32_t y = 0; y < 16; ++y)
@@ -572,23 +573,23 @@ TEST_CASE("roughness is widened by the normals that its wish names, from a file 
         return std::to_integer<int>(
             support::level_of(must(keeper.texture(ticket)->read_back()), level)[0]);
     };
-    TextureWish wish{.file = bench.folder.path("rough.png"), .bake = {.role = Role::data}};
-    const TextureTicket plain = keeper.want(wish);
-    wish.normals_file = bench.folder.path("ripples.png");
-    const TextureTicket widened = keeper.want(wish);
-    wish.normals_bytes = std::make_shared<const std::vector<std::byte>>(
+    TextureRequest request{.file = bench.folder.path("rough.png"), .bake = {.role = Role::data}};
+    const TextureTicket plain = keeper.request(request);
+    request.normals_file = bench.folder.path("ripples.png");
+    const TextureTicket widened = keeper.request(request);
+    request.normals_bytes = std::make_shared<const std::vector<std::byte>>(
         support::read_bytes(bench.folder.path("ripples.png")));
-    const TextureTicket from_memory = keeper.want(wish);
-    wish.normals_bytes = nullptr;
-    wish.normals_file = bench.folder.path("gone.png");
-    const TextureTicket alone = keeper.want(wish);
+    const TextureTicket from_memory = keeper.request(request);
+    request.normals_bytes = nullptr;
+    request.normals_file = bench.folder.path("gone.png");
+    const TextureTicket alone = keeper.request(request);
     CHECK(keeper.pump_until_settled().textures == 4);
     CHECK(level_of(plain, 3) == 40);
     CHECK(level_of(widened, 3) > 80);
     CHECK(level_of(from_memory, 3) == level_of(widened, 3));
     CHECK(level_of(alone, 3) == 40);
-    REQUIRE_FALSE(keeper.look(alone).findings.empty());
-    CHECK(contains(keeper.look(alone).findings[0].problem, "gone.png"));
+    REQUIRE_FALSE(keeper.status(alone).findings.empty());
+    CHECK(contains(keeper.status(alone).findings[0].problem, "gone.png"));
     const int before = level_of(widened, 2);
     write_ripples(4);
     CHECK(keeper.reload_changed() == 1);
@@ -599,11 +600,11 @@ TEST_CASE("roughness is widened by the normals that its wish names, from a file 
 TEST_CASE("what baking found is found in the keeper, too") {
     Bench bench;
     TextureKeeper keeper(bench.device);
-    const TextureTicket dark = keeper.want(
+    const TextureTicket dark = keeper.request(
         {.file = bench.square("a.png", 8, 90), .bake = {.format = Format::rgba8_unorm}});
     keeper.pump_until_settled();
-    REQUIRE_FALSE(keeper.look(dark).findings.empty());
-    CHECK(contains(keeper.look(dark).findings[0].problem, "linear light in 8 bits"));
+    REQUIRE_FALSE(keeper.status(dark).findings.empty());
+    CHECK(contains(keeper.status(dark).findings[0].problem, "linear light in 8 bits"));
 }
 
 TEST_CASE("textures that are used alike get the same share of memory that is short") {
@@ -613,16 +614,16 @@ TEST_CASE("textures that are used alike get the same share of memory that is sho
     TextureKeeper keeper(bench.device, {.memory_budget = count * whole / 4 + count});
     std::vector<TextureTicket> tickets;
     for (int i = 0; i < count; ++i)
-        tickets.push_back(keeper.want(
+        tickets.push_back(keeper.request(
             {.file = bench.square(fmt::format("{}.png", i), 32, static_cast<std::uint8_t>(i))}));
     const KeeperTotals totals = keeper.pump_until_settled();
     CHECK(totals.ready == count);
     CHECK(totals.device_bytes <= count * whole / 4 + count);
     for (const TextureTicket ticket : tickets)
-        CHECK(keeper.look(ticket).dropped_levels == 1);
+        CHECK(keeper.status(ticket).dropped_levels == 1);
     // With memory to spare everything comes back.
     keeper.set_memory_budget(2 * count * whole);
     keeper.pump_until_settled();
     for (const TextureTicket ticket : tickets)
-        CHECK(keeper.look(ticket).dropped_levels == 0);
+        CHECK(keeper.status(ticket).dropped_levels == 0);
 }

@@ -34,7 +34,7 @@ inline std::vector<yl::TextureShape> shapes_for(const yl::DeviceProfile& device,
     if (!is_block)
         for (const std::uint32_t width : {1U, 13U}) {
             add({.width = width, .is_1d = true});
-            if (device.greatest_1d_side > 0)  // otherwise an array of lines becomes one of surfaces
+            if (device.max_1d_side > 0)  // otherwise an array of lines becomes one of surfaces
                 add({.width = width, .layers = 3, .is_array = true, .is_1d = true});
         }
     return shapes;
@@ -61,6 +61,26 @@ inline bool holds(const yl::DeviceTexture& on_device, const yl::UploadPlan& plan
     return true;
 }
 
+/// Calls of a texture that was moved from are refused, and what it tells is empty.
+template <class Device>
+void check_moved_from(Device& device) {
+    const yl::Texture texture =
+        random_texture({.format = yl::Format::rgba8_unorm, .width = 8, .height = 8}, 3);
+    auto uploaded = must(device.upload(texture));
+    const yl::UploadPlan plan = uploaded.plan();
+    const auto taken = std::move(uploaded);
+    CHECK(holds(taken, plan, texture));
+    CHECK(uploaded.plan().regions.empty());
+    CHECK(uploaded.findings().empty());
+    CHECK(uploaded.shape() == yl::TextureShape{});
+    CHECK(must_fail(uploaded.write(plan, 0, texture)).kind == yl::ErrorKind::usage);
+    CHECK(must_fail(uploaded.set_level_range({0, 1})).kind == yl::ErrorKind::usage);
+    CHECK(must_fail(uploaded.update({.width = 8, .height = 8}, texture)).kind ==
+          yl::ErrorKind::usage);
+    CHECK(must_fail(uploaded.read_back()).kind == yl::ErrorKind::usage);
+    CHECK(must_fail(uploaded.read_back(0, 0, 0)).kind == yl::ErrorKind::usage);
+}
+
 /// Two layers of five first, the others later, on a backend's device; and parts read back.
 template <class Device>
 void check_late_layers(Device& device) {
@@ -71,7 +91,7 @@ void check_late_layers(Device& device) {
                                     .layers = 5,
                                     .is_array = true};
     const yl::Texture texture = random_texture(shape, 3);
-    auto uploaded = must(device.upload(texture, {.wish = {.layer_count = 2}}));
+    auto uploaded = must(device.upload(texture, {.layer_count = 2}));
     const yl::UploadPlan rest =
         must(yl::plan_upload(shape, device.profile(), {.first_layer = 2, .layer_count = 3}));
     CHECK(rest.regions.size() == 4 * 3);

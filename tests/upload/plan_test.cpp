@@ -14,8 +14,8 @@ DeviceProfile strict_device() {
     DeviceProfile profile;
     profile.name = "strict";
     profile.api = "made up";
-    profile.greatest_2d_side = 4096;
-    profile.greatest_anisotropy = 4;
+    profile.max_2d_side = 4096;
+    profile.max_anisotropy = 4;
     profile.row_pitch_alignment = 256;
     profile.offset_alignment = 512;
     profile.formats = {Format::r8_unorm, Format::rgba8_unorm, Format::rgba8_srgb,
@@ -79,8 +79,8 @@ TEST_CASE("what cannot be taken at all is refused") {
 
 TEST_CASE("cubes and arrays have one region for each face of each layer of each level") {
     DeviceProfile profile = strict_device();
-    profile.greatest_cube_side = 64;
-    profile.greatest_layers = 12;
+    profile.max_cube_side = 64;
+    profile.max_layers = 12;
     const TextureShape cubes = {.format = Format::r8_unorm,
                                 .width = 4,
                                 .height = 4,

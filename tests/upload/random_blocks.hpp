@@ -41,7 +41,7 @@ inline yl::Texture random_blocks(yl::Format format, std::uint32_t seed) {
 
 struct Differences {
     std::size_t texels = 0;
-    int greatest = 0;
+    int max = 0;
 };
 
 enum class Zeros { signed_apart, alike };
@@ -70,7 +70,7 @@ inline Differences compare_texels(yl::Format format, std::span<const std::byte> 
         };
         const int difference = std::abs(number(mine[i]) - number(theirs[i]));
         result.texels += difference != 0 ? 1 : 0;
-        result.greatest = std::max(result.greatest, difference);
+        result.max = std::max(result.max, difference);
     }
     return result;
 }

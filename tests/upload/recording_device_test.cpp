@@ -44,7 +44,7 @@ TEST_CASE("every kind of texture goes to every built-in device and comes back") 
                 RecordingDevice device(device_profile);
                 const Texture texture = support::random_texture(shape, 7);
                 const auto uploaded =
-                    must(upload_texture(device, texture, {.wish = {.staging_budget = 3000}}));
+                    must(upload_texture(device, texture, {.staging_budget = 3000}));
                 const Texture back = must(uploaded.texture->read_back());
                 if (uploaded.plan.converts())
                     CHECK(equal_levels(back, must(converted_for(uploaded.plan, texture))));
@@ -68,7 +68,7 @@ TEST_CASE("records tell what happened, and memory is given back") {
     CHECK(device.records()[0].kind == DeviceRecord::Kind::reserve);
     CHECK(contains(device.records()[0].text, "moss"));
     CHECK(device.records()[1].kind == DeviceRecord::Kind::write);
-    CHECK(device.records()[2].kind == DeviceRecord::Kind::show_levels);
+    CHECK(device.records()[2].kind == DeviceRecord::Kind::set_level_range);
     CHECK(device.records()[3].kind == DeviceRecord::Kind::release);
     device.forget_records();
     CHECK(device.records().empty());
@@ -123,8 +123,9 @@ TEST_CASE("broken rules are named") {
     const Texture texture = support::random_texture(
         {.format = Format::rgba8_unorm, .width = 8, .height = 8, .levels = 4}, 1);
     const auto prepared = must(prepare_upload(texture, device.profile()));
-    const auto target = must(device.reserve(prepared.request));
-    CHECK(contains(must_fail(target->show_levels({0, 3})).message, "before all of it is written"));
+    const auto target = must(device.reserve(prepared.desc));
+    CHECK(contains(must_fail(target->set_level_range({0, 4})).message,
+                   "before all of it is written"));
     UploadPlan plan = prepared.plan;
     plan.regions[0].row_pitch = 100;
     CHECK(contains(must_fail(target->write(plan, 0, texture)).message, "row pitch of 100"));
@@ -146,16 +147,16 @@ TEST_CASE("broken rules are named") {
         {.format = Format::r8_unorm, .width = 8, .height = 8, .levels = 4}, 1);
     CHECK(contains(must_fail(target->write(prepared.plan, 0, other)).message, "r8-unorm"));
     must(target->write(prepared.plan, 0, texture));
-    must(target->show_levels({1, 3}));
-    CHECK(target->shown_levels().base == 1);
-    CHECK(contains(must_fail(target->show_levels({0, 4})).message, "of 4"));
+    must(target->set_level_range({1, 3}));
+    CHECK(target->level_range().first == 1);
+    CHECK(contains(must_fail(target->set_level_range({0, 5})).message, "of 4"));
     // requests that no plan for the device would make
-    TextureRequest request = prepared.request;
-    request.sampler.max_anisotropy = 64;
-    CHECK(contains(must_fail(device.reserve(request)).message, "does not fit"));
-    request = prepared.request;
-    request.shape.format = Format::rgb8_unorm;
-    CHECK(contains(must_fail(device.reserve(request)).message, "rgb8-unorm"));
+    TextureDesc desc = prepared.desc;
+    desc.sampler.max_anisotropy = 64;
+    CHECK(contains(must_fail(device.reserve(desc)).message, "does not fit"));
+    desc = prepared.desc;
+    desc.shape.format = Format::rgb8_unorm;
+    CHECK(contains(must_fail(device.reserve(desc)).message, "rgb8-unorm"));
 }
 
 TEST_CASE("out of memory, trouble on request, and a lost device: errors, and nothing is kept") {
@@ -170,18 +171,45 @@ TEST_CASE("out of memory, trouble on request, and a lost device: errors, and not
 
     RecordingDevice device(profile("gl33"));
     int calls = 0;
-    device.trouble_with([&](const DeviceRecord& record) -> Status {
+    device.fail_next([&](const DeviceRecord& record) -> Status {
         if (record.kind == DeviceRecord::Kind::write && ++calls == 2)
             return fail(ErrorKind::limit, "no memory for this one");
         return {};
     });
-    const PrepareOptions in_steps = {.wish = {.staging_budget = 400}};
+    const UploadOptions in_steps = {.staging_budget = 400};
     CHECK(must_fail(upload_texture(device, texture, in_steps)).message == "no memory for this one");
     CHECK(device.textures_alive() == 0);
     CHECK(device.bytes_in_use() == 0);
-    device.trouble_with({});
+    device.fail_next({});
     const auto whole = must(upload_texture(device, texture, in_steps));
     device.lose();
     CHECK(must_fail(whole.texture->read_back()).kind == ErrorKind::device);
     CHECK(must_fail(upload_texture(device, texture)).kind == ErrorKind::device);
+}
+
+TEST_CASE("updates reorder channels on the way where the whole upload did") {
+    DeviceProfile plain = profile("vulkan-desktop");
+    plain.has_swizzle = false;
+    RecordingDevice device(plain);
+    Texture gray =
+        support::random_texture({.format = Format::r8_unorm, .width = 6, .height = 4}, 5);
+    gray.metadata.swizzle = gray_swizzle;
+    const auto uploaded = must(upload_texture(device, gray));
+    REQUIRE(uploaded.plan.swizzle_on_the_way == gray_swizzle);
+    const Texture patch =
+        support::random_texture({.format = Format::r8_unorm, .width = 2, .height = 3}, 6);
+    const PreparedUpdate update = must(
+        prepare_update(uploaded.plan, {.x = 3, .y = 1, .width = 2, .height = 3}, patch, plain));
+    must(uploaded.texture->write(update.plan, 0, update.source(patch)));
+    const Texture back = must(uploaded.texture->read_back());
+    const std::size_t bytes = info(back.shape().format).block_bytes;
+    REQUIRE(bytes >= 3);
+    for (std::size_t y = 0; y < 4; ++y)
+        for (std::size_t x = 0; x < 6; ++x) {
+            const bool is_in = x >= 3 && x < 5 && y >= 1;
+            const std::byte value =
+                is_in ? patch.level(0)[(y - 1) * 2 + x - 3] : gray.level(0)[y * 6 + x];
+            for (std::size_t c = 0; c < 3; ++c)
+                CHECK(back.level(0)[(y * 6 + x) * bytes + c] == value);
+        }
 }

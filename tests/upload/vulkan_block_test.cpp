@@ -65,7 +65,7 @@ void check_format(const char* driver, Format format, int allowed, std::uint32_t 
         const Texture theirs = decoded_by(vulkan, blocks);
         const support::Differences differences = support::compare_texels(
             ours.shape().format, ours.level(0), theirs.level(0), support::Zeros::alike);
-        CHECK(differences.greatest <= allowed);
+        CHECK(differences.max <= allowed);
         if (allowed == 0)
             CHECK(differences.texels == 0);
     }

@@ -2,7 +2,6 @@
 #pragma once
 
 #include <yl/vulkan.hpp>
-#include <yl/vulkan_headless.hpp>
 
 #include "support/check.hpp"
 

@@ -25,7 +25,7 @@ double share_within_2(VulkanFixture& vulkan, LevelCurve curve, const Scene& scen
         must(TextureSampler::create(texture, sampler, LevelRange::of(texture.shape()), curve))));
     const auto uploaded = must(vulkan.device.upload(texture, {.sampler = sampler}));
     const Image by_vulkan =
-        must(vulkan::draw_scene(vulkan.device, scene, uploaded, texture.traits.alpha));
+        must(vulkan::draw_scene(vulkan.device, scene, uploaded, texture.metadata.alpha));
     return support::share_within_2(by_cpu, by_vulkan);
 }
 
@@ -92,13 +92,13 @@ TEST_CASE("odd sizes, level ranges, biases, swizzles, formats and alpha on Vulka
         }
         for (const Swizzle& swizzle : {gray_swizzle, *parse_swizzle("b1r0")}) {
             Texture texture = support::scene_pattern(Format::rg8_unorm, 64, 64);
-            texture.traits.swizzle = swizzle;
+            texture.metadata.swizzle = swizzle;
             check(texture, "");
         }
         for (const Format format : {Format::bgra8_srgb, Format::rgba16_float, Format::rg11b10_float,
                                     Format::rgb10a2_unorm}) {
             Texture texture = support::scene_pattern(format, 128, 128);
-            texture.traits.alpha = AlphaMode::premultiplied;
+            texture.metadata.alpha = AlphaMode::premultiplied;
             check(texture, "");
         }
     }

@@ -31,7 +31,7 @@ TEST_CASE("a Vulkan device describes itself") {
         CHECK(contains(profile.name, driver));
         CHECK(contains(profile.api, "Vulkan 1."));
         CHECK(profile.api_kind == GraphicsApi::vulkan);
-        CHECK(profile.greatest_anisotropy == 16);
+        CHECK(profile.max_anisotropy == 16);
         CHECK_FALSE(profile.supports(Format::rgb8_unorm));
         CHECK(profile.offset_alignment % 4 == 0);
     }
@@ -106,10 +106,10 @@ TEST_CASE("an update of a texture in use changes its box") {
 TEST_CASE("levels that come later are shown later, through another view") {
     VulkanFixture vulkan(support::vulkan_drivers[0]);
     const Texture texture = chain(16);
-    auto uploaded = must(vulkan.device.upload(texture, {.wish = {.levels = {2, 3}}}));
+    auto uploaded = must(vulkan.device.upload(texture, {.levels = {2, 3}}));
     const VkImageView first = uploaded.view();
-    CHECK(uploaded.shown_levels().base == 2);
-    CHECK(must_fail(uploaded.show_levels({0, 4})).kind == ErrorKind::usage);
+    CHECK(uploaded.level_range().first == 2);
+    CHECK(must_fail(uploaded.set_level_range({0, 5})).kind == ErrorKind::usage);
     // What is not shown cannot be read.
     const Texture early = must(uploaded.read_back());
     CHECK(std::ranges::equal(early.level(2), texture.level(2)));
@@ -117,7 +117,7 @@ TEST_CASE("levels that come later are shown later, through another view") {
     const UploadPlan rest =
         must(plan_upload(texture.shape(), vulkan.device.profile(), {.levels = {0, 2}}));
     must(uploaded.write(rest, 0, texture));
-    must(uploaded.show_levels({0, 4}));
+    must(uploaded.set_level_range({0, 5}));
     CHECK(uploaded.view() != first);
     CHECK(support::holds(uploaded, rest, texture));
 }
@@ -142,7 +142,7 @@ TEST_CASE("recorded into the program's own command buffer") {
         begin.flags = VK_COMMAND_BUFFER_USAGE_ONE_TIME_SUBMIT_BIT;
         REQUIRE(vkBeginCommandBuffer(commands, &begin) == VK_SUCCESS);
         const Texture one = chain(20), two = chain(13, Format::rgb8_unorm);
-        auto first = must(vulkan.device.record(commands, one, {.wish = {.staging_budget = 700}}));
+        auto first = must(vulkan.device.record(commands, one, {.staging_budget = 700}));
         auto second = must(vulkan.device.record(commands, two));
         REQUIRE(vkEndCommandBuffer(commands) == VK_SUCCESS);
         VkSubmitInfo submit{};
@@ -273,15 +273,15 @@ TEST_CASE("the keeper on Vulkan") {
         const Texture texture = chain(40, Format::bc7_srgb);
         must(write_texture(folder.path("panel.ktx2"), texture));
         TextureKeeper keeper(vulkan.device, {.staging_budget = 1000, .show_early = true});
-        const auto ticket = keeper.want({.file = folder.path("panel.ktx2")});
-        const auto missing = keeper.want({.file = folder.path("missing.ktx2")});
+        const auto ticket = keeper.request({.file = folder.path("panel.ktx2")});
+        const auto missing = keeper.request({.file = folder.path("missing.ktx2")});
         while (!keeper.pump(std::chrono::microseconds(0)).is_settled)
             vulkan.device.next_frame();
         const auto* kept = keeper.texture_as<vulkan::GpuTexture>(ticket);
         REQUIRE(kept != nullptr);
         CHECK(support::holds(*kept, kept->plan(), texture));
         CHECK(kept->descriptor().imageView != VK_NULL_HANDLE);
-        CHECK(keeper.look(missing).state == KeeperState::failed);
+        CHECK(keeper.status(missing).state == KeeperState::failed);
     }
 }
 
@@ -345,5 +345,12 @@ TEST_CASE("layers of an array that come later, and parts read back, on Vulkan") 
     for (const char* driver : support::vulkan_drivers) {
         VulkanFixture vulkan(driver);
         support::check_late_layers(vulkan.device);
+    }
+}
+
+TEST_CASE("Vulkan: textures that were moved from refuse what is asked of them") {
+    for (const char* driver : support::vulkan_drivers) {
+        VulkanFixture vulkan(driver);
+        support::check_moved_from(vulkan.device);
     }
 }

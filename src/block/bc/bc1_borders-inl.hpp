@@ -26,7 +26,7 @@ struct Prefixes {
 };
 
 HWY_INLINE I prefix_offsets(F border) {
-    return to_whole(border) * whole(4 * most_lanes) + hn::Iota(Ints(), 0);
+    return to_int(border) * set_int(4 * most_lanes) + hn::Iota(Ints(), 0);
 }
 
 template <Form form, class Place>
@@ -36,17 +36,17 @@ HWY_INLINE Choice sums_for(const Prefixes& prefixes, const Place* borders) {
         F sum = prefixes.at(borders[0], which) + prefixes.at(borders[1], which);
         if constexpr (form == Form::four)
             sum = sum + prefixes.at(borders[2], which);
-        return sum * number(1.0F / steps_of(form));
+        return sum * set(1.0F / steps_of(form));
     };
     const F w0 = prefixes.at(borders[0], 3);
     const F w1 = prefixes.at(borders[1], 3);
     if constexpr (form == Form::four) {
         const F w2 = prefixes.at(borders[2], 3);
-        sums.a = (w0 + w1 + w2) * number(1.0F / 3);
-        sums.aa = (number(5) * w0 + number(3) * w1 + w2) * number(1.0F / 9);
+        sums.a = (w0 + w1 + w2) * set(1.0F / 3);
+        sums.aa = (set(5) * w0 + set(3) * w1 + w2) * set(1.0F / 9);
     } else {
-        sums.a = (w0 + w1) * number(0.5F);
-        sums.aa = (number(3) * w0 + w1) * number(0.25F);
+        sums.a = (w0 + w1) * set(0.5F);
+        sums.aa = (set(3) * w0 + w1) * set(0.25F);
     }
     sums.weight = prefixes.at(texels_of_block, 3);
     for (std::size_t c = 0; c < 3; ++c) {
@@ -79,23 +79,23 @@ struct Order {
 HWY_INLINE void put_in_order(const ColorTexels& texels, Order& order) {
     F mean[3];
     const Axis<3> axis = axis_of(texels, mean);
-    F low = number(never), high = number(-never);
+    F low = set(never), high = set(-never);
     for (std::size_t i = 0; i < texels_of_block; ++i) {
         F place = zero();
         for (std::size_t c = 0; c < 3; ++c)
             place = place + (texels.color[i][c] - mean[c]) * axis.direction[c];
         order.share[i] = place;
-        const Where counts = texels.weight[i] > zero();
-        low = choose(counts, hn::Min(low, place), low);
-        high = choose(counts, hn::Max(high, place), high);
+        const Mask counts = texels.weight[i] > zero();
+        low = if_then_else(counts, hn::Min(low, place), low);
+        high = if_then_else(counts, hn::Max(high, place), high);
     }
     const F scale = inverse_or_zero(high - low);
     I keys[texels_of_block];
     HWY_ALIGN float weighted[texels_of_block][4][most_lanes];
     for (std::size_t i = 0; i < texels_of_block; ++i) {
-        order.share[i] = clamped((order.share[i] - low) * scale, zero(), number(1));
-        keys[i] = hn::ShiftLeft<4>(to_whole(order.share[i] * number(1 << 20))) |
-                  whole(static_cast<std::int32_t>(i));
+        order.share[i] = clamped((order.share[i] - low) * scale, zero(), set(1));
+        keys[i] = hn::ShiftLeft<4>(to_int(order.share[i] * set(1 << 20))) |
+                  set_int(static_cast<std::int32_t>(i));
         for (std::size_t c = 0; c < 3; ++c)
             hn::Store(texels.color[i][c] * texels.weight[i], Floats(), weighted[i][c]);
         hn::Store(texels.weight[i], Floats(), weighted[i][3]);
@@ -107,7 +107,7 @@ HWY_INLINE void put_in_order(const ColorTexels& texels, Order& order) {
             hn::Store(sums[which], Floats(), order.prefixes.sums[i][which]);
         if (i == texels_of_block)
             break;
-        const I offsets = (keys[i] & whole(15)) * whole(4 * most_lanes) + hn::Iota(Ints(), 0);
+        const I offsets = (keys[i] & set_int(15)) * set_int(4 * most_lanes) + hn::Iota(Ints(), 0);
         for (std::size_t which = 0; which < 4; ++which)
             sums[which] = sums[which] + hn::GatherIndex(Floats(), &weighted[0][which][0], offsets);
     }
@@ -118,10 +118,10 @@ template <Form form>
 HWY_INLINE void even_borders(const Order& order, F* borders) {
     constexpr std::size_t count = form == Form::four ? 3 : 2;
     for (std::size_t b = 0; b < count; ++b) {
-        const F limit = number((static_cast<float>(b) + 0.5F) / static_cast<float>(count));
+        const F limit = set((static_cast<float>(b) + 0.5F) / static_cast<float>(count));
         F below = zero();
         for (std::size_t i = 0; i < texels_of_block; ++i)
-            below = below + hn::IfThenElseZero(order.share[i] < limit, number(1));
+            below = below + hn::IfThenElseZero(order.share[i] < limit, set(1));
         borders[b] = below;
     }
 }
@@ -135,14 +135,14 @@ HWY_INLINE void try_borders(const ColorTexels& texels, const Order& order, const
         offsets[b] = prefix_offsets(borders[b]);
     ColorEnds ends;
     solve(sums_for<form>(order.prefixes, offsets), texels, ends);
-    const Where better = ends.error < best.error;
+    const Mask better = ends.error < best.error;
     for (std::size_t b = 0; b < count; ++b)
-        keep(better, borders[b], best_borders[b]);
+        update_where(better, borders[b], best_borders[b]);
     for (std::size_t c = 0; c < 3; ++c) {
-        keep(better, ends.from[c], best.from[c]);
-        keep(better, ends.to[c], best.to[c]);
+        update_where(better, ends.from[c], best.from[c]);
+        update_where(better, ends.to[c], best.to[c]);
     }
-    keep(better, ends.error, best.error);
+    update_where(better, ends.error, best.error);
 }
 
 /// Moves one border at a time as long as it helps.
@@ -164,12 +164,12 @@ HWY_INLINE void move_borders(const ColorTexels& texels, const Order& order, int 
             for (const float step : {-1.0F, 1.0F}) {
                 const F kept = borders[b];
                 const F lowest = b == 0 ? zero() : borders[b - 1];
-                const F highest = b + 1 == count ? number(texels_of_block) : borders[b + 1];
-                borders[b] = clamped(kept + number(step), lowest, highest);
+                const F highest = b + 1 == count ? set(texels_of_block) : borders[b + 1];
+                borders[b] = clamped(kept + set(step), lowest, highest);
                 try_borders<form>(texels, order, borders, found, best);
                 borders[b] = kept;
             }
-        if (nowhere(best.error < before))
+        if (all_false(best.error < before))
             return;
     }
 }
@@ -184,12 +184,12 @@ HWY_INLINE void try_all_borders(const ColorTexels& texels, const Order& order, C
                 const std::size_t borders[3] = {b0, b1, b2};
                 ColorEnds ends;
                 solve(sums_for<form>(order.prefixes, borders), texels, ends);
-                const Where better = ends.error < best.error;
+                const Mask better = ends.error < best.error;
                 for (std::size_t c = 0; c < 3; ++c) {
-                    keep(better, ends.from[c], best.from[c]);
-                    keep(better, ends.to[c], best.to[c]);
+                    update_where(better, ends.from[c], best.from[c]);
+                    update_where(better, ends.to[c], best.to[c]);
                 }
-                keep(better, ends.error, best.error);
+                update_where(better, ends.error, best.error);
             }
 }
 

@@ -17,7 +17,7 @@ void look_up(const Palette& palette, std::uint32_t indices, std::byte* texels, s
         const std::array<std::uint32_t, 4> row = {palette[indices & 3U], palette[indices >> 2 & 3U],
                                                   palette[indices >> 4 & 3U],
                                                   palette[indices >> 6 & 3U]};
-        std::memcpy(texels + y * stride, row.data(), sizeof row);
+        store_all(texels + y * stride, row);
     }
 }
 
@@ -57,7 +57,7 @@ void decode_bc3(const std::byte* block, std::byte* texels, std::size_t stride) {
             indices >>= 2;
             alpha_indices >>= 3;
         }
-        std::memcpy(texels + y * stride, row.data(), sizeof row);
+        store_all(texels + y * stride, row);
     }
 }
 

@@ -61,7 +61,7 @@ HWY_INLINE ColorEnds find_ends(const ColorTexels& texels, const Order& order,
         settle<form>(texels, effort.settle_rounds, ends);
         return ends;
     }
-    ends.error = number(never);
+    ends.error = set(never);
     for (std::size_t c = 0; c < 3; ++c)
         ends.from[c] = ends.to[c] = zero();
     if (effort.border_rounds == all_borders)
@@ -79,23 +79,23 @@ HWY_INLINE ColorEnds find_ends_with_black(const ColorTexels& texels, const Effor
     for (std::size_t i = 0; i < texels_of_block; ++i) {
         const F brightest =
             hn::Max(texels.color[i][0], hn::Max(texels.color[i][1], texels.color[i][2]));
-        const Where is_dark = brightest < number(28);
+        const Mask is_dark = brightest < set(28);
         others.weight[i] = hn::IfThenZeroElse(is_dark, texels.weight[i]);
-        dark = dark + hn::IfThenElseZero(is_dark, number(1));
+        dark = dark + hn::IfThenElseZero(is_dark, set(1));
     }
     ColorEnds ends;
-    ends.error = number(never);
+    ends.error = set(never);
     for (std::size_t c = 0; c < 3; ++c)
         ends.from[c] = ends.to[c] = zero();
-    const Where has_dark = dark > zero();
-    if (nowhere(has_dark))
+    const Mask has_dark = dark > zero();
+    if (all_false(has_dark))
         return ends;
     Order order;
     if (effort.border_rounds != by_range)
         put_in_order(others, order);
     ends = find_ends<Form::three>(others, order, effort);
     settle<Form::three_with_hole>(texels, effort.settle_rounds, ends);
-    ends.error = choose(has_dark, ends.error, number(never));
+    ends.error = if_then_else(has_dark, ends.error, set(never));
     return ends;
 }
 
@@ -110,42 +110,43 @@ HWY_INLINE void try_solid(const ColorTexels& texels, ColorEnds& best) {
     }
     ColorEnds ends;
     for (std::size_t c = 0; c < 3; ++c) {
-        const I mean = to_whole(rounded(sum[c] * inverse_or_zero(weight)));
+        const I mean = to_int(rounded(sum[c] * inverse_or_zero(weight)));
         const auto& table = c == 1 ? solid_of_6_bits : solid_of_5_bits;
         const I pair = hn::GatherIndex(Ints(), table.data(), mean);
-        ends.from[c] = to_number(pair & whole(63));
-        ends.to[c] = to_number(hn::ShiftRight<8>(pair));
+        ends.from[c] = to_float(pair & set_int(63));
+        ends.to[c] = to_float(hn::ShiftRight<8>(pair));
     }
     Steps steps;
     choose_steps<Form::four>(texels, ends, steps);
     ends.error = steps.error;
-    const Where better = ends.error < best.error;
+    const Mask better = ends.error < best.error;
     for (std::size_t c = 0; c < 3; ++c) {
-        keep(better, ends.from[c], best.from[c]);
-        keep(better, ends.to[c], best.to[c]);
+        update_where(better, ends.from[c], best.from[c]);
+        update_where(better, ends.to[c], best.to[c]);
     }
-    keep(better, ends.error, best.error);
+    update_where(better, ends.error, best.error);
 }
 
 HWY_INLINE I packed(const F* codes) {
-    return hn::ShiftLeft<11>(to_whole(codes[0])) | hn::ShiftLeft<5>(to_whole(codes[1])) |
-           to_whole(codes[2]);
+    return hn::ShiftLeft<11>(to_int(codes[0])) | hn::ShiftLeft<5>(to_int(codes[1])) |
+           to_int(codes[2]);
 }
 
 /// Two bits a texel, for ends as they are (`flip`: for swapped ones).
 template <Form form>
-HWY_INLINE I indices_of(const Steps& steps, Where flip, I hole) {
-    I bits = whole(0);
+HWY_INLINE I indices_of(const Steps& steps, Mask flip, I hole) {
+    I bits = set_int(0);
     for (std::size_t i = 0; i < texels_of_block; ++i) {
-        const F last = number(steps_of(form));
-        const F step = choose(flip, last - steps.step[i], steps.step[i]);
+        const F last = set(steps_of(form));
+        const F step = if_then_else(flip, last - steps.step[i], steps.step[i]);
         // first end 0, second end 1, between them 2 and 3
-        F index = choose(step == zero(), zero(), choose(step == last, number(1), step + number(1)));
+        F index =
+            if_then_else(step == zero(), zero(), if_then_else(step == last, set(1), step + set(1)));
         if constexpr (form != Form::four) {
-            index = choose(steps.step[i] == number(3), number(3), index);
-            index = choose(has_bit(hole, static_cast<std::int32_t>(i)), number(3), index);
+            index = if_then_else(steps.step[i] == set(3), set(3), index);
+            index = if_then_else(has_bit(hole, static_cast<std::int32_t>(i)), set(3), index);
         }
-        bits = bits | hn::ShiftLeftSame(to_whole(index), static_cast<int>(2 * i));
+        bits = bits | hn::ShiftLeftSame(to_int(index), static_cast<int>(2 * i));
     }
     return bits;
 }
@@ -160,12 +161,12 @@ HWY_INLINE Words words_of_four(const ColorTexels& texels, const ColorEnds& ends,
     choose_steps<Form::four>(texels, ends, steps);
     const I from = packed(ends.from);
     const I to = packed(ends.to);
-    const Where flip = orders ? hn::RebindMask(Floats(), from < to) : zero() < zero();
+    const Mask flip = orders ? hn::RebindMask(Floats(), from < to) : zero() < zero();
     Words words;
-    words.colors = choose(flip, to | hn::ShiftLeft<16>(from), from | hn::ShiftLeft<16>(to));
-    words.indices = indices_of<Form::four>(steps, flip, whole(0));
-    const Where alike = hn::RebindMask(Floats(), from == to);
-    words.indices = choose(alike, whole(0), words.indices);
+    words.colors = if_then_else(flip, to | hn::ShiftLeft<16>(from), from | hn::ShiftLeft<16>(to));
+    words.indices = indices_of<Form::four>(steps, flip, set_int(0));
+    const Mask alike = hn::RebindMask(Floats(), from == to);
+    words.indices = if_then_else(alike, set_int(0), words.indices);
     return words;
 }
 
@@ -175,32 +176,32 @@ HWY_INLINE Words words_of_three(const ColorTexels& texels, const ColorEnds& ends
     choose_steps<form>(texels, ends, steps);
     const I from = packed(ends.from);
     const I to = packed(ends.to);
-    const Where flip = hn::RebindMask(Floats(), from > to);
-    return {choose(flip, to | hn::ShiftLeft<16>(from), from | hn::ShiftLeft<16>(to)),
+    const Mask flip = hn::RebindMask(Floats(), from > to);
+    return {if_then_else(flip, to | hn::ShiftLeft<16>(from), from | hn::ShiftLeft<16>(to)),
             indices_of<form>(steps, flip, texels.hole)};
 }
 
 HWY_INLINE void load_texels(const std::byte* bytes, std::size_t count,
                             const ColorSettings& settings, bool cuts_out, ColorTexels& texels) {
     const I offsets = lane_offsets(count, texels_of_block);
-    texels.hole = whole(0);
+    texels.hole = set_int(0);
     texels.are_normals = settings.are_normals;
     for (std::size_t c = 0; c < 3; ++c)
-        texels.channel_weight[c] = number(settings.channel_weights[c]);
-    const auto* words = reinterpret_cast<const std::int32_t*>(bytes);
+        texels.channel_weight[c] = set(settings.channel_weights[c]);
     for (std::size_t i = 0; i < texels_of_block; ++i) {
-        const I word = hn::GatherIndex(Ints(), words + i, offsets);
+        const I word = gather_words(bytes, i, offsets);
         for (std::size_t c = 0; c < 3; ++c)
             texels.color[i][c] =
-                to_number(hn::ShiftRightSame(word, static_cast<int>(8 * c)) & whole(255));
-        const F alpha = to_number(hn::ShiftRight<24>(word) & whole(255));
-        const Where is_hole = alpha < number(127.5F);
-        texels.weight[i] = number(1);
+                to_float(hn::ShiftRightSame(word, static_cast<int>(8 * c)) & set_int(255));
+        const F alpha = to_float(hn::ShiftRight<24>(word) & set_int(255));
+        const Mask is_hole = alpha < set(127.5F);
+        texels.weight[i] = set(1);
         if (settings.weigh_by_alpha)
-            texels.weight[i] = alpha * number(1.0F / 255);
+            texels.weight[i] = alpha * set(1.0F / 255);
         if (cuts_out) {
-            texels.weight[i] = hn::IfThenZeroElse(is_hole, number(1));
-            texels.hole = texels.hole | choose(is_hole, whole(std::int32_t{1} << i), whole(0));
+            texels.weight[i] = hn::IfThenZeroElse(is_hole, set(1));
+            texels.hole =
+                texels.hole | if_then_else(is_hole, set_int(std::int32_t{1} << i), set_int(0));
         }
     }
 }
@@ -215,8 +216,9 @@ HWY_INLINE void write(const Words& words, std::size_t count, const Output& outpu
     store_words(words.indices, count, output.words_of_block, 1, output.blocks);
 }
 
-HWY_INLINE Words choose_words(Where where, const Words& yes, const Words& no) {
-    return {choose(where, yes.colors, no.colors), choose(where, yes.indices, no.indices)};
+HWY_INLINE Words choose_words(Mask where, const Words& yes, const Words& no) {
+    return {if_then_else(where, yes.colors, no.colors),
+            if_then_else(where, yes.indices, no.indices)};
 }
 
 enum class Kind { by_order, with_cut_out, four_only };
@@ -230,26 +232,26 @@ void encode_group(const std::byte* bytes, std::size_t count, const ColorSettings
     Order order;
     if (effort.border_rounds != by_range)
         put_in_order(texels, order);
-    const Where has_hole = hn::RebindMask(Floats(), texels.hole != whole(0));
+    const Mask has_hole = hn::RebindMask(Floats(), texels.hole != set_int(0));
     ColorEnds four = find_ends<Form::four>(texels, order, effort);
     try_solid(texels, four);
     Words words = words_of_four(texels, four, kind != Kind::four_only);
     F error = four.error;
     if constexpr (kind == Kind::with_cut_out)
-        error = choose(has_hole, number(never), error);
-    const bool needs_three = kind == Kind::with_cut_out && !nowhere(has_hole);
+        error = if_then_else(has_hole, set(never), error);
+    const bool needs_three = kind == Kind::with_cut_out && !all_false(has_hole);
     if (kind != Kind::four_only && (effort.tries_three || needs_three)) {
         const ColorEnds three = find_ends<Form::three>(texels, order, effort);
-        Where better = three.error < error;
+        Mask better = three.error < error;
         if (!effort.tries_three)  // only where it has to be, whoever shares the vector
-            better = both(better, has_hole);
+            better = and_mask(better, has_hole);
         words = choose_words(better, words_of_three<Form::three>(texels, three), words);
-        keep(better, three.error, error);
+        update_where(better, three.error, error);
     }
     if (kind == Kind::by_order && effort.tries_black && settings.black_of_three) {
         const ColorEnds black = find_ends_with_black(texels, effort);
-        const Where better = black.error < error;
-        if (!nowhere(better))
+        const Mask better = black.error < error;
+        if (!all_false(better))
             words =
                 choose_words(better, words_of_three<Form::three_with_hole>(texels, black), words);
     }

@@ -37,21 +37,21 @@ struct ColorEnds {
     F from[3], to[3], error;
 };
 
-HWY_INLINE F greatest_code(std::size_t channel) {
-    return number(channel == 1 ? 63.0F : 31.0F);
+HWY_INLINE F max_code(std::size_t channel) {
+    return set(channel == 1 ? 63.0F : 31.0F);
 }
 
 /// What the decoder makes of 5 or 6 bits: the highest ones repeated below.
 HWY_INLINE F widened(F code, std::size_t channel) {
-    const I bits = to_whole(code);
+    const I bits = to_int(code);
     if (channel == 1)
-        return to_number(hn::ShiftLeft<2>(bits) | hn::ShiftRight<4>(bits));
-    return to_number(hn::ShiftLeft<3>(bits) | hn::ShiftRight<2>(bits));
+        return to_float(hn::ShiftLeft<2>(bits) | hn::ShiftRight<4>(bits));
+    return to_float(hn::ShiftLeft<3>(bits) | hn::ShiftRight<2>(bits));
 }
 
 HWY_INLINE F nearest_code(F value, std::size_t channel) {
-    const F greatest = greatest_code(channel);
-    return rounded(clamped(value * greatest * number(1.0F / 255), zero(), greatest));
+    const F max = max_code(channel);
+    return rounded(clamped(value * max * set(1.0F / 255), zero(), max));
 }
 
 /// The sums that settle the best ends for one choice of indices: `a` counts how much of the first
@@ -67,7 +67,7 @@ HWY_INLINE void solve(const Choice& sums, const ColorTexels& texels, ColorEnds& 
     const F ab = sums.a - sums.aa;
     const F bb = sums.weight - sums.a - ab;
     const F determinant = sums.aa * bb - ab * ab;
-    const Where solvable = determinant > number(1e-4F);
+    const Mask solvable = determinant > set(1e-4F);
     const F inverse = inverse_or_zero(determinant);
     const F mean_factor = inverse_or_zero(sums.weight);
     F error = zero();
@@ -75,12 +75,13 @@ HWY_INLINE void solve(const Choice& sums, const ColorTexels& texels, ColorEnds& 
         const F p = sums.a_color[c];
         const F q = sums.color[c] - p;
         const F mean = sums.color[c] * mean_factor;
-        ends.from[c] = nearest_code(choose(solvable, (bb * p - ab * q) * inverse, mean), c);
-        ends.to[c] = nearest_code(choose(solvable, (sums.aa * q - ab * p) * inverse, mean), c);
+        ends.from[c] = nearest_code(if_then_else(solvable, (bb * p - ab * q) * inverse, mean), c);
+        ends.to[c] =
+            nearest_code(if_then_else(solvable, (sums.aa * q - ab * p) * inverse, mean), c);
         const F from = widened(ends.from[c], c);
         const F to = widened(ends.to[c], c);
         const F part =
-            from * (from * sums.aa + number(2) * (to * ab - p)) + to * (to * bb - number(2) * q);
+            from * (from * sums.aa + set(2) * (to * ab - p)) + to * (to * bb - set(2) * q);
         error = error + part * texels.channel_weight[c];
     }
     ends.error = error;
@@ -128,14 +129,14 @@ HWY_INLINE F radial_error(const ColorTexels& texels, const F* from, const F* dir
                           const Steps& steps) {
     F sum = zero();
     for (std::size_t i = 0; i < texels_of_block; ++i) {
-        const F share = steps.step[i] * number(1.0F / steps_of(form));
+        const F share = steps.step[i] * set(1.0F / steps_of(form));
         F radial = zero();
         for (std::size_t c = 0; c < 3; ++c)
             radial = radial + (from[c] + direction[c] * share - texels.color[i][c]) *
-                                  (texels.color[i][c] - number(127.5F));
+                                  (texels.color[i][c] - set(127.5F));
         sum = sum + squared(radial);
     }
-    return sum * number(1.0F / (127.5F * 127.5F));
+    return sum * set(1.0F / (127.5F * 127.5F));
 }
 
 template <Form form>
@@ -148,14 +149,14 @@ HWY_INLINE void choose_steps(const ColorTexels& texels, const ColorEnds& ends, S
         weighted[c] = direction[c] * texels.channel_weight[c];
         length = length + direction[c] * weighted[c];
     }
-    const F scale = number(steps_of(form)) * inverse_or_zero(length);
+    const F scale = set(steps_of(form)) * inverse_or_zero(length);
     steps.error = zero();
     for (std::size_t i = 0; i < texels_of_block; ++i) {
         F along = zero();
         for (std::size_t c = 0; c < 3; ++c)
             along = along + (texels.color[i][c] - from[c]) * weighted[c];
-        F step = rounded(clamped(along * scale, zero(), number(steps_of(form))));
-        const F share = step * number(1.0F / steps_of(form));
+        F step = rounded(clamped(along * scale, zero(), set(steps_of(form))));
+        const F share = step * set(1.0F / steps_of(form));
         F distance = zero();
         for (std::size_t c = 0; c < 3; ++c)
             distance = distance + squared(from[c] + direction[c] * share - texels.color[i][c]) *
@@ -164,7 +165,7 @@ HWY_INLINE void choose_steps(const ColorTexels& texels, const ColorEnds& ends, S
             const F to_black = squared(texels.color[i][0]) * texels.channel_weight[0] +
                                squared(texels.color[i][1]) * texels.channel_weight[1] +
                                squared(texels.color[i][2]) * texels.channel_weight[2];
-            step = choose(to_black < distance, number(3), step);
+            step = if_then_else(to_black < distance, set(3), step);
             distance = hn::Min(to_black, distance);
         }
         steps.step[i] = step;
@@ -184,8 +185,8 @@ HWY_INLINE Choice sums_for(const ColorTexels& texels, const Steps& steps) {
     for (std::size_t i = 0; i < texels_of_block; ++i) {
         F weight = texels.weight[i];
         if constexpr (form == Form::three_with_hole)
-            weight = hn::IfThenZeroElse(steps.step[i] == number(3), weight);
-        const F a = number(1) - steps.step[i] * number(1.0F / steps_of(form));
+            weight = hn::IfThenZeroElse(steps.step[i] == set(3), weight);
+        const F a = set(1) - steps.step[i] * set(1.0F / steps_of(form));
         const F aw = a * weight;
         sums.a = sums.a + aw;
         sums.aa = sums.aa + a * aw;
@@ -206,8 +207,7 @@ struct Neighbours {
 HWY_INLINE Neighbours neighbours_of(F code, std::size_t channel) {
     Neighbours result;
     for (std::size_t i = 0; i < 3; ++i) {
-        result.code[i] =
-            clamped(code + number(static_cast<float>(i) - 1), zero(), greatest_code(channel));
+        result.code[i] = clamped(code + set(static_cast<float>(i) - 1), zero(), max_code(channel));
         result.value[i] = widened(result.code[i], channel);
     }
     return result;
@@ -226,17 +226,17 @@ HWY_INLINE void nudge(const ColorTexels& texels, const Steps& steps, ColorEnds& 
         const F q = sums.color[c] - p;
         const Neighbours from = neighbours_of(ends.from[c], c);
         const Neighbours to = neighbours_of(ends.to[c], c);
-        F least = number(never);
+        F min = set(never);
         for (std::size_t a = 0; a < 3; ++a) {
             const F x = from.value[a];
-            const F x_part = x * (x * sums.aa - number(2) * p);
+            const F x_part = x * (x * sums.aa - set(2) * p);
             for (std::size_t b = 0; b < 3; ++b) {
                 const F y = to.value[b];
-                const F error = x_part + y * (y * bb + number(2) * (x * ab - q));
-                const Where better = error < least;
-                keep(better, error, least);
-                keep(better, from.code[a], ends.from[c]);
-                keep(better, to.code[b], ends.to[c]);
+                const F error = x_part + y * (y * bb + set(2) * (x * ab - q));
+                const Mask better = error < min;
+                update_where(better, error, min);
+                update_where(better, from.code[a], ends.from[c]);
+                update_where(better, to.code[b], ends.to[c]);
             }
         }
     }
@@ -246,22 +246,22 @@ HWY_INLINE void nudge(const ColorTexels& texels, const Steps& steps, ColorEnds& 
 HWY_INLINE ColorEnds ends_of_range(const ColorTexels& texels) {
     F mean[3];
     const Axis<3> axis = axis_of(texels, mean);
-    F low = number(never), high = number(-never);
+    F low = set(never), high = set(-never);
     for (std::size_t i = 0; i < texels_of_block; ++i) {
         F place = zero();
         for (std::size_t c = 0; c < 3; ++c)
             place = place + (texels.color[i][c] - mean[c]) * axis.direction[c];
-        const Where counts = texels.weight[i] > zero();
-        low = choose(counts, hn::Min(low, place), low);
-        high = choose(counts, hn::Max(high, place), high);
+        const Mask counts = texels.weight[i] > zero();
+        low = if_then_else(counts, hn::Min(low, place), low);
+        high = if_then_else(counts, hn::Max(high, place), high);
     }
-    const F inset = (high - low) * number(1.0F / 16);
+    const F inset = (high - low) * set(1.0F / 16);
     ColorEnds ends;
     for (std::size_t c = 0; c < 3; ++c) {
         ends.from[c] = nearest_code(mean[c] + axis.direction[c] * (low + inset), c);
         ends.to[c] = nearest_code(mean[c] + axis.direction[c] * (high - inset), c);
     }
-    ends.error = number(never);
+    ends.error = set(never);
     return ends;
 }
 
@@ -272,17 +272,17 @@ HWY_INLINE void settle(const ColorTexels& texels, int rounds, ColorEnds& ends) {
     Steps steps;
     choose_steps<form>(texels, present, steps);
     ends.error = steps.error;
-    Where going = zero() == zero();  // each lane stops by itself, whoever shares the vector
+    Mask going = zero() == zero();  // each lane stops by itself, whoever shares the vector
     for (int round = 0; round < rounds; ++round) {
         nudge<form>(texels, steps, present);
         choose_steps<form>(texels, present, steps);
-        going = both(going, steps.error < ends.error);
+        going = and_mask(going, steps.error < ends.error);
         for (std::size_t c = 0; c < 3; ++c) {
-            keep(going, present.from[c], ends.from[c]);
-            keep(going, present.to[c], ends.to[c]);
+            update_where(going, present.from[c], ends.from[c]);
+            update_where(going, present.to[c], ends.to[c]);
         }
-        keep(going, steps.error, ends.error);
-        if (nowhere(going))
+        update_where(going, steps.error, ends.error);
+        if (all_false(going))
             return;
     }
 }

@@ -17,8 +17,8 @@ struct ChannelTexels {
     F value[texels_of_block];
     F weight[texels_of_block];
     bool has_weights;
-    F least, greatest;         // of the whole range
-    F middle;                  // what values are counted from in sums
+    F min, max;                  // of the whole range
+    F middle;                    // what values are counted from in sums
     F inner_sum, inner_squares;  // and the sums of all of them
 };
 
@@ -29,18 +29,18 @@ struct Ends {
 
 template <int parts>
 HWY_INLINE F nearest_step(F value, F from, F scale) {
-    return rounded(clamped((value - from) * scale, zero(), number(parts)));
+    return rounded(clamped((value - from) * scale, zero(), set(parts)));
 }
 
 HWY_INLINE F distance_to_range_ends(const ChannelTexels& texels, F value) {
-    return hn::Min(squared(value - texels.least), squared(value - texels.greatest));
+    return hn::Min(squared(value - texels.min), squared(value - texels.max));
 }
 
 /// The error of these ends.
 template <int parts>
 HWY_INLINE F measure(const ChannelTexels& texels, F from, F to) {
-    const F scale = number(parts) * inverse_or_zero(to - from);
-    const F width = (to - from) * number(1.0F / parts);
+    const F scale = set(parts) * inverse_or_zero(to - from);
+    const F width = (to - from) * set(1.0F / parts);
     F error = zero();
     for (std::size_t i = 0; i < texels_of_block; ++i) {
         const F value = texels.value[i];
@@ -55,16 +55,16 @@ HWY_INLINE F measure(const ChannelTexels& texels, F from, F to) {
 /// Whole ends within the range, the greater one last, and apart if there are to be seven parts.
 template <int parts>
 HWY_INLINE void make_storable(const ChannelTexels& texels, F& from, F& to) {
-    const F low = hn::Min(from, to) - texels.least;
-    const F high = hn::Max(from, to) - texels.least;
-    const F span = texels.greatest - texels.least;
-    from = rounded(clamped(low, zero(), span)) + texels.least;
-    to = rounded(clamped(high, zero(), span)) + texels.least;
+    const F low = hn::Min(from, to) - texels.min;
+    const F high = hn::Max(from, to) - texels.min;
+    const F span = texels.max - texels.min;
+    from = rounded(clamped(low, zero(), span)) + texels.min;
+    to = rounded(clamped(high, zero(), span)) + texels.min;
     if constexpr (parts == 7) {
-        const Where alike = from == to;
-        const Where at_top = both(alike, to == texels.greatest);
-        from = choose(at_top, from - number(1.0F), from);
-        to = choose(hn::AndNot(at_top, alike), to + number(1.0F), to);
+        const Mask alike = from == to;
+        const Mask at_top = and_mask(alike, to == texels.max);
+        from = if_then_else(at_top, from - set(1.0F), from);
+        to = if_then_else(hn::AndNot(at_top, alike), to + set(1.0F), to);
     }
 }
 
@@ -72,10 +72,10 @@ HWY_INLINE void make_storable(const ChannelTexels& texels, F& from, F& to) {
 /// their error with those steps, which is no less than their real one.
 template <int parts, bool has_weights>
 HWY_INLINE Ends solved_from(const ChannelTexels& texels, F from, F to) {
-    const F scale = number(parts) * inverse_or_zero(to - from);
-    const F width = (to - from) * number(1.0F / parts);
+    const F scale = set(parts) * inverse_or_zero(to - from);
+    const F width = (to - from) * set(1.0F / parts);
     constexpr bool counts_all = parts == 7 && !has_weights;  // each texel once
-    F weights = counts_all ? number(texels_of_block) : zero();
+    F weights = counts_all ? set(texels_of_block) : zero();
     F steps = zero(), squares = zero(), values = zero(), products = zero(), constant = zero();
     for (std::size_t i = 0; i < texels_of_block; ++i) {
         const F value = texels.value[i];
@@ -90,8 +90,8 @@ HWY_INLINE Ends solved_from(const ChannelTexels& texels, F from, F to) {
         F weight = texels.weight[i];
         if constexpr (parts == 5) {
             const F end = distance_to_range_ends(texels, value);
-            const Where is_end = end < squared(from + step * width - value);
-            constant = constant + weight * choose(is_end, end, squared(inner));
+            const Mask is_end = end < squared(from + step * width - value);
+            constant = constant + weight * if_then_else(is_end, end, squared(inner));
             weight = hn::IfThenZeroElse(is_end, weight);
         }
         const F weighted = weight * step;
@@ -109,22 +109,22 @@ HWY_INLINE Ends solved_from(const ChannelTexels& texels, F from, F to) {
     const F inverse = inverse_or_zero(determinant);
     const F slope = (weights * products - steps * values) * inverse;
     const F base = (squares * values - steps * products) * inverse + texels.middle;
-    const Where solvable = determinant > number(1e-3F);
-    Ends ends = {choose(solvable, base, from),
-                 choose(solvable, base + slope * number(parts), to), zero()};
+    const Mask solvable = determinant > set(1e-3F);
+    Ends ends = {if_then_else(solvable, base, from),
+                 if_then_else(solvable, base + slope * set(parts), to), zero()};
     make_storable<parts>(texels, ends.from, ends.to);
     const F a = ends.from - texels.middle;
-    const F d = (ends.to - ends.from) * number(1.0F / parts);
-    ends.error = a * (a * weights + number(2) * (d * steps - values)) +
-                 d * (d * squares - number(2) * products) + constant;
+    const F d = (ends.to - ends.from) * set(1.0F / parts);
+    ends.error = a * (a * weights + set(2) * (d * steps - values)) +
+                 d * (d * squares - set(2) * products) + constant;
     return ends;
 }
 
 HWY_INLINE void keep_better(const Ends& candidate, Ends& best) {
-    const Where better = candidate.error < best.error;
-    keep(better, candidate.from, best.from);
-    keep(better, candidate.to, best.to);
-    keep(better, candidate.error, best.error);
+    const Mask better = candidate.error < best.error;
+    update_where(better, candidate.from, best.from);
+    update_where(better, candidate.to, best.to);
+    update_where(better, candidate.error, best.error);
 }
 
 /// Steps of the ends around the best ones, until nothing is gained or `rounds` are over.
@@ -134,13 +134,13 @@ HWY_INLINE void search_around(const ChannelTexels& texels, int rounds, int reach
         const Ends before = best;
         for (int a = -reach; a <= reach; ++a)
             for (int b = -reach; b <= reach; ++b) {
-                Ends ends = {before.from + number(static_cast<float>(a)),
-                             before.to + number(static_cast<float>(b)), zero()};
+                Ends ends = {before.from + set(static_cast<float>(a)),
+                             before.to + set(static_cast<float>(b)), zero()};
                 make_storable<parts>(texels, ends.from, ends.to);
                 ends.error = measure<parts>(texels, ends.from, ends.to);
                 keep_better(ends, best);
             }
-        if (nowhere(best.error < before.error))
+        if (all_false(best.error < before.error))
             return;
     }
 }
@@ -169,13 +169,13 @@ HWY_INLINE Ends solved_from(const ChannelTexels& texels, F from, F to) {
 /// From several widths: the best ends lie now within the extremes, now beyond them.
 template <int parts>
 HWY_INLINE Ends find_ends(const ChannelTexels& texels, const Effort& effort, F low, F high) {
-    const F unit = (high - low) * number(0.5F / parts);
+    const F unit = (high - low) * set(0.5F / parts);
     const int first = effort.starts > 2 ? -1 : 0;
-    Ends best = {low, high, number(1e30F)};
+    Ends best = {low, high, set(1e30F)};
     for (int a = first; a < first + effort.starts; ++a)
         for (int b = first; b < first + effort.starts; ++b)
-            keep_better(solved_from<parts>(texels, low + unit * number(static_cast<float>(a)),
-                                           high - unit * number(static_cast<float>(b))),
+            keep_better(solved_from<parts>(texels, low + unit * set(static_cast<float>(a)),
+                                           high - unit * set(static_cast<float>(b))),
                         best);
     for (int i = 0; i < effort.settlements; ++i)
         keep_better(solved_from<parts>(texels, best.from, best.to), best);
@@ -186,43 +186,44 @@ HWY_INLINE Ends find_ends(const ChannelTexels& texels, const Effort& effort, F l
 
 /// Indices count from the greater end when there are seven parts: 0, 2 .. 7, 1.
 HWY_INLINE I index_of_seven(F value, F from, F scale) {
-    const I down = (whole(8) - to_whole(nearest_step<7>(value, from, scale))) & whole(7);
-    const I swapped = down ^ whole(1);
-    return hn::IfThenElse(down < whole(2), swapped, down);
+    const I down = (set_int(8) - to_int(nearest_step<7>(value, from, scale))) & set_int(7);
+    const I swapped = down ^ set_int(1);
+    return hn::IfThenElse(down < set_int(2), swapped, down);
 }
 
 /// From the lesser end when there are five: 0, 2 .. 5, 1, and then the ends of the whole range.
 HWY_INLINE I index_of_five(const ChannelTexels& texels, F value, F from, F scale, F width) {
     const F step = nearest_step<5>(value, from, scale);
     const F distance = squared(from + step * width - value);
-    F index = choose(step == zero(), zero(), choose(step == number(5), number(1), step + number(1)));
-    const F to_least = squared(value - texels.least);
-    const F to_greatest = squared(value - texels.greatest);
-    index = choose(both(to_least < distance, to_least <= to_greatest), number(6), index);
-    return to_whole(choose(both(to_greatest < distance, to_greatest < to_least), number(7), index));
+    F index =
+        if_then_else(step == zero(), zero(), if_then_else(step == set(5), set(1), step + set(1)));
+    const F to_least = squared(value - texels.min);
+    const F to_greatest = squared(value - texels.max);
+    index = if_then_else(and_mask(to_least < distance, to_least <= to_greatest), set(6), index);
+    return to_int(
+        if_then_else(and_mask(to_greatest < distance, to_greatest < to_least), set(7), index));
 }
 
 /// Indices, and the ends in the order that says how many parts there are.
 HWY_INLINE void write(const ChannelTexels& texels, const Ends& seven, const Ends& five,
                       std::size_t count, std::size_t words, std::byte* blocks) {
-    const Where has_five = five.error < seven.error;
-    const bool any_five = !nowhere(has_five);
-    const F scale = number(7) * inverse_or_zero(seven.to - seven.from);
-    const F scale_of_five = number(5) * inverse_or_zero(five.to - five.from);
-    const F width_of_five = (five.to - five.from) * number(1.0F / 5);
-    I halves[2] = {whole(0), whole(0)};
+    const Mask has_five = five.error < seven.error;
+    const bool any_five = !all_false(has_five);
+    const F scale = set(7) * inverse_or_zero(seven.to - seven.from);
+    const F scale_of_five = set(5) * inverse_or_zero(five.to - five.from);
+    const F width_of_five = (five.to - five.from) * set(1.0F / 5);
+    I halves[2] = {set_int(0), set_int(0)};
     for (std::size_t i = 0; i < texels_of_block; ++i) {
         const F value = texels.value[i];
         I index = index_of_seven(value, seven.from, scale);
         if (any_five)
-            index = choose(
+            index = if_then_else(
                 has_five, index_of_five(texels, value, five.from, scale_of_five, width_of_five),
                 index);
-        halves[i / 8] =
-            halves[i / 8] | hn::ShiftLeftSame(index, static_cast<int>(3 * (i % 8)));
+        halves[i / 8] = halves[i / 8] | hn::ShiftLeftSame(index, static_cast<int>(3 * (i % 8)));
     }
-    const I first = to_whole(choose(has_five, five.from, seven.to)) & whole(255);
-    const I second = to_whole(choose(has_five, five.to, seven.from)) & whole(255);
+    const I first = to_int(if_then_else(has_five, five.from, seven.to)) & set_int(255);
+    const I second = to_int(if_then_else(has_five, five.to, seven.from)) & set_int(255);
     store_words(first | hn::ShiftLeft<8>(second) | hn::ShiftLeft<16>(halves[0]), count, words, 0,
                 blocks);
     store_words(hn::ShiftRight<16>(halves[0]) | hn::ShiftLeft<8>(halves[1]), count, words, 1,
@@ -232,24 +233,24 @@ HWY_INLINE void write(const ChannelTexels& texels, const Ends& seven, const Ends
 void encode_group(const float* values, const float* weights, std::size_t count,
                   const ChannelSettings& settings, std::byte* blocks) {
     ChannelTexels texels;
-    texels.least = number(settings.least);
-    texels.greatest = number(settings.greatest);
+    texels.min = set(settings.min);
+    texels.max = set(settings.max);
     texels.has_weights = weights != nullptr;
     const I offsets = lane_offsets(count, texels_of_block);
-    F low = number(1e30F), high = number(-1e30F);
-    F inner_low = number(1e30F), inner_high = number(-1e30F);
-    const F margin = number((settings.greatest - settings.least) / 64);
+    F low = set(1e30F), high = set(-1e30F);
+    F inner_low = set(1e30F), inner_high = set(-1e30F);
+    const F margin = set((settings.max - settings.min) / 64);
     for (std::size_t i = 0; i < texels_of_block; ++i) {
-        const F value = clamped(hn::GatherIndex(Floats(), values + i, offsets), texels.least,
-                                texels.greatest);
+        const F value =
+            clamped(hn::GatherIndex(Floats(), values + i, offsets), texels.min, texels.max);
         texels.value[i] = value;
         texels.weight[i] =
-            weights != nullptr ? hn::GatherIndex(Floats(), weights + i, offsets) : number(1);
+            weights != nullptr ? hn::GatherIndex(Floats(), weights + i, offsets) : set(1);
         low = hn::Min(low, value);
         high = hn::Max(high, value);
-        const Where inner = both(value > texels.least + margin, value < texels.greatest - margin);
-        inner_low = choose(inner, hn::Min(inner_low, value), inner_low);
-        inner_high = choose(inner, hn::Max(inner_high, value), inner_high);
+        const Mask inner = and_mask(value > texels.min + margin, value < texels.max - margin);
+        inner_low = if_then_else(inner, hn::Min(inner_low, value), inner_low);
+        inner_high = if_then_else(inner, hn::Max(inner_high, value), inner_high);
     }
     texels.middle = low;
     texels.inner_sum = texels.inner_squares = zero();
@@ -260,18 +261,18 @@ void encode_group(const float* values, const float* weights, std::size_t count,
     }
     const Effort effort = effort_of(settings.effort);
     const Ends seven = find_ends<7>(texels, effort, low, high);
-    Ends five = {low, high, number(1e30F)};
+    Ends five = {low, high, set(1e30F)};
     // Four values between are worth a look above all where a texel is at an end of the whole range.
-    const Where extreme = hn::Or(low < texels.least + margin, high > texels.greatest - margin);
-    if (effort.always_five || !nowhere(extreme)) {
-        const Where has_inner = inner_low <= inner_high;
+    const Mask extreme = hn::Or(low<texels.min + margin, high> texels.max - margin);
+    if (effort.always_five || !all_false(extreme)) {
+        const Mask has_inner = inner_low <= inner_high;
         Effort less = effort;
         if (!effort.always_five)
             less.starts = HWY_MIN(effort.starts, 2);
-        five = find_ends<5>(texels, less, choose(has_inner, inner_low, low),
-                            choose(has_inner, inner_high, low));
+        five = find_ends<5>(texels, less, if_then_else(has_inner, inner_low, low),
+                            if_then_else(has_inner, inner_high, low));
         if (!effort.always_five)  // the same, whoever shares the vector
-            five.error = choose(extreme, five.error, number(1e30F));
+            five.error = if_then_else(extreme, five.error, set(1e30F));
     }
     write(texels, seven, five, count, settings.block_words, blocks);
 }

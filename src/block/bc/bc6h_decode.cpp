@@ -141,7 +141,7 @@ void decode_mode(BitSource bits, std::byte* texels, std::size_t stride) {
             subsets >>= 1;
             indices >>= index_bits;
         }
-        std::memcpy(texels + y * stride, texel_row.data(), sizeof texel_row);
+        store_all(texels + y * stride, texel_row);
     }
 }
 

@@ -19,7 +19,7 @@ namespace yl::bc::HWY_NAMESPACE {
 constexpr std::size_t most_lanes = hn::MaxLanes(Floats());
 constexpr std::size_t most_candidates = 16;
 constexpr std::size_t light_partitions = 32;
-constexpr std::int32_t greatest_half = 0x7BFF;
+constexpr std::int32_t max_half = 0x7BFF;
 
 struct LightWinner {
     F error;
@@ -29,17 +29,17 @@ struct LightWinner {
 };
 
 HWY_NOINLINE void keep_winner(const LightWinner& candidate, LightWinner& best) {
-    const Where better = candidate.error < best.error;
-    if (nowhere(better))
+    const Mask better = candidate.error < best.error;
+    if (all_false(better))
         return;
-    keep(better, candidate.error, best.error);
-    keep(better, candidate.row, best.row);
-    keep(better, candidate.partition, best.partition);
+    update_where(better, candidate.error, best.error);
+    update_where(better, candidate.row, best.row);
+    update_where(better, candidate.partition, best.partition);
     for (std::size_t end = 0; end < 4; ++end)
         for (std::size_t c = 0; c < 3; ++c)
-            keep(better, candidate.ends[end][c], best.ends[end][c]);
-    keep(better, candidate.indices.low, best.indices.low);
-    keep(better, candidate.indices.high, best.indices.high);
+            update_where(better, candidate.ends[end][c], best.ends[end][c]);
+    update_where(better, candidate.indices.low, best.indices.low);
+    update_where(better, candidate.indices.high, best.indices.high);
 }
 
 /// Ends of a mode: as numbers of its base bits, and the 16 or 17 bits that these widen to.
@@ -57,8 +57,7 @@ struct LightMode {
         if constexpr (mode.base_bits == 16)
             return rounded(value);
         const F size = hn::Abs(value);
-        const F code = rounded(
-            clamped(size * number(1.0F / unit) - number(0.5F), zero(), number(last)));
+        const F code = rounded(clamped(size * set(1.0F / unit) - set(0.5F), zero(), set(last)));
         return is_signed ? hn::CopySign(code, value) : code;
     }
 
@@ -66,9 +65,9 @@ struct LightMode {
         if constexpr (mode.base_bits == 16)
             return code;
         const F size = hn::Abs(code);
-        F value = size * number(unit) + number(unit / 2);
+        F value = size * set(unit) + set(unit / 2);
         value = hn::IfThenZeroElse(size == zero(), value);
-        value = choose(size == number(last), number(full - 1), value);
+        value = if_then_else(size == set(last), set(full - 1), value);
         return is_signed ? hn::CopySign(value, code) : value;
     }
 
@@ -77,13 +76,13 @@ struct LightMode {
         for (std::size_t c = 0; c < 3; ++c) {
             const F base = code_of(ideal.from[c][0]);
             constexpr bool is_delta = mode.is_delta;
-            const F reach = number(static_cast<float>(1 << (mode.delta_bits[c] - 1)));
+            const F reach = set(static_cast<float>(1 << (mode.delta_bits[c] - 1)));
             for (std::size_t end = 0; end < 2 * subsets; ++end) {
                 const std::size_t s = end / 2;
                 F code = code_of(end % 2 == 0 ? ideal.from[c][s] : ideal.to[c][s]);
                 if (is_delta && end > 0)
-                    code = clamped(code, base - reach, base + reach - number(1));
-                stored.ends[end][c] = to_whole(code);
+                    code = clamped(code, base - reach, base + reach - set(1));
+                stored.ends[end][c] = to_int(code);
                 (end % 2 == 0 ? values.from : values.to)[c][s] = value_of(code);
             }
         }
@@ -103,11 +102,11 @@ HWY_NOINLINE void try_mode(const Texels& texels, const Subsets& split, I partiti
         Lines<M::subsets, 3> values;
         for (std::size_t end = 2 * M::subsets; end < 4; ++end)
             for (I& code : candidate.ends[end])
-                code = whole(0);
+                code = set_int(0);
         M::store_ends(ideal, candidate, values);
         candidate.error = measure<M::subsets, 3, M::index_bits, Purpose::finish>(
             texels, split, values, nullptr, &candidate.indices);
-        candidate.row = whole(row);
+        candidate.row = set_int(row);
         candidate.partition = partition;
         keep_winner(candidate, best);
         if (round == rounds)
@@ -135,11 +134,11 @@ HWY_NOINLINE void fit(const Texels& texels, const Subsets& split, int rounds,
         to_from = to_from + squared(texels.color[c][0] - lines.from[c][0]);
         to_to = to_to + squared(texels.color[c][0] - lines.to[c][0]);
     }
-    const Where swap = to_to < to_from;
+    const Mask swap = to_to < to_from;
     for (std::size_t c = 0; c < 3; ++c) {
         const F from = lines.from[c][0];
-        keep(swap, lines.to[c][0], lines.from[c][0]);
-        keep(swap, from, lines.to[c][0]);
+        update_where(swap, lines.to[c][0], lines.from[c][0]);
+        update_where(swap, from, lines.to[c][0]);
     }
 }
 
@@ -159,14 +158,14 @@ HWY_INLINE Effort effort_of(int effort) {
 
 template <bool is_signed>
 HWY_INLINE void try_one_line(const Texels& texels, const Effort& effort, LightWinner& best) {
-    const Subsets split = {whole(0), whole(0)};
+    const Subsets split = {set_int(0), set_int(0)};
     Lines<1, 3> lines;
     Totals<1, 3> totals;
     fit<1, 4>(texels, split, effort.fit_rounds, lines, totals);
-    try_mode<10, is_signed>(texels, split, whole(0), lines, totals, effort.mode_rounds, best);
-    try_mode<11, is_signed>(texels, split, whole(0), lines, totals, effort.mode_rounds, best);
-    try_mode<12, is_signed>(texels, split, whole(0), lines, totals, effort.mode_rounds, best);
-    try_mode<13, is_signed>(texels, split, whole(0), lines, totals, effort.mode_rounds, best);
+    try_mode<10, is_signed>(texels, split, set_int(0), lines, totals, effort.mode_rounds, best);
+    try_mode<11, is_signed>(texels, split, set_int(0), lines, totals, effort.mode_rounds, best);
+    try_mode<12, is_signed>(texels, split, set_int(0), lines, totals, effort.mode_rounds, best);
+    try_mode<13, is_signed>(texels, split, set_int(0), lines, totals, effort.mode_rounds, best);
 }
 
 template <bool is_signed>
@@ -203,39 +202,37 @@ HWY_INLINE void try_two_lines(const Texels& texels, const Effort& effort, LightW
 /// nearest that can, and what is no number 0.
 template <bool is_signed>
 HWY_INLINE F number_of_half(I half) {
-    const I size = half & whole(0x7FFF);
-    const auto is_no_number = size > whole(0x7C00);
-    const I finite = hn::IfThenZeroElse(is_no_number, hn::Min(size, whole(greatest_half)));
-    const Where is_negative = has_bit(half, 15);
-    const F value = to_number(finite);
+    const I size = half & set_int(0x7FFF);
+    const auto is_no_number = size > set_int(0x7C00);
+    const I finite = hn::IfThenZeroElse(is_no_number, hn::Min(size, set_int(max_half)));
+    const Mask is_negative = has_bit(half, 15);
+    const F value = to_float(finite);
     if constexpr (!is_signed)
         return hn::IfThenZeroElse(is_negative, value);
-    return choose(is_negative, hn::Neg(value), value);
+    return if_then_else(is_negative, hn::Neg(value), value);
 }
 
 template <bool is_signed>
 HWY_INLINE void load_texels(const std::byte* bytes, std::size_t count, Texels& texels) {
     // The decoder multiplies by 31 and divides by 64 or 32.
-    const F scale = number(is_signed ? 32.0F / 31 : 64.0F / 31);
+    const F scale = set(is_signed ? 32.0F / 31 : 64.0F / 31);
     texels.has_weights = false;
-    texels.least = is_signed ? number(-32767) : zero();
-    texels.greatest = number(is_signed ? 32767.0F : 65535.0F);
+    texels.min = is_signed ? set(-32767) : zero();
+    texels.max = set(is_signed ? 32767.0F : 65535.0F);
     for (F& weight : texels.channel_weight)
-        weight = number(1);
+        weight = set(1);
     const I offsets = lane_offsets(count, 2 * texels_of_block);
-    const auto* words = reinterpret_cast<const std::int32_t*>(bytes);
     for (std::size_t i = 0; i < texels_of_block; ++i) {
-        const I first = hn::GatherIndex(Ints(), words + 2 * i, offsets);
-        const I second = hn::GatherIndex(Ints(), words + 2 * i + 1, offsets);
-        const I halves[3] = {first & whole(0xFFFF), hn::ShiftRight<16>(first) & whole(0xFFFF),
-                             second & whole(0xFFFF)};
+        const I first = gather_words(bytes, 2 * i, offsets);
+        const I second = gather_words(bytes, 2 * i + 1, offsets);
+        const I halves[3] = {first & set_int(0xFFFF), hn::ShiftRight<16>(first) & set_int(0xFFFF),
+                             second & set_int(0xFFFF)};
         for (std::size_t c = 0; c < 3; ++c) {
             // Half a step up: the decoder rounds towards 0.
             const F value = number_of_half<is_signed>(halves[c]);
-            const F middle = value + hn::CopySign(number(0.5F), value);
-            texels.color[c][i] =
-                clamped(hn::IfThenZeroElse(value == zero(), middle) * scale, texels.least,
-                        texels.greatest);
+            const F middle = value + hn::CopySign(set(0.5F), value);
+            texels.color[c][i] = clamped(hn::IfThenZeroElse(value == zero(), middle) * scale,
+                                         texels.min, texels.max);
         }
     }
 }
@@ -263,20 +260,20 @@ HWY_INLINE void write(const LightWinner& best, std::size_t count, std::byte* blo
 }
 
 template <bool is_signed>
-HWY_INLINE void encode_all(const std::byte* bytes, std::size_t count,
-                           const LightSettings& settings, std::byte* blocks) {
+HWY_INLINE void encode_all(const std::byte* bytes, std::size_t count, const LightSettings& settings,
+                           std::byte* blocks) {
     const Effort effort = effort_of(settings.effort);
     for (std::size_t at = 0; at < count; at += lanes()) {
         const std::size_t used = HWY_MIN(lanes(), count - at);
         Texels texels;
         load_texels<is_signed>(bytes + at * 8 * texels_of_block, used, texels);
         LightWinner best;
-        best.error = number(never);
-        best.row = whole(10);
-        best.partition = best.indices.low = best.indices.high = whole(0);
+        best.error = set(never);
+        best.row = set_int(10);
+        best.partition = best.indices.low = best.indices.high = set_int(0);
         for (auto& end : best.ends)
             for (I& code : end)
-                code = whole(0);
+                code = set_int(0);
         try_one_line<is_signed>(texels, effort, best);
         try_two_lines<is_signed>(texels, effort, best);
         write(best, used, blocks + at * 16);

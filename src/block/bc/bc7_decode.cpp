@@ -132,7 +132,7 @@ void decode_subsets(BitSource bits, std::byte* texels, std::size_t stride) {
             subsets >>= 2;
             indices >>= mode.index_bits;
         }
-        std::memcpy(texels + y * stride, row.data(), sizeof row);
+        store_all(texels + y * stride, row);
     }
 }
 

@@ -22,18 +22,18 @@ constexpr std::size_t most_candidates = 16;
 
 /// Tries a mode whose channels share their indices.
 template <unsigned mode_number>
-HWY_INLINE void try_mode(const Texels& texels, const Subsets& split, I partition, Where allowed,
-                         Where is_opaque, int rounds, Winner& best) {
+HWY_INLINE void try_mode(const Texels& texels, const Subsets& split, I partition, Mask allowed,
+                         Mask is_opaque, int rounds, Winner& best) {
     using M = Mode<mode_number>;
-    if (nowhere(allowed))
+    if (all_false(allowed))
         return;
     Winner candidate;
     candidate.clear();
     typename M::Stored stored;
     const F error =
         refine<M, M::mode.index_bits>(texels, split, is_opaque, rounds, stored, candidate.indices);
-    candidate.error = choose(allowed, error, number(never));
-    candidate.mode = whole(mode_number);
+    candidate.error = if_then_else(allowed, error, set(never));
+    candidate.mode = set_int(mode_number);
     candidate.partition = partition;
     candidate.extra = stored.extra;
     for (std::size_t i = 0; i < 2 * M::subsets; ++i)
@@ -45,30 +45,30 @@ HWY_INLINE void try_mode(const Texels& texels, const Subsets& split, I partition
 HWY_INLINE void rotate(const Texels& texels, I rotation, Texels& rotated) {
     rotated = texels;
     for (std::size_t c = 0; c < 3; ++c) {
-        const Where here =
-            hn::RebindMask(Floats(), rotation == whole(static_cast<std::int32_t>(c) + 1));
-        if (nowhere(here))
+        const Mask here =
+            hn::RebindMask(Floats(), rotation == set_int(static_cast<std::int32_t>(c) + 1));
+        if (all_false(here))
             continue;
         for (std::size_t i = 0; i < texels_of_block; ++i) {
-            rotated.color[c][i] = choose(here, texels.color[3][i], rotated.color[c][i]);
-            rotated.color[3][i] = choose(here, texels.color[c][i], rotated.color[3][i]);
+            rotated.color[c][i] = if_then_else(here, texels.color[3][i], rotated.color[c][i]);
+            rotated.color[3][i] = if_then_else(here, texels.color[c][i], rotated.color[3][i]);
             if (!texels.has_weights)
                 continue;
             rotated.error_weight[c][i] =
-                choose(here, texels.error_weight[3][i], rotated.error_weight[c][i]);
+                if_then_else(here, texels.error_weight[3][i], rotated.error_weight[c][i]);
             rotated.error_weight[3][i] =
-                choose(here, texels.error_weight[c][i], rotated.error_weight[3][i]);
+                if_then_else(here, texels.error_weight[c][i], rotated.error_weight[3][i]);
         }
-        keep(here, texels.channel_weight[3], rotated.channel_weight[c]);
-        keep(here, texels.channel_weight[c], rotated.channel_weight[3]);
+        update_where(here, texels.channel_weight[3], rotated.channel_weight[c]);
+        update_where(here, texels.channel_weight[c], rotated.channel_weight[3]);
     }
 }
 
 /// Only the channel that has indices of its own, as the first one.
 HWY_INLINE void take_alpha(const Texels& texels, Texels& alone) {
     alone.has_weights = texels.has_weights;
-    alone.least = texels.least;
-    alone.greatest = texels.greatest;
+    alone.min = texels.min;
+    alone.max = texels.max;
     alone.channel_weight[0] = texels.channel_weight[3];
     for (std::size_t i = 0; i < texels_of_block; ++i) {
         alone.color[0][i] = texels.color[3][i];
@@ -84,18 +84,18 @@ struct Plane {
     static constexpr std::size_t subsets = 1;
     static constexpr std::size_t channels = channel_count;
 
-    static HWY_INLINE void store_ends(const Texels&, const Lines<1, channels>& ideal, Where,
+    static HWY_INLINE void store_ends(const Texels&, const Lines<1, channels>& ideal, Mask,
                                       Coded<1, channels>& stored) {
-        stored.extra = stored.codes[0] = stored.codes[1] = whole(0);
+        stored.extra = stored.codes[0] = stored.codes[1] = set_int(0);
         for (std::size_t c = 0; c < channels; ++c) {
             const F from = nearest_code<bits, false>(ideal.from[c][0], 0);
             const F to = nearest_code<bits, false>(ideal.to[c][0], 0);
             stored.values.from[c][0] = widened<bits>(from);
             stored.values.to[c][0] = widened<bits>(to);
             stored.codes[0] =
-                stored.codes[0] | hn::ShiftLeftSame(to_whole(from), static_cast<int>(8 * c));
+                stored.codes[0] | hn::ShiftLeftSame(to_int(from), static_cast<int>(8 * c));
             stored.codes[1] =
-                stored.codes[1] | hn::ShiftLeftSame(to_whole(to), static_cast<int>(8 * c));
+                stored.codes[1] | hn::ShiftLeftSame(to_int(to), static_cast<int>(8 * c));
         }
     }
 };
@@ -111,8 +111,8 @@ HWY_INLINE void try_planes(const Texels& rotated, I rotation, int rounds, Winner
     take_alpha(rotated, alone);
     Coded<1, 3> color;
     Coded<1, 1> alpha;
-    const Subsets whole_block = {whole(0), whole(0)};
-    const Where nothing = zero() < zero();
+    const Subsets whole_block = {set_int(0), set_int(0)};
+    const Mask nothing = zero() < zero();
     const F color_error = refine<Plane<mode.color_bits, 3>, color_bits>(
         rotated, whole_block, nothing, rounds, color,
         swapped ? candidate.second_indices : candidate.indices);
@@ -120,16 +120,16 @@ HWY_INLINE void try_planes(const Texels& rotated, I rotation, int rounds, Winner
         alone, whole_block, nothing, rounds, alpha,
         swapped ? candidate.indices : candidate.second_indices);
     candidate.error = color_error + alpha_error;
-    candidate.mode = whole(mode_number);
+    candidate.mode = set_int(mode_number);
     candidate.rotation = rotation;
-    candidate.selection = whole(swapped ? 1 : 0);
+    candidate.selection = set_int(swapped ? 1 : 0);
     for (std::size_t end = 0; end < 2; ++end)
         candidate.codes[end] = color.codes[end] | hn::ShiftLeft<24>(alpha.codes[end]);
     keep_winner(candidate, best);
 }
 
-HWY_INLINE Where has_varying_alpha(const Texels& texels) {
-    Where varies = zero() < zero();
+HWY_INLINE Mask has_varying_alpha(const Texels& texels) {
+    Mask varies = zero() < zero();
     for (std::size_t i = 1; i < texels_of_block; ++i)
         varies = hn::Or(varies, hn::Not(texels.color[3][i] == texels.color[3][0]));
     return varies;
@@ -138,8 +138,8 @@ HWY_INLINE Where has_varying_alpha(const Texels& texels) {
 /// The rotation that leaves least beside a line through the three channels that stay together.
 HWY_NOINLINE I best_rotation(const Texels& texels) {
     const BlockMoments<4> block(texels);
-    F least = number(never);
-    I best = whole(0);
+    F min = set(never);
+    I best = set_int(0);
     for (int rotation = 0; rotation < 4; ++rotation) {
         const std::size_t alone = rotation == 0 ? 3 : static_cast<std::size_t>(rotation) - 1;
         Moments<3> together;
@@ -156,10 +156,10 @@ HWY_NOINLINE I best_rotation(const Texels& texels) {
                     together.value[4 + to++] = block.all.value[5 + at];
             }
         }
-        const F estimate = estimated_error<3, 2>(together) + own * number(1.0F / 9);
-        const Where better = estimate < least;
-        keep(better, estimate, least);
-        keep(better, whole(rotation), best);
+        const F estimate = estimated_error<3, 2>(together) + own * set(1.0F / 9);
+        const Mask better = estimate < min;
+        update_where(better, estimate, min);
+        update_where(better, set_int(rotation), best);
     }
     return best;
 }
@@ -178,28 +178,28 @@ constexpr std::array<std::int32_t, 256> solid_pairs_of_7_bits = [] {
 
 /// Blocks of one colour, exactly.
 HWY_INLINE void try_solid(const Texels& texels, Winner& best) {
-    Where is_solid = zero() == zero();
+    Mask is_solid = zero() == zero();
     for (std::size_t c = 0; c < 4; ++c)
         for (std::size_t i = 1; i < texels_of_block; ++i)
-            is_solid = both(is_solid, texels.color[c][i] == texels.color[c][0]);
-    if (nowhere(is_solid))
+            is_solid = and_mask(is_solid, texels.color[c][i] == texels.color[c][0]);
+    if (all_false(is_solid))
         return;
     Winner candidate;
     candidate.clear();
-    candidate.error = choose(is_solid, zero(), number(never));
-    candidate.mode = whole(5);
+    candidate.error = if_then_else(is_solid, zero(), set(never));
+    candidate.mode = set_int(5);
     for (std::size_t c = 0; c < 3; ++c) {
         const I pair =
-            hn::GatherIndex(Ints(), solid_pairs_of_7_bits.data(), to_whole(texels.color[c][0]));
+            hn::GatherIndex(Ints(), solid_pairs_of_7_bits.data(), to_int(texels.color[c][0]));
         candidate.codes[0] =
-            candidate.codes[0] | hn::ShiftLeftSame(pair & whole(127), static_cast<int>(8 * c));
+            candidate.codes[0] | hn::ShiftLeftSame(pair & set_int(127), static_cast<int>(8 * c));
         candidate.codes[1] = candidate.codes[1] |
                              hn::ShiftLeftSame(hn::ShiftRight<8>(pair), static_cast<int>(8 * c));
     }
-    const I alpha = hn::ShiftLeft<24>(to_whole(texels.color[3][0]));
+    const I alpha = hn::ShiftLeft<24>(to_int(texels.color[3][0]));
     candidate.codes[0] = candidate.codes[0] | alpha;
     candidate.codes[1] = candidate.codes[1] | alpha;
-    candidate.indices = {whole(0x11111111), whole(0x11111111)};
+    candidate.indices = {set_int(0x11111111), set_int(0x11111111)};
     keep_winner(candidate, best);
 }
 
@@ -224,10 +224,10 @@ HWY_INLINE Effort effort_of(int effort) {
 }
 
 /// Blocks where `allowed`, which are opaque.
-HWY_NOINLINE void try_opaque_modes(const Texels& texels, const Effort& effort, Where allowed,
+HWY_NOINLINE void try_opaque_modes(const Texels& texels, const Effort& effort, Mask allowed,
                                    Winner& best) {
-    const Where is_opaque = allowed;
-    if (nowhere(is_opaque) || effort.partitions == 0)
+    const Mask is_opaque = allowed;
+    if (all_false(is_opaque) || effort.partitions == 0)
         return;
     const BlockMoments<3> block(texels);
     Ranking<most_candidates> ranking;
@@ -254,9 +254,9 @@ HWY_NOINLINE void try_opaque_modes(const Texels& texels, const Effort& effort, W
                     is_opaque, effort.rounds, best);
 }
 
-HWY_NOINLINE void try_alpha_modes(const Texels& texels, const Effort& effort, Where has_alpha,
-                                  Where is_opaque, Winner& best) {
-    if (nowhere(has_alpha) || effort.partitions == 0)
+HWY_NOINLINE void try_alpha_modes(const Texels& texels, const Effort& effort, Mask has_alpha,
+                                  Mask is_opaque, Winner& best) {
+    if (all_false(has_alpha) || effort.partitions == 0)
         return;
     const BlockMoments<4> block(texels);
     Ranking<most_candidates> ranking;
@@ -272,7 +272,7 @@ HWY_NOINLINE void try_plane_modes(const Texels& texels, const Effort& effort, bo
     Texels rotated;
     const I first = best_rotation(texels);
     for (int turn = 0; turn < (thorough ? 5 : 1); ++turn) {
-        const I rotation = turn == 0 ? first : whole(turn - 1);
+        const I rotation = turn == 0 ? first : set_int(turn - 1);
         rotate(texels, rotation, rotated);
         if (effort.with_mode_5)
             try_planes<5, false>(rotated, rotation, effort.rounds, best);
@@ -285,8 +285,8 @@ HWY_NOINLINE void try_plane_modes(const Texels& texels, const Effort& effort, bo
 
 /// Alpha, or another channel, by itself, at low efforts that try no planes else: on a line with
 /// colour a varying alpha drags it along.
-HWY_NOINLINE void try_separate_alpha(const Texels& texels, Where varies, int rounds, Winner& best) {
-    if (nowhere(varies))
+HWY_NOINLINE void try_separate_alpha(const Texels& texels, Mask varies, int rounds, Winner& best) {
+    if (all_false(varies))
         return;
     Winner separate;
     separate.clear();
@@ -294,45 +294,44 @@ HWY_NOINLINE void try_separate_alpha(const Texels& texels, Where varies, int rou
     const I rotation = best_rotation(texels);
     rotate(texels, rotation, rotated);
     try_planes<5, false>(rotated, rotation, rounds, separate);
-    separate.error = choose(varies, separate.error, number(never));
+    separate.error = if_then_else(varies, separate.error, set(never));
     keep_winner(separate, best);
 }
 
 /// At the lowest effort, blocks that one line of colours does not do justice get partitions as
 /// well: text, sprites, and whatever has a varying alpha.
-HWY_NOINLINE void try_hard_blocks(const Texels& texels, Where is_opaque, Winner& best) {
+HWY_NOINLINE void try_hard_blocks(const Texels& texels, Mask is_opaque, Winner& best) {
     constexpr float hard = 16 * 3 * 5;  // squared codes: 41 dB
     const Effort more = effort_of(1);
-    try_opaque_modes(texels, more, both(is_opaque, number(hard) < best.error), best);
+    try_opaque_modes(texels, more, and_mask(is_opaque, set(hard) < best.error), best);
     try_alpha_modes(texels, effort_of(2), has_varying_alpha(texels), is_opaque, best);
 }
 
 HWY_INLINE void load_texels(const std::byte* bytes, std::size_t count,
                             const ColorSettings& settings, Texels& texels) {
     const I offsets = lane_offsets(count, texels_of_block);
-    texels.least = zero();
-    texels.greatest = number(255);
+    texels.min = zero();
+    texels.max = set(255);
     for (std::size_t c = 0; c < 4; ++c)
-        texels.channel_weight[c] = number(settings.channel_weights[c]);
-    const auto* words = reinterpret_cast<const std::int32_t*>(bytes);
-    Where all_opaque = zero() == zero();
+        texels.channel_weight[c] = set(settings.channel_weights[c]);
+    Mask all_opaque = zero() == zero();
     for (std::size_t i = 0; i < texels_of_block; ++i) {
-        const I word = hn::GatherIndex(Ints(), words + i, offsets);
+        const I word = gather_words(bytes, i, offsets);
         for (std::size_t c = 0; c < 4; ++c)
             texels.color[c][i] =
-                to_number(hn::ShiftRightSame(word, static_cast<int>(8 * c)) & whole(255));
-        all_opaque = both(all_opaque, texels.color[3][i] == number(255));
+                to_float(hn::ShiftRightSame(word, static_cast<int>(8 * c)) & set_int(255));
+        all_opaque = and_mask(all_opaque, texels.color[3][i] == set(255));
     }
     texels.has_weights = settings.weigh_by_alpha && !hn::AllTrue(Floats(), all_opaque);
     if (!texels.has_weights)
         return;
     for (std::size_t i = 0; i < texels_of_block; ++i) {
-        const F seen = texels.color[3][i] * number(1.0F / 255);
+        const F seen = texels.color[3][i] * set(1.0F / 255);
         for (std::size_t c = 0; c < 3; ++c)
             texels.error_weight[c][i] = seen;
-        texels.error_weight[3][i] = number(1);
+        texels.error_weight[3][i] = set(1);
         // Alpha counts where colour does not.
-        texels.fit_weight[i] = choose(all_opaque, number(1), (seen + number(0.125F)));
+        texels.fit_weight[i] = if_then_else(all_opaque, set(1), (seen + set(0.125F)));
     }
 }
 
@@ -366,14 +365,15 @@ void encode_group(const std::byte* bytes, std::size_t count, const ColorSettings
                   std::byte* blocks) {
     Texels texels;
     load_texels(bytes, count, settings, texels);
-    Where is_opaque = zero() == zero();
+    Mask is_opaque = zero() == zero();
     for (std::size_t i = 0; i < texels_of_block; ++i)
-        is_opaque = both(is_opaque, texels.color[3][i] == number(255));
+        is_opaque = and_mask(is_opaque, texels.color[3][i] == set(255));
     const Effort effort = effort_of(settings.effort);
     Winner best;
     best.clear();
-    const Where everywhere = zero() == zero();
-    try_mode<6>(texels, {whole(0), whole(0)}, whole(0), everywhere, is_opaque, effort.rounds, best);
+    const Mask everywhere = zero() == zero();
+    try_mode<6>(texels, {set_int(0), set_int(0)}, set_int(0), everywhere, is_opaque, effort.rounds,
+                best);
     if (effort.with_mode_5 || effort.with_mode_4)
         try_plane_modes(texels, effort, settings.effort >= 8, best);
     else

@@ -21,31 +21,31 @@ struct Winner {
     Indices indices, second_indices;
 
     HWY_INLINE void clear() {
-        error = number(never);
-        mode = whole(6);
-        partition = rotation = selection = extra = whole(0);
+        error = set(never);
+        mode = set_int(6);
+        partition = rotation = selection = extra = set_int(0);
         for (I& code : codes)
-            code = whole(0);
-        indices = second_indices = {whole(0), whole(0)};
+            code = set_int(0);
+        indices = second_indices = {set_int(0), set_int(0)};
     }
 };
 
 HWY_NOINLINE void keep_winner(const Winner& candidate, Winner& best) {
-    const Where better = candidate.error < best.error;
-    if (nowhere(better))
+    const Mask better = candidate.error < best.error;
+    if (all_false(better))
         return;
-    keep(better, candidate.error, best.error);
-    keep(better, candidate.mode, best.mode);
-    keep(better, candidate.partition, best.partition);
-    keep(better, candidate.rotation, best.rotation);
-    keep(better, candidate.selection, best.selection);
-    keep(better, candidate.extra, best.extra);
+    update_where(better, candidate.error, best.error);
+    update_where(better, candidate.mode, best.mode);
+    update_where(better, candidate.partition, best.partition);
+    update_where(better, candidate.rotation, best.rotation);
+    update_where(better, candidate.selection, best.selection);
+    update_where(better, candidate.extra, best.extra);
     for (std::size_t i = 0; i < 6; ++i)
-        keep(better, candidate.codes[i], best.codes[i]);
-    keep(better, candidate.indices.low, best.indices.low);
-    keep(better, candidate.indices.high, best.indices.high);
-    keep(better, candidate.second_indices.low, best.second_indices.low);
-    keep(better, candidate.second_indices.high, best.second_indices.high);
+        update_where(better, candidate.codes[i], best.codes[i]);
+    update_where(better, candidate.indices.low, best.indices.low);
+    update_where(better, candidate.indices.high, best.indices.high);
+    update_where(better, candidate.second_indices.low, best.second_indices.low);
+    update_where(better, candidate.second_indices.high, best.second_indices.high);
 }
 
 /// A number of few bits widened to 8 by repeating its highest ones.
@@ -53,8 +53,8 @@ template <int bits>
 HWY_INLINE F widened(F code) {
     if constexpr (bits == 8)
         return code;
-    const I value = to_whole(code);
-    return to_number(hn::ShiftLeft<8 - bits>(value) | hn::ShiftRight<2 * bits - 8>(value));
+    const I value = to_int(code);
+    return to_float(hn::ShiftLeft<8 - bits>(value) | hn::ShiftRight<2 * bits - 8>(value));
 }
 
 /// Ends as they are stored, and the values that they stand for.
@@ -69,13 +69,12 @@ struct Coded {
 template <int bits, bool has_extra>
 HWY_INLINE F nearest_code(F value, float extra) {
     if constexpr (!has_extra) {
-        constexpr float greatest = (1 << bits) - 1;
-        return rounded(clamped(value * number(greatest / 255), zero(), number(greatest)));
+        constexpr float max = (1 << bits) - 1;
+        return rounded(clamped(value * set(max / 255), zero(), set(max)));
     } else {
-        constexpr float greatest = (1 << bits) - 1;
+        constexpr float max = (1 << bits) - 1;
         constexpr float scale = static_cast<float>((2 << bits) - 1) / 255 / 2;
-        return rounded(
-            clamped(value * number(scale) - number(extra / 2), zero(), number(greatest)));
+        return rounded(clamped(value * set(scale) - set(extra / 2), zero(), set(max)));
     }
 }
 
@@ -84,7 +83,7 @@ HWY_INLINE F value_of(F code, float extra) {
     if constexpr (!has_extra)
         return widened<bits>(code);
     else
-        return widened<bits + 1>(code + code + number(extra));
+        return widened<bits + 1>(code + code + set(extra));
 }
 
 template <unsigned mode_number>
@@ -106,21 +105,21 @@ struct Mode {
     static HWY_INLINE F store_end(const Texels& texels, const F* ideal, float extra, I& codes,
                                   F* values) {
         F error = zero();
-        codes = whole(0);
+        codes = set_int(0);
         for (std::size_t c = 0; c < channels; ++c) {
             const F number_of_code = c == 3 ? code<3>(ideal[c], extra) : code<0>(ideal[c], extra);
             values[c] = c == 3 ? value_of<alpha_bits, has_extra>(number_of_code, extra)
                                : value_of<mode.color_bits, has_extra>(number_of_code, extra);
-            codes = codes | hn::ShiftLeftSame(to_whole(number_of_code), static_cast<int>(8 * c));
+            codes = codes | hn::ShiftLeftSame(to_int(number_of_code), static_cast<int>(8 * c));
             error = error + squared(values[c] - ideal[c]) * texels.channel_weight[c];
         }
         return error;
     }
 
     /// The nearest ends that can be stored. Where `is_opaque`, alpha stays 255.
-    static HWY_INLINE void store_ends(const Texels& texels, const Ends& ideal, Where is_opaque,
+    static HWY_INLINE void store_ends(const Texels& texels, const Ends& ideal, Mask is_opaque,
                                       Stored& stored) {
-        stored.extra = whole(0);
+        stored.extra = set_int(0);
         for (std::size_t s = 0; s < subsets; ++s) {
             I codes[2][2];
             F values[2][2][channels];
@@ -135,24 +134,24 @@ struct Mode {
             }
             for (std::size_t end = 0; end < 2; ++end) {
                 I chosen = codes[end][0];
-                Where has_one = zero() < zero();
+                Mask has_one = zero() < zero();
                 if constexpr (has_extra) {
                     has_one = mode.endpoint_extra != 0
                                   ? error[end][1] < error[end][0]
                                   : error[0][1] + error[1][1] < error[0][0] + error[1][0];
                     if constexpr (channels == 4)
                         has_one = hn::Or(has_one, is_opaque);
-                    chosen = choose(has_one, codes[end][1], chosen);
-                    stored.extra =
-                        stored.extra |
-                        choose(has_one, whole(std::int32_t{1} << (2 * s + end)), whole(0));
+                    chosen = if_then_else(has_one, codes[end][1], chosen);
+                    stored.extra = stored.extra |
+                                   if_then_else(has_one, set_int(std::int32_t{1} << (2 * s + end)),
+                                                set_int(0));
                 }
                 stored.codes[2 * s + end] = chosen;
                 for (std::size_t c = 0; c < channels; ++c) {
                     F& value = end == 0 ? stored.values.from[c][s] : stored.values.to[c][s];
                     value = values[end][0][c];
                     if constexpr (has_extra)
-                        keep(has_one, values[end][1][c], value);
+                        update_where(has_one, values[end][1][c], value);
                 }
             }
         }
@@ -160,22 +159,22 @@ struct Mode {
 };
 
 template <std::size_t subsets, std::size_t channels>
-HWY_INLINE void keep_stored(Where better, const Coded<subsets, channels>& candidate,
+HWY_INLINE void keep_stored(Mask better, const Coded<subsets, channels>& candidate,
                             Coded<subsets, channels>& best) {
-    keep(better, candidate.extra, best.extra);
+    update_where(better, candidate.extra, best.extra);
     for (std::size_t i = 0; i < 2 * subsets; ++i)
-        keep(better, candidate.codes[i], best.codes[i]);
+        update_where(better, candidate.codes[i], best.codes[i]);
     for (std::size_t c = 0; c < channels; ++c)
         for (std::size_t s = 0; s < subsets; ++s) {
-            keep(better, candidate.values.from[c][s], best.values.from[c][s]);
-            keep(better, candidate.values.to[c][s], best.values.to[c][s]);
+            update_where(better, candidate.values.from[c][s], best.values.from[c][s]);
+            update_where(better, candidate.values.to[c][s], best.values.to[c][s]);
         }
 }
 
 /// Fits lines, stores their ends, lets texels choose, and solves again, `rounds` times more. `M`
 /// says how ends are stored.
 template <class M, unsigned index_bits>
-HWY_NOINLINE F refine(const Texels& texels, const Subsets& split, Where is_opaque, int rounds,
+HWY_NOINLINE F refine(const Texels& texels, const Subsets& split, Mask is_opaque, int rounds,
                       Coded<M::subsets, M::channels>& best, Indices& indices) {
     constexpr std::size_t s = M::subsets, c = M::channels;
     Lines<s, c> ideal;
@@ -183,7 +182,7 @@ HWY_NOINLINE F refine(const Texels& texels, const Subsets& split, Where is_opaqu
     fit_lines<s, c>(texels, split, ideal, totals);
     M::store_ends(texels, ideal, is_opaque, best);
     Choices<s, c> choices;
-    F least =
+    F min =
         measure<s, c, index_bits, Purpose::refine>(texels, split, best.values, &choices, nullptr);
     for (int round = 0; round < rounds; ++round) {
         solve(texels, choices, totals, ideal);
@@ -191,8 +190,8 @@ HWY_NOINLINE F refine(const Texels& texels, const Subsets& split, Where is_opaqu
         M::store_ends(texels, ideal, is_opaque, stored);
         const F error = measure<s, c, index_bits, Purpose::refine>(texels, split, stored.values,
                                                                    &choices, nullptr);
-        const Where better = error < least;
-        keep(better, error, least);
+        const Mask better = error < min;
+        update_where(better, error, min);
         keep_stored(better, stored, best);
     }
     return measure<s, c, index_bits, Purpose::finish>(texels, split, best.values, nullptr,

@@ -20,7 +20,6 @@ namespace hn = hwy::HWY_NAMESPACE;
 #if HWY_TARGET != HWY_SCALAR
 
 using Bytes = hn::FixedTag<std::uint8_t, 16>;
-using Words = hn::FixedTag<std::uint32_t, 4>;
 
 /// Four indices of 3 bits, a byte each.
 constexpr std::array<std::uint32_t, 4096> four_indices = [] {
@@ -34,14 +33,15 @@ constexpr std::array<std::uint32_t, 4096> four_indices = [] {
 HWY_INLINE hn::Vec<Bytes> looked_up(const std::array<std::uint8_t, 8>& values,
                                     const std::byte* block) {
     const std::uint64_t bits = yl::load<std::uint64_t>(block) >> 16;
-    HWY_ALIGN const std::uint32_t indices[4] = {
-        four_indices[bits & 4095U], four_indices[bits >> 12 & 4095U],
-        four_indices[bits >> 24 & 4095U], four_indices[bits >> 36 & 4095U]};
+    HWY_ALIGN std::uint8_t indices[16];
+    for (std::size_t i = 0; i < 4; ++i)
+        yl::store(reinterpret_cast<std::byte*>(indices + 4 * i),
+                  four_indices[bits >> 12 * i & 4095U]);
     HWY_ALIGN std::uint8_t table[16];
     std::memcpy(table, values.data(), 8);
     std::memcpy(table + 8, values.data(), 8);
     return hn::TableLookupBytes(hn::Load(Bytes(), table),
-                                hn::BitCast(Bytes(), hn::Load(Words(), indices)));
+                                hn::Load(Bytes(), indices));
 }
 
 /// Rows of texels of one block.
@@ -101,12 +101,12 @@ void decode_bc3_vectors(const std::byte* blocks, std::size_t count, std::byte* t
         const Palette palette = palette_of(blocks + 8, ColorForm::four_colors);
         auto indices = yl::load<std::uint32_t>(blocks + 12);
         for (std::size_t y = 0; y < 4; ++y, indices >>= 8) {
-            const std::uint32_t row[4] = {
+            const std::array<std::uint32_t, 4> row = {
                 (palette[indices & 3U] & color_bits) | std::uint32_t{alphas[4 * y]} << 24,
                 (palette[indices >> 2 & 3U] & color_bits) | std::uint32_t{alphas[4 * y + 1]} << 24,
                 (palette[indices >> 4 & 3U] & color_bits) | std::uint32_t{alphas[4 * y + 2]} << 24,
                 (palette[indices >> 6 & 3U] & color_bits) | std::uint32_t{alphas[4 * y + 3]} << 24};
-            std::memcpy(texels + y * stride, row, sizeof row);
+            store_all(texels + y * stride, row);
         }
     }
 }

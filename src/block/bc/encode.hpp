@@ -32,8 +32,8 @@ void encode_bc7(const std::byte* texels, std::size_t count, const ColorSettings&
 
 struct ChannelSettings {
     int effort = default_effort;
-    float least = 0;  ///< codes: 0 and 255, or -127 and 127
-    float greatest = 255;
+    float min = 0;  ///< codes: 0 and 255, or -127 and 127
+    float max = 255;
     std::size_t block_words = 2;  ///< from one block to the next
 };
 

@@ -17,7 +17,7 @@ constexpr float never = 1e30F;
 
 struct Texels {
     F color[4][texels_of_block];
-    F least, greatest;  // of any channel
+    F min, max;  // of any channel
     F channel_weight[4];
     // Where texels count differently: of errors, for each channel; and of fits.
     bool has_weights;
@@ -34,17 +34,19 @@ struct Subsets {
     HWY_INLINE F choose_for(std::size_t texel, const F* of_subset) const {
         F value = of_subset[0];
         if constexpr (subsets > 1)
-            value = choose(has_bit(second, static_cast<std::int32_t>(texel)), of_subset[1], value);
+            value = if_then_else(has_bit(second, static_cast<std::int32_t>(texel)), of_subset[1],
+                                 value);
         if constexpr (subsets > 2)
-            value = choose(has_bit(third, static_cast<std::int32_t>(texel)), of_subset[2], value);
+            value =
+                if_then_else(has_bit(third, static_cast<std::int32_t>(texel)), of_subset[2], value);
         return value;
     }
     /// 1 for texels of the subset, 0 for others.
     template <std::size_t subsets>
     HWY_INLINE F member(std::size_t texel, std::size_t subset) const {
         if constexpr (subsets == 1)
-            return number(1);
-        const F one = number(1);
+            return set(1);
+        const F one = set(1);
         const auto bit = static_cast<std::int32_t>(texel);
         if (subset == 1)
             return hn::IfThenElseZero(has_bit(second, bit), one);
@@ -67,13 +69,13 @@ struct Totals {
 };
 
 HWY_INLINE F fit_weight(const Texels& texels, std::size_t texel) {
-    return texels.has_weights ? texels.fit_weight[texel] : number(1);
+    return texels.has_weights ? texels.fit_weight[texel] : set(1);
 }
 
 /// Lines along the greatest spread of each subset, as long as the texels need.
 template <std::size_t subsets, std::size_t channels>
-HWY_NOINLINE void fit_lines(const Texels& texels, const Subsets& split, Lines<subsets, channels>& lines,
-                          Totals<subsets, channels>& totals) {
+HWY_NOINLINE void fit_lines(const Texels& texels, const Subsets& split,
+                            Lines<subsets, channels>& lines, Totals<subsets, channels>& totals) {
     for (std::size_t s = 0; s < subsets; ++s) {
         F weight[texels_of_block];
         F sum[channels];
@@ -106,23 +108,21 @@ HWY_NOINLINE void fit_lines(const Texels& texels, const Subsets& split, Lines<su
             }
         }
         const Axis<channels> axis = principal_axis(covariance, 3);
-        F low = number(never), high = number(-never);
+        F low = set(never), high = set(-never);
         for (std::size_t i = 0; i < texels_of_block; ++i) {
             F place = zero();
             for (std::size_t c = 0; c < channels; ++c)
                 place = place + (texels.color[c][i] - mean[c]) * axis.direction[c];
-            const Where counts = weight[i] > zero();
-            low = choose(counts, hn::Min(low, place), low);
-            high = choose(counts, hn::Max(high, place), high);
+            const Mask counts = weight[i] > zero();
+            low = if_then_else(counts, hn::Min(low, place), low);
+            high = if_then_else(counts, hn::Max(high, place), high);
         }
-        const Where is_empty = low > high;
+        const Mask is_empty = low > high;
         low = hn::IfThenZeroElse(is_empty, low);
         high = hn::IfThenZeroElse(is_empty, high);
         for (std::size_t c = 0; c < channels; ++c) {
-            lines.from[c][s] = clamped(mean[c] + axis.direction[c] * low, texels.least,
-                                       texels.greatest);
-            lines.to[c][s] = clamped(mean[c] + axis.direction[c] * high, texels.least,
-                                     texels.greatest);
+            lines.from[c][s] = clamped(mean[c] + axis.direction[c] * low, texels.min, texels.max);
+            lines.to[c][s] = clamped(mean[c] + axis.direction[c] * high, texels.min, texels.max);
         }
     }
 }
@@ -142,15 +142,15 @@ HWY_INLINE void solve(const Texels& texels, const Choices<subsets, channels>& ch
         const F ab = choices.a[s] - aa;
         const F bb = totals.weight[s] - choices.a[s] - ab;
         const F determinant = aa * bb - ab * ab;
-        const Where solvable = determinant > number(1e-3F);
+        const Mask solvable = determinant > set(1e-3F);
         const F inverse = inverse_or_zero(determinant);
         for (std::size_t c = 0; c < channels; ++c) {
             const F p = choices.a_color[c][s];
             const F q = totals.color[c][s] - p;
-            const F from = clamped((bb * p - ab * q) * inverse, texels.least, texels.greatest);
-            const F to = clamped((aa * q - ab * p) * inverse, texels.least, texels.greatest);
-            keep(solvable, from, lines.from[c][s]);
-            keep(solvable, to, lines.to[c][s]);
+            const F from = clamped((bb * p - ab * q) * inverse, texels.min, texels.max);
+            const F to = clamped((aa * q - ab * p) * inverse, texels.min, texels.max);
+            update_where(solvable, from, lines.from[c][s]);
+            update_where(solvable, to, lines.to[c][s]);
         }
     }
 }
@@ -164,7 +164,7 @@ struct Indices {
 template <unsigned bits>
 HWY_INLINE F weight_of_index(F index) {
     constexpr float step = 64.0F / static_cast<float>((1U << bits) - 1);
-    return rounded(index * number(step));
+    return rounded(index * set(step));
 }
 
 enum class Purpose { refine, finish };
@@ -173,8 +173,8 @@ enum class Purpose { refine, finish };
 /// finish: colours rounded as the decoder rounds them, and the indices.
 template <std::size_t subsets, std::size_t channels, unsigned bits, Purpose purpose>
 HWY_NOINLINE F measure(const Texels& texels, const Subsets& split,
-                     const Lines<subsets, channels>& lines, Choices<subsets, channels>* choices,
-                     Indices* indices) {
+                       const Lines<subsets, channels>& lines, Choices<subsets, channels>* choices,
+                       Indices* indices) {
     constexpr float last = static_cast<float>((1U << bits) - 1);
     F direction[channels][subsets], scaled[channels][subsets];
     for (std::size_t s = 0; s < subsets; ++s) {
@@ -184,10 +184,10 @@ HWY_NOINLINE F measure(const Texels& texels, const Subsets& split,
             scaled[c][s] = direction[c][s] * texels.channel_weight[c];
             length = length + direction[c][s] * scaled[c][s];
         }
-        const F scale = number(last) * inverse_or_zero(length);
+        const F scale = set(last) * inverse_or_zero(length);
         for (std::size_t c = 0; c < channels; ++c) {
             scaled[c][s] = scaled[c][s] * scale;
-            direction[c][s] = direction[c][s] * number(1.0F / 64);
+            direction[c][s] = direction[c][s] * set(1.0F / 64);
         }
     }
     if constexpr (purpose == Purpose::refine)
@@ -197,16 +197,17 @@ HWY_NOINLINE F measure(const Texels& texels, const Subsets& split,
                 choices->a_color[c][s] = zero();
         }
     else
-        indices->low = indices->high = whole(0);
+        indices->low = indices->high = set_int(0);
     F error = zero();
     for (std::size_t i = 0; i < texels_of_block; ++i) {
         F from[channels];
         F along = zero();
         for (std::size_t c = 0; c < channels; ++c) {
             from[c] = split.choose_for<subsets>(i, lines.from[c]);
-            along = along + (texels.color[c][i] - from[c]) * split.choose_for<subsets>(i, scaled[c]);
+            along =
+                along + (texels.color[c][i] - from[c]) * split.choose_for<subsets>(i, scaled[c]);
         }
-        const F index = rounded(clamped(along, zero(), number(last)));
+        const F index = rounded(clamped(along, zero(), set(last)));
         const F weight = weight_of_index<bits>(index);
         for (std::size_t c = 0; c < channels; ++c) {
             F color = from[c] + split.choose_for<subsets>(i, direction[c]) * weight;
@@ -218,7 +219,7 @@ HWY_NOINLINE F measure(const Texels& texels, const Subsets& split,
             error = error + part;
         }
         if constexpr (purpose == Purpose::refine) {
-            const F a = number(1) - weight * number(1.0F / 64);
+            const F a = set(1) - weight * set(1.0F / 64);
             const F fitted = texels.has_weights ? a * texels.fit_weight[i] : a;
             for (std::size_t s = 0; s < subsets; ++s) {
                 const F own = subsets == 1 ? fitted : fitted * split.member<subsets>(i, s);
@@ -229,7 +230,7 @@ HWY_NOINLINE F measure(const Texels& texels, const Subsets& split,
             }
         } else {
             I& half = i < 8 ? indices->low : indices->high;
-            half = half | hn::ShiftLeftSame(to_whole(index), static_cast<int>(4 * (i % 8)));
+            half = half | hn::ShiftLeftSame(to_int(index), static_cast<int>(4 * (i % 8)));
         }
     }
     return error;

@@ -21,18 +21,18 @@ struct Ranking {
 
     HWY_INLINE void clear() {
         for (std::size_t i = 0; i < count; ++i) {
-            estimate[i] = number(never);
-            partition[i] = whole(0);
+            estimate[i] = set(never);
+            partition[i] = set_int(0);
         }
     }
     HWY_INLINE void add(F value, std::size_t number_of_partition, std::size_t used) {
-        I which = whole(static_cast<std::int32_t>(number_of_partition));
+        I which = set_int(static_cast<std::int32_t>(number_of_partition));
         for (std::size_t i = 0; i < used; ++i) {
-            const Where better = value < estimate[i];
-            const F moved = choose(better, estimate[i], value);
-            const I moved_partition = choose(better, partition[i], which);
-            keep(better, value, estimate[i]);
-            keep(better, which, partition[i]);
+            const Mask better = value < estimate[i];
+            const F moved = if_then_else(better, estimate[i], value);
+            const I moved_partition = if_then_else(better, partition[i], which);
+            update_where(better, value, estimate[i]);
+            update_where(better, which, partition[i]);
             value = moved;
             which = moved_partition;
         }
@@ -74,8 +74,7 @@ HWY_INLINE F estimated_error(const Moments<channels>& moments) {
     const Axis<channels> axis = times(covariance, first_guess(covariance));
     constexpr float steps = static_cast<float>((1U << bits) - 1);
     constexpr float explained_share = 1.0F - 1.0F / (steps * steps);
-    return hn::Max(covariance.trace() - explained(covariance, axis) * number(explained_share),
-                   zero());
+    return hn::Max(covariance.trace() - explained(covariance, axis) * set(explained_share), zero());
 }
 
 template <std::size_t channels>
@@ -89,7 +88,7 @@ struct BlockMoments {
             mean[c] = zero();
             for (std::size_t i = 0; i < texels_of_block; ++i)
                 mean[c] = mean[c] + texels.color[c][i];
-            mean[c] = mean[c] * number(1.0F / texels_of_block);
+            mean[c] = mean[c] * set(1.0F / texels_of_block);
             root[c] = hn::Sqrt(texels.channel_weight[c]);
         }
         all.clear();
@@ -112,7 +111,7 @@ struct BlockMoments {
 /// Ranks the first `partitions` of two subsets.
 template <std::size_t channels, unsigned bits, std::size_t count>
 HWY_NOINLINE void rank_two(const BlockMoments<channels>& block, std::size_t partitions,
-                         std::size_t used, Ranking<count>& ranking) {
+                           std::size_t used, Ranking<count>& ranking) {
     for (std::size_t p = 0; p < partitions; ++p) {
         Moments<channels> second;
         second.clear();
@@ -121,16 +120,16 @@ HWY_NOINLINE void rank_two(const BlockMoments<channels>& block, std::size_t part
                 second.add(block.texel[i]);
         Moments<channels> first = block.all;
         first.subtract(second);
-        ranking.add(estimated_error<channels, bits>(first) +
-                        estimated_error<channels, bits>(second),
-                    p, used);
+        ranking.add(
+            estimated_error<channels, bits>(first) + estimated_error<channels, bits>(second), p,
+            used);
     }
 }
 
 /// Ranks the first `partitions` of three subsets.
 template <std::size_t channels, unsigned bits, std::size_t count>
 HWY_NOINLINE void rank_three(const BlockMoments<channels>& block, std::size_t partitions,
-                           std::size_t used, Ranking<count>& ranking) {
+                             std::size_t used, Ranking<count>& ranking) {
     for (std::size_t p = 0; p < partitions; ++p) {
         Moments<channels> second, third;
         second.clear();
@@ -160,7 +159,7 @@ HWY_INLINE Subsets subsets_of_two(I partition) {
             wide[i] = two_subsets[i];
         return wide;
     }();
-    return {hn::GatherIndex(Ints(), table.data(), partition), whole(0)};
+    return {hn::GatherIndex(Ints(), table.data(), partition), set_int(0)};
 }
 
 HWY_INLINE Subsets subsets_of_three(I partition) {

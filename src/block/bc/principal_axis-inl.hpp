@@ -22,9 +22,7 @@ struct Covariance {
         const std::size_t high = row < column ? column : row;
         return low * channels - low * (low + 1) / 2 + high;
     }
-    HWY_INLINE F at(std::size_t row, std::size_t column) const {
-        return entry[place(row, column)];
-    }
+    HWY_INLINE F at(std::size_t row, std::size_t column) const { return entry[place(row, column)]; }
     HWY_INLINE F trace() const {
         F sum = at(0, 0);
         for (std::size_t i = 1; i < channels; ++i)
@@ -66,10 +64,10 @@ HWY_INLINE Axis<channels> first_guess(const Covariance<channels>& matrix) {
         axis.direction[i] = matrix.at(0, i);
     F most = matrix.at(0, 0);
     for (std::size_t row = 1; row < channels; ++row) {
-        const Where more = matrix.at(row, row) > most;
-        keep(more, matrix.at(row, row), most);
+        const Mask more = matrix.at(row, row) > most;
+        update_where(more, matrix.at(row, row), most);
         for (std::size_t i = 0; i < channels; ++i)
-            keep(more, matrix.at(row, i), axis.direction[i]);
+            update_where(more, matrix.at(row, i), axis.direction[i]);
     }
     return axis;
 }

@@ -12,7 +12,7 @@
 
 #include <algorithm>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/checked.hpp"
 #include "codec/color_masks.hpp"
 #include "codec/picture_format.hpp"

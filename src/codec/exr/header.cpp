@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <bit>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/text.hpp"
 
 namespace yl::exr {

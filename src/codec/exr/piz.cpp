@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <bit>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 
 namespace yl::exr {
 namespace {

@@ -6,8 +6,8 @@
 #include <cstring>
 #include <map>
 
-#include <yl/numeric.hpp>
-#include "base/attempt.hpp"
+#include <yl/format.hpp>
+#include <yl/status_macros.hpp>
 #include "base/checked.hpp"
 #include "base/progress.hpp"
 #include "base/text.hpp"
@@ -155,11 +155,11 @@ class Reader {
 
     Result<Picture> read() {
         YL_TRY(h_, read_header(reader_));
-        if (std::max(h_.data.width(), h_.data.height()) > options_.limits.greatest_side)
+        if (std::max(h_.data.width(), h_.data.height()) > options_.limits.max_side)
             return fail(
                 ErrorKind::limit,
                 fmt::format("a data window of {} x {} pixels exceeds the limit of {} for a side",
-                            h_.data.width(), h_.data.height(), options_.limits.greatest_side));
+                            h_.data.width(), h_.data.height(), options_.limits.max_side));
         planes_ = choose_planes(h_);
         YL_TRY(Picture picture, start());
         // A chunk has an offset, a place and a size; so many have to be there before memory is

@@ -1,6 +1,6 @@
 #include <algorithm>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "codec/exr/exr.hpp"
 #include "codec/exr/header.hpp"
 #include "codec/exr/unpack.hpp"

@@ -10,12 +10,14 @@
 //   after the other: a byte over 128 repeats the next byte that often less 128; any other byte
 //   counts bytes as they are. In the older packing 1 1 1 n repeats the last pixel n times, n * 256
 //   times if it follows such a one, and so on.
+#include <bit>
 #include <fmt/format.h>
 
 #include <charconv>
 #include <cmath>
 
-#include "base/attempt.hpp"
+#include "base/bytes.hpp"
+#include <yl/status_macros.hpp>
 #include "base/text.hpp"
 #include "codec/picture_format.hpp"
 
@@ -23,8 +25,8 @@ namespace yl {
 namespace {
 
 constexpr int exponent_bias = 136;  // 128, and 8 bits of mantissa
-constexpr std::uint32_t least_packed_width = 8;
-constexpr std::uint32_t greatest_packed_width = 0x7FFF;
+constexpr std::uint32_t min_packed_width = 8;
+constexpr std::uint32_t max_packed_width = 0x7FFF;
 
 using Pixel = std::array<std::uint8_t, 4>;
 
@@ -161,7 +163,7 @@ Status read_flat_row(ByteReader& reader, std::vector<Pixel>& row) {
 }
 
 Status read_row(ByteReader& reader, std::vector<Pixel>& row) {
-    if (row.size() < least_packed_width || row.size() > greatest_packed_width || reader.left() < 4)
+    if (row.size() < min_packed_width || row.size() > max_packed_width || reader.left() < 4)
         return read_flat_row(reader, row);
     const std::size_t start = reader.offset();
     YL_TRY(const auto mark, reader.read_big<std::uint16_t>());
@@ -210,7 +212,7 @@ void place_row(const std::vector<Pixel>& row, std::uint32_t i, const Header& h, 
     const std::ptrdiff_t step = row.size() > 1 ? place(1) - pixel : 0;
     for (const Pixel& stored : row) {
         const auto rgb = light.of(stored);
-        std::memcpy(pixel, rgb.data(), sizeof rgb);
+        store_all(pixel, std::bit_cast<std::array<std::uint32_t, 3>>(rgb));
         pixel += step;
     }
 }
@@ -292,11 +294,12 @@ Result<std::vector<std::byte>> write(ConstImageView image, const WriteOptions&) 
     ByteWriter writer;
     writer.append(fmt::format("#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y {} +X {}\n", image.height,
                               image.width));
-    const bool packed = image.width >= least_packed_width && image.width <= greatest_packed_width;
+    const bool packed = image.width >= min_packed_width && image.width <= max_packed_width;
     std::vector<Pixel> row(image.width);
     for (std::uint32_t y = 0; y < image.height; ++y) {
         std::vector<float> rgb(std::size_t{image.width} * 3);
         std::memcpy(rgb.data(), image.row(y).data(), rgb.size() * sizeof(float));
+        swap_unless_little<std::uint32_t>(std::as_writable_bytes(std::span(rgb)));
         for (std::size_t x = 0; x < row.size(); ++x)
             row[x] = pixel_of(&rgb[3 * x]);
         if (packed) {

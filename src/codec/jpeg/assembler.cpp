@@ -1,5 +1,6 @@
 #include "codec/jpeg/assembler.hpp"
 
+#include <bit>
 #include <algorithm>
 
 #include "codec/jpeg/jpeg_simd.hpp"
@@ -61,6 +62,7 @@ void RowAssembler<Sample>::write_rows_to(std::uint32_t end) {
             convert_row_simd(plan_, rows, frame_.width, pixels);
         else
             convert_row(plan_, rows, frame_.width, pixels);
+        swap_unless_little<Sample>(target_.row(next_row_));
     }
 }
 

@@ -18,11 +18,11 @@ void ycc_to_rgb(int* samples, int middle) {
 }
 
 /// What is left of the light by four inks: without a profile, the product of what each leaves.
-void cmyk_to_rgb(int* samples, bool inverted, int greatest) {
-    const int black = inverted ? samples[3] : greatest - samples[3];
+void cmyk_to_rgb(int* samples, bool inverted, int max) {
+    const int black = inverted ? samples[3] : max - samples[3];
     for (int c = 0; c < 3; ++c) {
-        const int ink_free = inverted ? samples[c] : greatest - samples[c];
-        samples[c] = (ink_free * black + greatest / 2) / greatest;
+        const int ink_free = inverted ? samples[c] : max - samples[c];
+        samples[c] = (ink_free * black + max / 2) / max;
     }
 }
 
@@ -31,13 +31,13 @@ void cmyk_to_rgb(int* samples, bool inverted, int greatest) {
 template <class Sample>
 void convert_row(const ColorPlan& plan, const Sample* const* rows, std::uint32_t width,
                  Sample* pixels) {
-    const int greatest = (1 << plan.bits) - 1;
+    const int max = (1 << plan.bits) - 1;
     const int middle = 1 << (plan.bits - 1);
     const bool has_inks = plan.model == ColorModel::cmyk || plan.model == ColorModel::ycck;
     const auto put = [&](int value) {
-        const int clamped = std::clamp(value, 0, greatest);
-        *pixels++ = static_cast<Sample>(
-            plan.bits == 8 ? clamped : (clamped * 65535 + greatest / 2) / greatest);
+        const int clamped = std::clamp(value, 0, max);
+        *pixels++ =
+            static_cast<Sample>(plan.bits == 8 ? clamped : (clamped * 65535 + max / 2) / max);
     };
     for (std::uint32_t x = 0; x < width; ++x) {
         int samples[4] = {rows[0][x], 0, 0, 0};
@@ -51,15 +51,15 @@ void convert_row(const ColorPlan& plan, const Sample* const* rows, std::uint32_t
             ycc_to_rgb(samples, middle);
         if (plan.model == ColorModel::ycck)  // what the conversion gave are complements of inks
             for (int c = 0; c < 3; ++c)
-                samples[c] = greatest - std::clamp(samples[c], 0, greatest);
+                samples[c] = max - std::clamp(samples[c], 0, max);
         if (has_inks) {
             samples[3] = rows[3][x];
-            cmyk_to_rgb(samples, plan.inverted, greatest);
+            cmyk_to_rgb(samples, plan.inverted, max);
         }
         for (std::uint32_t c = 0; c < std::min(plan.channels, 3U); ++c)
             put(samples[c]);
         if (plan.channels == 4)
-            put(greatest);
+            put(max);
     }
 }
 

@@ -1,6 +1,6 @@
 #include "codec/jpeg/huffman.hpp"
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 
 namespace yl::jpeg {
 

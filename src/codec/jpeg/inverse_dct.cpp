@@ -32,11 +32,11 @@ void transform_columns(const Grid<Number>& in, Grid<Number>& out, int shift) {
                                 sum - even_b};
 
         const Number a = in[7][x], b = in[5][x], c = in[3][x], d = in[1][x];
-        const Number turn = (a + c + b + d) * fixed(1.175875602);
+        const Number orientation = (a + c + b + d) * fixed(1.175875602);
         const Number ad = (a + d) * -fixed(0.899976223);
         const Number bc = (b + c) * -fixed(2.562915447);
-        const Number ac = (a + c) * -fixed(1.961570560) + turn;
-        const Number bd = (b + d) * -fixed(0.390180644) + turn;
+        const Number ac = (a + c) * -fixed(1.961570560) + orientation;
+        const Number bd = (b + d) * -fixed(0.390180644) + orientation;
         const Number odd[4] = {d * fixed(1.501321110) + ad + bd, c * fixed(3.072711026) + bc + ac,
                                b * fixed(2.053119869) + bc + bd, a * fixed(0.298631336) + ad + ac};
         for (std::size_t i = 0; i < 4; ++i) {
@@ -68,10 +68,10 @@ template <class Sample>
 void inverse_dct(const Block& block, const Scales& scales, int bits, Sample* samples,
                  std::size_t stride) {
     const int middle = 1 << (bits - 1);
-    const int greatest = (1 << bits) - 1;
+    const int max = (1 << bits) - 1;
     const int spare_bits = bits == 8 ? 2 : 1;  // kept between the passes; more would overflow
     const auto to_sample = [&](auto value) {
-        return static_cast<Sample>(std::clamp<decltype(value)>(value + middle, 0, greatest));
+        return static_cast<Sample>(std::clamp<decltype(value)>(value + middle, 0, max));
     };
     const bool is_flat =
         std::all_of(block.begin() + 1, block.end(), [](std::int16_t value) { return value == 0; });
@@ -83,17 +83,17 @@ void inverse_dct(const Block& block, const Scales& scales, int bits, Sample* sam
     }
     // Damaged files hold coefficients that no samples have, and that would overflow.
     using Number = std::conditional_t<sizeof(Sample) == 1, std::int32_t, std::int64_t>;
-    const Number greatest_coefficient = Number{1} << (bits + 3);
-    constexpr Number greatest_between = 15000;
+    const Number max_coefficient = Number{1} << (bits + 3);
+    constexpr Number max_between = 15000;
     Grid<Number> a, b;
     for (std::size_t i = 0; i < block_size; ++i)
-        a[i / block_side][i % block_side] = std::clamp<Number>(
-            Number{block[i]} * scales.exact[i], -greatest_coefficient, greatest_coefficient);
+        a[i / block_side][i % block_side] = std::clamp<Number>(Number{block[i]} * scales.exact[i],
+                                                               -max_coefficient, max_coefficient);
     transform_columns(a, b, constant_bits - spare_bits);
     if (sizeof(Sample) == 1)
         for (auto& row : b)
             for (Number& value : row)
-                value = std::clamp<Number>(value, -greatest_between, greatest_between);
+                value = std::clamp<Number>(value, -max_between, max_between);
     transpose(b, a);
     transform_columns(a, b, constant_bits + spare_bits + 3);
     transpose(b, a);

@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <map>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "codec/exif.hpp"
 #include "codec/jpeg/assembler.hpp"
 #include "codec/jpeg/frame.hpp"
@@ -481,7 +481,7 @@ class Reader {
     std::array<std::array<HuffmanTable, 4>, 2> huffman_{};  // DC, AC
     std::uint32_t restart_interval_ = 0;
     std::optional<int> adobe_transform_;
-    std::optional<Turn> orientation_;
+    std::optional<Orientation> orientation_;
     bool has_jfif_ = false;
     std::map<int, ByteSpan> profile_pieces_;  ///< by number (ICC.1, annex B.4)
     /// Of each component and coefficient: bits that are still to be sent, or that none was.

@@ -2,7 +2,7 @@
 
 #include <fmt/format.h>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/checked.hpp"
 
 namespace yl::jpeg {

@@ -5,12 +5,12 @@
 
 #include <cctype>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 
 namespace yl::png {
 namespace {
 
-constexpr std::uint32_t greatest_length = 0x7FFFFFFF;
+constexpr std::uint32_t max_length = 0x7FFFFFFF;
 
 std::uint32_t checksum(std::uint32_t type, ByteSpan data) {
     std::array<std::byte, 4> name{};
@@ -51,7 +51,7 @@ Result<Chunk> read_chunk(ByteReader& reader) {
     chunk.offset = reader.offset();
     YL_TRY(const auto length, reader.read_big<std::uint32_t>());
     YL_TRY(chunk.type, reader.read_big<std::uint32_t>());
-    if (length > greatest_length || length > reader.left())
+    if (length > max_length || length > reader.left())
         return fail(
             ErrorKind::malformed,
             fmt::format("chunk {} claims {} bytes, but the file has only {} more: it is truncated "

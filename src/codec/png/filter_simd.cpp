@@ -81,9 +81,9 @@ HWY_INLINE std::size_t undo_paeth(ByteSpan filtered, const std::byte* above, std
         const auto to_left = hn::Abs(across);
         const auto to_up = hn::Abs(down);
         const auto to_above_left = hn::Abs(hn::Add(across, down));
-        const auto least = hn::Min(hn::Min(to_left, to_up), to_above_left);
-        const auto far_one = hn::IfThenElse(hn::Eq(to_up, least), up, above_left);
-        const auto nearest = hn::IfThenElse(hn::Eq(to_left, least), left, far_one);
+        const auto min = hn::Min(hn::Min(to_left, to_up), to_above_left);
+        const auto far_one = hn::IfThenElse(hn::Eq(to_up, min), up, above_left);
+        const auto nearest = hn::IfThenElse(hn::Eq(to_left, min), left, far_one);
         left = hn::And(hn::Add(nearest, sample), hn::Set(d16, 255));
         above_left = up;
         P::store(hn::DemoteTo(typename P::D(), left), row + i);
@@ -143,9 +143,9 @@ HWY_INLINE hn::Vec<D> paeth_of(D d, hn::Vec<D> left, hn::Vec<D> up, hn::Vec<D> a
     const auto opposed = hn::MaskFromVec(hn::Xor(up_is_ahead, left_is_ahead));
     const auto to_above_left =
         hn::IfThenElse(opposed, apart(d, to_left, to_up), hn::SaturatedAdd(to_left, to_up));
-    const auto least = hn::Min(hn::Min(to_left, to_up), to_above_left);
-    const auto far_one = hn::IfThenElse(hn::Eq(to_up, least), up, above_left);
-    return hn::IfThenElse(hn::Eq(to_left, least), left, far_one);
+    const auto min = hn::Min(hn::Min(to_left, to_up), to_above_left);
+    const auto far_one = hn::IfThenElse(hn::Eq(to_up, min), up, above_left);
+    return hn::IfThenElse(hn::Eq(to_left, min), left, far_one);
 }
 
 /// Bytes of a row with their neighbours.

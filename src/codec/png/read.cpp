@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <numeric>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/checked.hpp"
 #include "base/progress.hpp"
 #include "base/text.hpp"
@@ -22,7 +22,7 @@ namespace yl::png {
 namespace {
 
 /// DEFLATE cannot expand a byte to more than this (RFC 1951: 258 bytes for two bits).
-constexpr std::uint64_t greatest_expansion = 1032;
+constexpr std::uint64_t max_expansion = 1032;
 
 /// Everything in the file but the pixels.
 struct Parsed {
@@ -37,7 +37,7 @@ struct Parsed {
     std::vector<std::byte> profile;
     std::optional<double> gamma;       ///< declared, neither linear nor that of sRGB
     bool has_other_primaries = false;  ///< than those of BT.709, by chunk cHRM
-    std::optional<Turn> orientation;
+    std::optional<Orientation> orientation;
     PictureInfo info;
 };
 
@@ -400,7 +400,7 @@ Result<Buffer> decode_interlaced(Parsed& parsed, RowExpander& expander, std::siz
 }
 
 /// Refuses what is too large, or cannot hold what it claims, before memory is taken for it.
-Status check_claim(const Parsed& parsed, Format format, const ReadLimits& limits) {
+Status check_claim(const Parsed& parsed, Format format, const Limits& limits) {
     const Header& header = parsed.header;
     if (auto fits =
             check_shape({.format = format, .width = header.width, .height = header.height}, limits);
@@ -410,8 +410,8 @@ Status check_claim(const Parsed& parsed, Format format, const ReadLimits& limits
     for (const ByteSpan piece : parsed.image_data)
         compressed += piece.size();
     // Interlaced or not, the stored rows take at least the pixels' own bits.
-    const std::uint64_t least = header.row_bytes(std::uint64_t{header.width} * header.height);
-    if (least / greatest_expansion > compressed)
+    const std::uint64_t min = header.row_bytes(std::uint64_t{header.width} * header.height);
+    if (min / max_expansion > compressed)
         return fail(ErrorKind::malformed,
                     fmt::format("{} bytes of image data cannot hold {} x {} pixels", compressed,
                                 header.width, header.height),

@@ -3,7 +3,7 @@
 
 #include <algorithm>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/zlib_stream.hpp"
 #include "codec/png/chunks.hpp"
 #include "codec/png/filter.hpp"
@@ -19,7 +19,7 @@ struct Levels {
 };
 constexpr Levels levels_by_effort[] = {{1, 1},  {2, 2},  {3, 3},   {5, 5},   {6, 6},  {7, 10},
                                        {9, 10}, {9, 11}, {11, 11}, {11, 12}, {12, 12}};
-constexpr std::size_t greatest_piece = std::size_t{1} << 30;
+constexpr std::size_t max_piece = std::size_t{1} << 30;
 
 Result<Header> header_for(ConstImageView image) {
     const FormatInfo& f = info(image.format);
@@ -127,7 +127,7 @@ Result<std::vector<std::byte>> write(ConstImageView image, const WriteOptions& o
         YL_CHECK(write_profile(writer, options));
     }
     for (ByteSpan left = compressed; !left.empty();) {
-        const ByteSpan piece = left.first(std::min(left.size(), greatest_piece));
+        const ByteSpan piece = left.first(std::min(left.size(), max_piece));
         write_chunk(writer, chunk_type("IDAT"), piece);
         left = left.subspan(piece.size());
     }

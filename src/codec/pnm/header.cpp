@@ -4,7 +4,7 @@
 
 #include <charconv>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 
 namespace yl::pnm {
 namespace {

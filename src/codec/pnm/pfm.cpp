@@ -5,7 +5,7 @@
 #include <charconv>
 #include <cmath>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/checked.hpp"
 #include "base/text.hpp"
 #include "codec/picture_format.hpp"
@@ -36,7 +36,7 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     YL_TRY(start.height, words.number("header's height"));
     YL_TRY(const double scale, read_scale(words));
     const std::uint64_t row_bytes = start.width * start.channels * 4;
-    if (std::max(start.width, start.height) <= options.limits.greatest_side &&
+    if (std::max(start.width, start.height) <= options.limits.max_side &&
         row_bytes * start.height > reader.left())
         return fail(ErrorKind::malformed,
                     fmt::format("the file ends early: {} bytes are too few for {} x {} pixels",

@@ -6,7 +6,7 @@
 
 #include <algorithm>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/checked.hpp"
 #include "base/text.hpp"
 #include "codec/picture_format.hpp"
@@ -17,17 +17,16 @@ namespace {
 
 struct Header {
     PictureStart start;
-    std::uint32_t greatest = 1;
+    std::uint32_t max = 1;
     bool is_text = false;
     bool is_bits = false;
 };
 
-Status check_greatest(std::uint32_t greatest) {
-    if (greatest > 0 && greatest <= 65535)
+Status check_max(std::uint32_t max) {
+    if (max > 0 && max <= 65535)
         return {};
-    return fail(
-        ErrorKind::malformed,
-        fmt::format("the header's greatest value is {}; it lies between 1 and 65535", greatest));
+    return fail(ErrorKind::malformed,
+                fmt::format("the header's greatest value is {}; it lies between 1 and 65535", max));
 }
 
 Result<Header> read_pam_header(pnm::HeaderReader& words) {
@@ -44,7 +43,7 @@ Result<Header> read_pam_header(pnm::HeaderReader& words) {
         } else if (key == "DEPTH") {
             YL_TRY(h.start.channels, words.number("header's depth"));
         } else if (key == "MAXVAL") {
-            YL_TRY(h.greatest, words.number("header's greatest value"));
+            YL_TRY(h.max, words.number("header's greatest value"));
         } else if (key == "TUPLTYPE") {
             YL_CHECK(words.rest_of_line());  // the number of channels says it all
         } else {
@@ -74,19 +73,18 @@ Result<Header> read_header(ByteReader& reader) {
         YL_TRY(h.start.width, words.number("header's width"));
         YL_TRY(h.start.height, words.number("header's height"));
         if (!h.is_bits) {
-            YL_TRY(h.greatest, words.number("header's greatest value"));
+            YL_TRY(h.max, words.number("header's greatest value"));
         }
     }
-    YL_CHECK(check_greatest(h.greatest));
-    h.start.bits = h.greatest > 255 ? 16 : 8;
+    YL_CHECK(check_max(h.max));
+    h.start.bits = h.max > 255 ? 16 : 8;
     return h;
 }
 
 /// A sample, from 0 .. `greatest` to the whole range of `bits`.
-std::uint32_t widen(std::uint32_t sample, std::uint32_t greatest, std::uint32_t bits) {
+std::uint32_t widen(std::uint32_t sample, std::uint32_t max, std::uint32_t bits) {
     const std::uint64_t full = bits == 16 ? 65535 : 255;
-    return static_cast<std::uint32_t>((std::min(sample, greatest) * full + greatest / 2) /
-                                      greatest);
+    return static_cast<std::uint32_t>((std::min(sample, max) * full + max / 2) / max);
 }
 
 void put(std::uint32_t value, std::uint32_t bits, std::size_t index, std::span<std::byte> row) {
@@ -111,13 +109,13 @@ Status read_text_row(pnm::HeaderReader& words, const Header& h, std::span<std::b
         } else {
             YL_TRY(sample, words.number("sample"));
         }
-        put(widen(sample, h.greatest, h.start.bits), h.start.bits, i, row);
+        put(widen(sample, h.max, h.start.bits), h.start.bits, i, row);
     }
     return {};
 }
 
 void read_binary_row(ByteSpan stored, const Header& h, std::span<std::byte> row) {
-    if (h.greatest == 255 && !h.is_bits) {
+    if (h.max == 255 && !h.is_bits) {
         std::copy(stored.begin(), stored.end(), row.begin());
         return;
     }
@@ -129,7 +127,7 @@ void read_binary_row(ByteSpan stored, const Header& h, std::span<std::byte> row)
             sample = load<std::uint16_t, std::endian::big>(stored.data() + 2 * i);
         else
             sample = std::to_integer<std::uint32_t>(stored[i]);
-        put(widen(sample, h.greatest, h.start.bits), h.start.bits, i, row);
+        put(widen(sample, h.max, h.start.bits), h.start.bits, i, row);
     }
 }
 
@@ -138,8 +136,7 @@ Result<Picture> read_pnm(ByteSpan bytes, const ReadOptions& options) {
     YL_TRY(const Header h, read_header(reader));
     const CheckedSize needed = h.is_text ? CheckedSize(h.start.width) * h.start.height
                                          : CheckedSize(row_bytes(h)) * h.start.height;
-    const bool within_limits =
-        std::max(h.start.width, h.start.height) <= options.limits.greatest_side;
+    const bool within_limits = std::max(h.start.width, h.start.height) <= options.limits.max_side;
     if (within_limits && !needed.fits(reader.left()))
         return fail(ErrorKind::malformed,
                     fmt::format("the file ends early: {} bytes are too few for {} x {} pixels",

@@ -9,7 +9,7 @@
 //   11111110 r g b       11111111 r g b a
 #include <array>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "codec/picture_format.hpp"
 
 namespace yl {

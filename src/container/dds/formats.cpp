@@ -200,9 +200,9 @@ Result<KnownFormat> known_dxgi_format(std::uint32_t number) {
     return known;
 }
 
-std::optional<PixelFormat> legacy_format(Format format, const TextureTraits& traits) {
+std::optional<PixelFormat> legacy_format(Format format, const TextureMetadata& metadata) {
     const Format linear = with_transfer(format, Transfer::linear).value_or(format);
-    const bool premultiplied = traits.alpha == AlphaMode::premultiplied;
+    const bool premultiplied = metadata.alpha == AlphaMode::premultiplied;
     if (linear == Format::bc1_unorm)
         return PixelFormat{format_code, code_of("DXT1"), 0, {}};
     const Code* fallback = nullptr;
@@ -217,7 +217,7 @@ std::optional<PixelFormat> legacy_format(Format format, const TextureTraits& tra
     const Masked* plain = nullptr;
     for (const Masked& masked : masked_formats)
         if (masked.format == linear) {
-            if (masked.swizzle == traits.swizzle)
+            if (masked.swizzle == metadata.swizzle)
                 return PixelFormat{masked.flags, 0, masked.bits, masked.masks};
             plain = plain == nullptr ? &masked : plain;
         }

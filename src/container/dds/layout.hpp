@@ -87,6 +87,7 @@ struct KnownFormat {
 [[nodiscard]] Result<KnownFormat> known_dxgi_format(std::uint32_t number);
 
 /// The legacy header's way to say a format, where it has one.
-[[nodiscard]] std::optional<PixelFormat> legacy_format(Format format, const TextureTraits& traits);
+[[nodiscard]] std::optional<PixelFormat> legacy_format(Format format,
+                                                       const TextureMetadata& metadata);
 
 }  // namespace yl::dds

@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <bit>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/checked.hpp"
 #include "container/dds/dds.hpp"
 #include "container/dds/layout.hpp"
@@ -170,7 +170,7 @@ void take_transfer_of_role(std::optional<Role> role, TextureLayout& layout) {
     const bool is_color = role && info(*role).transfer == Transfer::srgb;
     if (is_color) {
         layout.shape.format = *twin;
-        layout.traits.transfer = Transfer::srgb;
+        layout.metadata.transfer = Transfer::srgb;
     }
     layout.info.remarks.push_back(
         fmt::format("the header cannot say whether colours are sRGB: they are taken as {}",
@@ -195,9 +195,9 @@ Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& opti
         return fail(
             sound.error().kind == ErrorKind::usage ? ErrorKind::malformed : sound.error().kind,
             sound.error().message, 4 + 4 * word_height);
-    layout.traits.transfer = info(known.format).transfer;
-    layout.traits.swizzle = known.swizzle;
-    layout.traits.alpha =
+    layout.metadata.transfer = info(known.format).transfer;
+    layout.metadata.swizzle = known.swizzle;
+    layout.metadata.alpha =
         header.is_extended ? alpha_of(header.alpha & alpha_mask, known.alpha) : known.alpha;
     if (header.is_extended && (header.alpha & alpha_mask) == alpha_opaque)
         layout.shape.format = without_holes(known.format);

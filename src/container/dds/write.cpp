@@ -1,7 +1,7 @@
 // Writing DDS, with the extended header or, when asked, the old one.
 #include <fmt/format.h>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "container/dds/dds.hpp"
 #include "container/dds/layout.hpp"
 
@@ -34,7 +34,7 @@ Words common_words(const TextureShape& shape) {
 
 Status add_legacy_format(const Texture& texture, Words& words) {
     const TextureShape& shape = texture.shape();
-    const auto pixels = legacy_format(shape.format, texture.traits);
+    const auto pixels = legacy_format(shape.format, texture.metadata);
     if (!pixels || shape.is_array || shape.is_1d)
         return fail(ErrorKind::unsupported,
                     fmt::format("the old header of DDS cannot say {}{}; leave it to the extended "
@@ -51,7 +51,7 @@ Status add_legacy_format(const Texture& texture, Words& words) {
 std::uint32_t alpha_flags(const Texture& texture) {
     if (!info(texture.shape().format).has(Channel::alpha))
         return is_opaque_bc1(texture.shape().format) ? alpha_opaque : alpha_unknown;
-    switch (texture.traits.alpha) {
+    switch (texture.metadata.alpha) {
         case AlphaMode::straight:
             return alpha_unknown;  // what old programs write, and take for straight
         case AlphaMode::premultiplied:

@@ -11,7 +11,7 @@
 #include <algorithm>
 #include <cstring>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/checked.hpp"
 #include "container/masked_texels.hpp"
 
@@ -116,9 +116,9 @@ bool take_old_texels(const Header& h, TextureLayout& layout) {
             continue;
         // The second channel is alpha, which no curve belongs to: two channels stay linear.
         layout.shape.format = is_two ? old.two : srgb_if_said(old.one);
-        layout.traits.swizzle = is_two                 ? gray_alpha_swizzle
-                                : h.format == gl_alpha ? alpha_alone
-                                                       : gray_swizzle;
+        layout.metadata.swizzle = is_two                 ? gray_alpha_swizzle
+                                  : h.format == gl_alpha ? alpha_alone
+                                                         : gray_swizzle;
         return true;
     }
     for (const OldMasks& old : old_masks) {
@@ -161,7 +161,7 @@ Result<Format> format_of(const Header& h) {
                 28);
 }
 
-Result<TextureShape> shape_of(const Header& h, Format format, const ReadLimits& limits) {
+Result<TextureShape> shape_of(const Header& h, Format format, const Limits& limits) {
     TextureShape shape;
     shape.format = format;
     shape.width = h.width;
@@ -184,7 +184,7 @@ Result<TextureShape> shape_of(const Header& h, Format format, const ReadLimits& 
 
 /// "S=r,T=d,R=i": rows from the left, from the top, slices inwards. Only the second can be kept.
 void take_orientation(const std::string& value, TextureLayout& layout) {
-    layout.traits.origin = value.find("T=u") != std::string::npos ? Origin::bottom : Origin::top;
+    layout.metadata.origin = value.find("T=u") != std::string::npos ? Origin::bottom : Origin::top;
     if (value.find("S=l") != std::string::npos)
         layout.info.remarks.emplace_back(
             "KTXorientation says S=l: the picture is stored mirrored, and is left so");
@@ -203,7 +203,7 @@ void take_entry(std::string_view entry, TextureLayout& layout) {
     if (key == "KTXorientation")
         take_orientation(value, layout);
     else if (!key.starts_with("KTX") && !key.starts_with("ktx"))  // those belong to the standard
-        layout.traits.notes.insert_or_assign(key, value);
+        layout.metadata.key_values.insert_or_assign(key, value);
 }
 
 Status read_key_values(ByteReader& reader, const Header& h, TextureLayout& layout) {
@@ -275,7 +275,7 @@ Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& opti
     }
     const Format format = layout.shape.format;
     YL_TRY(layout.shape, shape_of(h, format, options.limits));
-    layout.traits.transfer = info(format).transfer;
+    layout.metadata.transfer = info(format).transfer;
     if (h.levels == 0)
         layout.info.remarks.emplace_back(
             "numberOfMipmapLevels is 0: the program is to generate the other levels");

@@ -15,7 +15,7 @@
 
 #include <bit>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "container/ktx2/layout.hpp"
 
 namespace yl::ktx2 {
@@ -218,12 +218,13 @@ Result<DescriptorTraits> check_descriptor(ByteSpan descriptor, std::size_t offse
     const std::uint32_t transfer = word(descriptor, 2) >> 16 & 0xFF;
     const bool may_differ = info(format).kind == NumericKind::unorm && !info(format).is_block() &&
                             !with_transfer(format, Transfer::srgb);
-    DescriptorTraits traits;
-    traits.transfer =
+    DescriptorTraits metadata;
+    metadata.transfer =
         may_differ && transfer == transfer_srgb ? Transfer::srgb : info(format).transfer;
-    traits.alpha = (word(descriptor, 2) >> 24 & flag_premultiplied) != 0 ? AlphaMode::premultiplied
-                                                                         : AlphaMode::straight;
-    const auto expected = data_format_descriptor(format, traits.transfer, traits.alpha);
+    metadata.alpha = (word(descriptor, 2) >> 24 & flag_premultiplied) != 0
+                         ? AlphaMode::premultiplied
+                         : AlphaMode::straight;
+    const auto expected = data_format_descriptor(format, metadata.transfer, metadata.alpha);
     if (expected.size() != descriptor.size())
         return wrong(fmt::format("its length is {} bytes; {} needs {}", descriptor.size(),
                                  info(format).name, expected.size()),
@@ -236,7 +237,7 @@ Result<DescriptorTraits> check_descriptor(ByteSpan descriptor, std::size_t offse
         if (color_word) {  // other primaries are fine, and an unspecified transfer counts as linear
             found &= ~0xFF00U;
             wanted &= ~0xFF00U;
-            if (transfer == 0 && traits.transfer == Transfer::linear)
+            if (transfer == 0 && metadata.transfer == Transfer::linear)
                 found |= transfer_linear << 16;
         }
         if (plane_word && scheme != Supercompression::none && found == 0)
@@ -246,7 +247,7 @@ Result<DescriptorTraits> check_descriptor(ByteSpan descriptor, std::size_t offse
                                      info(format).name, wanted),
                          i);
     }
-    return traits;
+    return metadata;
 }
 
 }  // namespace yl::ktx2

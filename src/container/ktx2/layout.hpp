@@ -15,7 +15,7 @@
 #include <numeric>
 #include <vector>
 
-#include <yl/container.hpp>
+#include <yl/texture_file.hpp>
 #include "base/bytes.hpp"
 
 namespace yl::ktx2 {

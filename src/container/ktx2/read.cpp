@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <cstring>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/checked.hpp"
 #include "base/text.hpp"
 #include "container/ktx2/ktx2.hpp"
@@ -69,7 +69,7 @@ Result<Header> read_fields(ByteReader& reader) {
     return h;
 }
 
-Result<TextureShape> shape_of(const Header& h, const ReadLimits& limits, const Rules& rules) {
+Result<TextureShape> shape_of(const Header& h, const Limits& limits, const Rules& rules) {
     TextureShape shape;
     shape.format = static_cast<Format>(h.vk_format);
     const FormatInfo* format = find_format(shape.format);
@@ -206,7 +206,7 @@ Status take_orientation(std::string_view text, std::uint64_t offset, TextureLayo
                                 printable(text), std::string_view("rdi").substr(0, sides),
                                 sides == 2 ? " and 'ru'" : (sides == 3 ? " and 'rui'" : "")),
                     offset);
-    layout.traits.origin = sides >= 2 && text[1] == 'u' ? Origin::bottom : Origin::top;
+    layout.metadata.origin = sides >= 2 && text[1] == 'u' ? Origin::bottom : Origin::top;
     return {};
 }
 
@@ -231,11 +231,11 @@ Status check_binary_value(std::string_view key, std::string_view value, std::uin
     return {};
 }
 
-/// Takes one key and its value into the texture's traits.
+/// Takes one key and its value into the texture's metadata.
 Status take_entry(std::string_view key, std::string_view value, std::uint64_t offset,
                   const Rules& rules, TextureLayout& layout) {
     const auto text = value.substr(0, value.find('\0'));
-    TextureTraits& traits = layout.traits;
+    TextureMetadata& metadata = layout.metadata;
     const bool is_text = key == orientation_key || key == swizzle_key || key == writer_key;
     if (is_text && text.size() == value.size())
         YL_CHECK(rules.broken(fmt::format("{} does not end with a zero byte", key), offset));
@@ -247,17 +247,17 @@ Status take_entry(std::string_view key, std::string_view value, std::uint64_t of
             return wrong(fmt::format("KTXswizzle is '{}'; it has four letters out of 'rgba01'",
                                      printable(text)),
                          offset);
-        traits.swizzle = *swizzle;
+        metadata.swizzle = *swizzle;
     } else if (key == sampler_key) {
         auto sampler = parse_sampler(text);
         if (!sampler)
             return wrong(fmt::format("{}: {}", key, sampler.error().message), offset);
-        traits.sampler = *sampler;
+        metadata.sampler = *sampler;
     } else if (key == alpha_key && (text == "data" || text == "opaque")) {
-        traits.alpha = text == "data" ? AlphaMode::data : AlphaMode::opaque;
+        metadata.alpha = text == "data" ? AlphaMode::data : AlphaMode::opaque;
     } else {
         YL_CHECK(check_binary_value(key, value, offset, rules));
-        traits.notes.insert_or_assign(std::string(key), std::string(value));
+        metadata.key_values.insert_or_assign(std::string(key), std::string(value));
     }
     return {};
 }
@@ -308,12 +308,12 @@ Status read_descriptor(ByteSpan bytes, const Header& header, std::uint64_t index
     const auto described =
         check_descriptor(descriptor, static_cast<std::size_t>(header.descriptor.offset),
                          layout.shape.format, scheme);
-    layout.traits.transfer = yl::info(layout.shape.format).transfer;
+    layout.metadata.transfer = yl::info(layout.shape.format).transfer;
     if (!described)
         return rules.broken(described.error().message,
                             described.error().offset.value_or(header.descriptor.offset));
-    layout.traits.transfer = described->transfer;
-    layout.traits.alpha = described->alpha;
+    layout.metadata.transfer = described->transfer;
+    layout.metadata.alpha = described->alpha;
     return {};
 }
 

@@ -3,8 +3,8 @@
 
 #include <map>
 
+#include <yl/status_macros.hpp>
 #include <yl/version.hpp>
-#include "base/attempt.hpp"
 #include "base/checked.hpp"
 #include "base/parallel.hpp"
 #include "base/progress.hpp"
@@ -15,29 +15,29 @@ namespace yl::ktx2 {
 namespace {
 
 std::string orientation(const Texture& texture) {
-    const std::string text = texture.traits.origin == Origin::top ? "rdi" : "rui";
+    const std::string text = texture.metadata.origin == Origin::top ? "rdi" : "rui";
     return text.substr(0, texture.shape().dimensions());
 }
 
 /// The keys and values in the order of their names, as the standard asks for.
 std::vector<std::byte> key_value_data(const Texture& texture, const TextureWriteOptions& options) {
-    const TextureTraits& traits = texture.traits;
-    std::map<std::string, std::string, std::less<>> entries(traits.notes.begin(),
-                                                            traits.notes.end());
+    const TextureMetadata& metadata = texture.metadata;
+    std::map<std::string, std::string, std::less<>> entries(metadata.key_values.begin(),
+                                                            metadata.key_values.end());
     const auto set = [&](std::string_view key, std::string value) {  // text ends with a zero byte
         entries.insert_or_assign(std::string(key), std::move(value) + '\0');
     };
     set(orientation_key, orientation(texture));
     set(writer_key,
         options.writer.empty() ? fmt::format("Yellow Lattice {}", version) : options.writer);
-    if (traits.swizzle != identity_swizzle)
-        set(swizzle_key, swizzle_text(traits.swizzle));
-    if (traits.sampler)
-        set(sampler_key, sampler_text(*traits.sampler));
+    if (metadata.swizzle != identity_swizzle)
+        set(swizzle_key, swizzle_text(metadata.swizzle));
+    if (metadata.sampler)
+        set(sampler_key, sampler_text(*metadata.sampler));
     const bool has_alpha = info(texture.shape().format).has(Channel::alpha);
-    if (has_alpha && traits.alpha == AlphaMode::data)
+    if (has_alpha && metadata.alpha == AlphaMode::data)
         set(alpha_key, "data");
-    if (has_alpha && traits.alpha == AlphaMode::opaque)
+    if (has_alpha && metadata.alpha == AlphaMode::opaque)
         set(alpha_key, "opaque");
     ByteWriter writer;
     for (const auto& [key, value] : entries) {
@@ -93,7 +93,7 @@ Result<EncodedFile> write(const Texture& texture, const TextureWriteOptions& opt
         }
     }
     const auto descriptor =
-        data_format_descriptor(shape.format, texture.traits.transfer, texture.traits.alpha);
+        data_format_descriptor(shape.format, texture.metadata.transfer, texture.metadata.alpha);
     const auto key_values = key_value_data(texture, options);
     const std::uint64_t descriptor_offset = header_bytes + level_entry_bytes * shape.levels;
     const std::uint64_t key_value_offset = descriptor_offset + descriptor.size();

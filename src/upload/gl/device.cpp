@@ -1,15 +1,14 @@
 // The device behind an OpenGL context, and textures made on it.
 #include <fmt/format.h>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 #include "upload/gl/profile.hpp"
-#include "upload/gl/sampler_cache.hpp"
 #include "upload/gl/saved_state.hpp"
 #include "upload/gl/storage.hpp"
-#include "upload/gl/stream_buffers.hpp"
 #include "upload/gl/targets.hpp"
+#include "upload/gl/texture_parts.hpp"
 
 namespace yl::gl {
 
@@ -17,66 +16,70 @@ Result<Device> Device::open(const Loader& loader, const DeviceOptions& options) 
     YL_TRY(Functions functions, Functions::load(loader));
     functions.forget_errors();
     YL_TRY(DeviceProfile profile, read_profile(functions, options));
-    Device device;
-    device.functions_ = std::make_shared<const Functions>(functions);
-    device.samplers_ =
-        std::make_shared<SamplerCache>(device.functions_, profile.greatest_anisotropy > 1);
+    Parts parts;
+    parts.functions = std::make_shared<const Functions>(functions);
+    parts.samplers = std::make_shared<SamplerCache>(parts.functions, profile.max_anisotropy > 1);
     if (options.streaming)
-        device.stream_ = std::make_shared<StreamBuffers>(device.functions_);
-    device.profile_ = std::make_shared<const DeviceProfile>(std::move(profile));
-    return device;
+        parts.stream = std::make_shared<StreamBuffers>(parts.functions);
+    parts.profile = std::make_shared<const DeviceProfile>(std::move(profile));
+    return Device(std::make_shared<const Parts>(std::move(parts)));
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
 std::size_t Device::sampler_count() const {
-    return samplers_->size();
+    return parts_->samplers->size();
+}
+
+const DeviceProfile& Device::profile() const {
+    return *parts_->profile;
+}
+
+const Functions& Device::functions() const {
+    return *parts_->functions;
 }
 
 GpuTexture Device::unnamed(UploadPlan plan) const {
-    GpuTexture texture;
-    texture.functions_ = functions_;
-    texture.samplers_ = samplers_;
-    texture.stream_ = stream_;
-    texture.profile_ = profile_;
-    texture.target_ = target_for(plan.shape);
-    texture.plan_ = std::move(plan);
-    return texture;
+    auto parts = std::make_unique<GpuTexture::Parts>();
+    parts->device = parts_;
+    parts->target = target_for(plan.shape);
+    parts->plan = std::move(plan);
+    return GpuTexture(std::move(parts));
 }
 
-Result<GpuTexture> Device::create(const TextureRequest& request, UploadPlan plan,
-                                  LevelRange declared, bool immutable) const try {
-    const Functions& gl = *functions_;
+Result<GpuTexture> Device::create(const TextureDesc& desc, UploadPlan plan, LevelRange declared,
+                                  bool immutable) const try {
+    const Functions& gl = *parts_->functions;
     gl.forget_errors();
     GpuTexture result = unnamed(std::move(plan));
-    result.traits_ = request.traits;
-    result.fitted_sampler_ = request.sampler;
-    result.declared_levels_ = declared;
-    result.is_immutable_ = immutable && gl.has_fixed_storage;
-    const bool directly = gl.has_direct_state_access && result.is_immutable_;
+    result.parts_->metadata = desc.metadata;
+    result.parts_->fitted_sampler = desc.sampler;
+    result.parts_->declared_levels = declared;
+    result.parts_->is_immutable = immutable && gl.has_fixed_storage;
+    const bool directly = gl.has_direct_state_access && result.parts_->is_immutable;
     if (directly)
-        gl.CreateTextures(result.target_, 1, &result.texture_);
+        gl.CreateTextures(result.parts_->target, 1, &result.parts_->name);
     else
-        gl.GenTextures(1, &result.texture_);
-    if (result.texture_ == 0)
+        gl.GenTextures(1, &result.parts_->name);
+    if (result.parts_->name == 0)
         return fail(ErrorKind::device,
                     "OpenGL makes no texture: no context is current on this thread");
     std::optional<BoundTexture> bound;  // which also gives a new name its target
     if (!directly)
-        bound.emplace(gl, result.target_, result.texture_);
-    const TextureObject object{gl, result.target_, result.texture_};
-    if (result.is_immutable_)
-        allocate_fixed(object, result.plan_.shape);
+        bound.emplace(gl, result.parts_->target, result.parts_->name);
+    const TextureObject object{gl, result.parts_->target, result.parts_->name};
+    if (result.parts_->is_immutable)
+        allocate_fixed(object, result.parts_->plan.shape);
     else
-        allocate_loose(object, result.plan_.shape);
+        allocate_loose(object, result.parts_->plan.shape);
     YL_CHECK(gl.check("take memory for the texture"));
     declare_levels(object, declared);
-    declare_swizzle(object, request.traits.swizzle);
-    result.sampler_ = samplers_->get(request.sampler);
-    if (gl.has_labels && !request.label.empty()) {
+    declare_swizzle(object, desc.metadata.swizzle);
+    result.parts_->sampler = parts_->samplers->get(desc.sampler);
+    if (gl.has_labels && !desc.label.empty()) {
         constexpr std::size_t longest = 255;  // the least GL_MAX_LABEL_LENGTH is 256
-        const std::string label = request.label.substr(0, longest);
-        gl.ObjectLabel(GL_TEXTURE, result.texture_, static_cast<GLsizei>(label.size()),
+        const std::string label = desc.label.substr(0, longest);
+        gl.ObjectLabel(GL_TEXTURE, result.parts_->name, static_cast<GLsizei>(label.size()),
                        label.c_str());
     }
     YL_CHECK(gl.check("create the texture"));
@@ -85,23 +88,18 @@ Result<GpuTexture> Device::create(const TextureRequest& request, UploadPlan plan
     return out_of_memory();
 }
 
-Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& options) const try {
+Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& options,
+                                  const StorageOptions& storage) const try {
     YL_CHECK(check_texture(texture, "texture"));
-    YL_TRY(PreparedUpload prepared, prepare_upload(texture, *profile_,
-                                                   {.wish = options.wish,
-                                                    .sampler = options.sampler,
-                                                    .role = options.role,
-                                                    .label = options.label}));
-    const LevelSpan& filled = prepared.plan.levels;
-    const LevelRange declared =
-        options.declared_levels.value_or(LevelRange{filled.first, filled.first + filled.count - 1});
-    if (options.declared_levels)
-        for (Finding& finding :
-             check_sampler(prepared.plan.shape, prepared.request.sampler, declared))
+    YL_TRY(PreparedUpload prepared, prepare_upload(texture, *parts_->profile, options));
+    const LevelRange& filled = prepared.plan.levels;
+    const LevelRange declared = storage.declared_levels.value_or(filled);
+    if (storage.declared_levels)
+        for (Finding& finding : check_sampler(prepared.plan.shape, prepared.desc.sampler, declared))
             prepared.findings.push_back(std::move(finding));
-    YL_TRY(GpuTexture result, create(prepared.request, prepared.plan, declared,
-                                     options.immutable_storage && !options.declared_levels));
-    result.findings_ = std::move(prepared.findings);
+    YL_TRY(GpuTexture result, create(prepared.desc, prepared.plan, declared,
+                                     storage.immutable && !storage.declared_levels));
+    result.parts_->findings = std::move(prepared.findings);
     for (std::size_t batch = 0; batch < prepared.plan.batches.size(); ++batch)
         YL_CHECK(result.write(prepared.plan, batch, prepared.source(texture)));
     return result;
@@ -145,31 +143,31 @@ Status check_adopted(const Functions& gl, const TextureObject& object, const Tex
 }  // namespace
 
 Result<GpuTexture> Device::adopt(std::uint32_t name, const TextureShape& shape,
-                                 const UploadOptions& options) const try {
-    YL_TRY(UploadPlan plan, plan_upload(shape, *profile_));
+                                 const UploadOptions& options, const StorageOptions& storage) const
+    try {
+    YL_TRY(UploadPlan plan, plan_upload(shape, *parts_->profile));
     if (plan.shape != shape)
         return fail_at({ErrorKind::usage,
                         fmt::format("the device has no textures of {}", info(shape.format).name)},
                        "shape");
     const GLenum target = target_for(shape);
-    YL_CHECK(check_adopted(*functions_, {*functions_, target, name}, shape));
+    YL_CHECK(check_adopted(*parts_->functions, {*parts_->functions, target, name}, shape));
     GpuTexture result = unnamed(std::move(plan));
-    result.declared_levels_ = options.declared_levels.value_or(LevelRange::of(shape));
-    result.fitted_sampler_ =
-        fit_sampler(options.sampler.value_or(Sampler{}), *profile_, result.findings_);
-    result.sampler_ = samplers_->get(result.fitted_sampler_);
-    result.texture_ = name;
+    result.parts_->declared_levels = storage.declared_levels.value_or(LevelRange::of(shape));
+    result.parts_->fitted_sampler =
+        fit_sampler(options.sampler.value_or(Sampler{}), *parts_->profile, result.parts_->findings);
+    result.parts_->sampler = parts_->samplers->get(result.parts_->fitted_sampler);
+    result.parts_->name = name;
     return result;
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
-Result<std::unique_ptr<DeviceTexture>> Device::reserve(const TextureRequest& request) try {
-    YL_TRY(UploadPlan plan, plan_upload(request.shape, *profile_, {}, request.traits.swizzle));
-    if (plan.shape != request.shape)
+Result<std::unique_ptr<DeviceTexture>> Device::reserve(const TextureDesc& desc) try {
+    YL_TRY(UploadPlan plan, plan_upload(desc.shape, *parts_->profile, {}, desc.metadata.swizzle));
+    if (plan.shape != desc.shape)
         return fail(ErrorKind::usage, "the shape does not come from a plan for this device");
-    YL_TRY(GpuTexture texture,
-           create(request, std::move(plan), LevelRange::of(request.shape), true));
+    YL_TRY(GpuTexture texture, create(desc, std::move(plan), LevelRange::of(desc.shape), true));
     return std::make_unique<GpuTexture>(std::move(texture));
 } catch (const std::bad_alloc&) {
     return out_of_memory();

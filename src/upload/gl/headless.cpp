@@ -5,7 +5,7 @@
 #include <cstdlib>
 #include <vector>
 
-#include <yl/gl_headless.hpp>
+#include <yl/gl.hpp>
 #include "base/out_of_memory.hpp"
 
 namespace yl::gl {

@@ -5,12 +5,12 @@
 #include <algorithm>
 #include <set>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 
 namespace yl::gl {
 namespace {
 
-constexpr GLenum greatest_anisotropy_name = 0x84FF;  // GL_MAX_TEXTURE_MAX_ANISOTROPY
+constexpr GLenum max_anisotropy_name = 0x84FF;  // GL_MAX_TEXTURE_MAX_ANISOTROPY
 
 /// The context's version, as 45 for 4.5, and its extensions.
 struct Context {
@@ -122,21 +122,21 @@ Result<DeviceProfile> read_profile(Functions& gl, const DeviceOptions& options) 
     profile.name = reinterpret_cast<const char*>(gl.GetString(GL_RENDERER));
     profile.api = fmt::format("OpenGL {}{}.{}", es ? "ES " : "", major, minor);
     profile.api_kind = es ? GraphicsApi::opengl_es : GraphicsApi::opengl;
-    profile.greatest_2d_side = limit(gl, GL_MAX_TEXTURE_SIZE);
-    profile.greatest_1d_side = es ? 0 : profile.greatest_2d_side;
-    profile.greatest_3d_side = limit(gl, GL_MAX_3D_TEXTURE_SIZE);
-    profile.greatest_cube_side = limit(gl, GL_MAX_CUBE_MAP_TEXTURE_SIZE);
-    profile.greatest_layers = limit(gl, GL_MAX_ARRAY_TEXTURE_LAYERS);
+    profile.max_2d_side = limit(gl, GL_MAX_TEXTURE_SIZE);
+    profile.max_1d_side = es ? 0 : profile.max_2d_side;
+    profile.max_3d_side = limit(gl, GL_MAX_3D_TEXTURE_SIZE);
+    profile.max_cube_side = limit(gl, GL_MAX_CUBE_MAP_TEXTURE_SIZE);
+    profile.max_layers = limit(gl, GL_MAX_ARRAY_TEXTURE_LAYERS);
     profile.has_cube_arrays =
         context.has(40, 32,
                     {"GL_ARB_texture_cube_map_array", "GL_OES_texture_cube_map_array",
                      "GL_EXT_texture_cube_map_array"});
     if (context.has(46, 99,
                     {"GL_EXT_texture_filter_anisotropic", "GL_ARB_texture_filter_anisotropic"}))
-        gl.GetFloatv(greatest_anisotropy_name, &profile.greatest_anisotropy);
-    profile.greatest_level_bias = 0;
+        gl.GetFloatv(max_anisotropy_name, &profile.max_anisotropy);
+    profile.max_level_bias = 0;
     if (!es)
-        gl.GetFloatv(GL_MAX_TEXTURE_LOD_BIAS, &profile.greatest_level_bias);
+        gl.GetFloatv(GL_MAX_TEXTURE_LOD_BIAS, &profile.max_level_bias);
     profile.has_borders =
         context.has(33, 32, {"GL_OES_texture_border_clamp", "GL_EXT_texture_border_clamp"});
     profile.has_any_border_color = profile.has_borders;
@@ -148,7 +148,7 @@ Result<DeviceProfile> read_profile(Functions& gl, const DeviceOptions& options) 
     constexpr GLenum seamless_name = 0x884F;  // GL_TEXTURE_CUBE_MAP_SEAMLESS
     profile.has_seamless_cubes =
         es || (gl.IsEnabled != nullptr && gl.IsEnabled(seamless_name) == GL_TRUE);
-    profile.greatest_textures = limit(gl, GL_MAX_TEXTURE_IMAGE_UNITS);
+    profile.max_textures = limit(gl, GL_MAX_TEXTURE_IMAGE_UNITS);
     profile.row_pitch_alignment = 1;  // rows are sent tightly packed, whatever the format
     profile.offset_alignment = 16;
     profile.formats = read_formats(context);

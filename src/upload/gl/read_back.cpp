@@ -5,7 +5,7 @@
 #include <cstring>
 #include <vector>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "upload/gl/read_back_es.hpp"
 #include "upload/gl/saved_state.hpp"
 #include "upload/gl/targets.hpp"

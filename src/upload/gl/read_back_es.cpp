@@ -9,7 +9,7 @@
 #include <optional>
 
 #include <yl/convert.hpp>
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/checked.hpp"
 #include "upload/gl/program.hpp"
 #include "upload/gl/saved_state.hpp"

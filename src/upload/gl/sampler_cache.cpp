@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include <yl/sampler_enumerants.hpp>
+#include <yl/sampler.hpp>
 
 namespace yl::gl {
 namespace {
@@ -15,7 +15,7 @@ SharedSampler::SharedSampler(std::shared_ptr<const Functions> functions, const S
                              bool has_anisotropy)
     : functions_(std::move(functions)), description_(sampler) {
     const Functions& gl = *functions_;
-    const GlSamplerWords words = gl_words(sampler);
+    const GlSampler words = gl_sampler(sampler);
     gl.GenSamplers(1, &name_);
     const auto set = [&](GLenum parameter, std::uint32_t value) {
         gl.SamplerParameteri(name_, parameter, static_cast<GLint>(value));

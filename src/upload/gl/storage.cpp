@@ -139,8 +139,9 @@ void fill_region(const TextureObject& texture, const TextureShape& shape,
 }
 
 void declare_levels(const TextureObject& texture, LevelRange range) {
-    texture.set(GL_TEXTURE_BASE_LEVEL, static_cast<GLint>(range.base));
-    texture.set(GL_TEXTURE_MAX_LEVEL, static_cast<GLint>(range.max));
+    constexpr std::uint32_t most = 1000;  // OpenGL's own default, beyond any texture's levels
+    texture.set(GL_TEXTURE_BASE_LEVEL, static_cast<GLint>(range.first));
+    texture.set(GL_TEXTURE_MAX_LEVEL, static_cast<GLint>(std::min(range.last(), most)));
 }
 
 void declare_swizzle(const TextureObject& texture, const Swizzle& swizzle) {

@@ -2,12 +2,12 @@
 
 #include <algorithm>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 
 namespace yl::gl {
 namespace {
 
-constexpr std::uint64_t least_bytes = 1U << 20;
+constexpr std::uint64_t min_bytes = 1U << 20;
 constexpr GLuint64 a_second = 1'000'000'000;  // nanoseconds
 
 }  // namespace
@@ -41,7 +41,7 @@ Result<std::span<std::byte>> StreamBuffers::begin(std::uint64_t bytes) {
         gl.GenBuffers(1, &buffer.name);
     gl.BindBuffer(GL_PIXEL_UNPACK_BUFFER, buffer.name);
     if (buffer.bytes < bytes) {
-        buffer.bytes = std::max(bytes, least_bytes);
+        buffer.bytes = std::max(bytes, min_bytes);
         gl.BufferData(GL_PIXEL_UNPACK_BUFFER, static_cast<GLsizeiptr>(buffer.bytes), nullptr,
                       GL_STREAM_DRAW);
     }

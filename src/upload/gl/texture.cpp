@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/checked.hpp"
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
@@ -10,7 +10,7 @@
 #include "upload/gl/sampler_cache.hpp"
 #include "upload/gl/saved_state.hpp"
 #include "upload/gl/storage.hpp"
-#include "upload/gl/stream_buffers.hpp"
+#include "upload/gl/texture_parts.hpp"
 #include "upload/staging.hpp"
 
 namespace yl::gl {
@@ -35,49 +35,63 @@ const void* buffer_offset(std::uint64_t bytes) {
     return reinterpret_cast<const void*>(static_cast<std::uintptr_t>(bytes));
 }
 
+auto moved_from() {
+    return fail(ErrorKind::usage, "the texture was moved from");
+}
+
 }  // namespace
 
-void GpuTexture::swap(GpuTexture& other) noexcept {
-    std::swap(functions_, other.functions_);
-    std::swap(samplers_, other.samplers_);
-    std::swap(stream_, other.stream_);
-    std::swap(profile_, other.profile_);
-    std::swap(sampler_, other.sampler_);
-    std::swap(texture_, other.texture_);
-    std::swap(target_, other.target_);
-    std::swap(is_immutable_, other.is_immutable_);
-    std::swap(plan_, other.plan_);
-    std::swap(fitted_sampler_, other.fitted_sampler_);
-    std::swap(declared_levels_, other.declared_levels_);
-    std::swap(traits_, other.traits_);
-    std::swap(findings_, other.findings_);
-    std::swap(handles_, other.handles_);
-    std::swap(further_samplers_, other.further_samplers_);
-}
-
-GpuTexture::GpuTexture(GpuTexture&& other) noexcept {
-    swap(other);
-}
+GpuTexture::GpuTexture(std::unique_ptr<Parts> parts) : parts_(std::move(parts)) {}
+GpuTexture::GpuTexture(GpuTexture&& other) noexcept = default;
 
 GpuTexture& GpuTexture::operator=(GpuTexture&& other) noexcept {
-    swap(other);
+    std::swap(parts_, other.parts_);
     return *this;
 }
 
 GpuTexture::~GpuTexture() {
-    for (const Handle& handle : handles_)
-        if (handle.is_resident)
-            functions_->MakeTextureHandleNonResidentARB(handle.value);
-    if (texture_ != 0)
-        functions_->DeleteTextures(1, &texture_);
+    if (parts_ == nullptr)
+        return;
+    parts_->drop_handles();
+    if (parts_->name != 0)
+        parts_->functions().DeleteTextures(1, &parts_->name);
 }
 
 std::uint32_t GpuTexture::release() && {
-    for (const Handle& handle : handles_)
-        if (handle.is_resident)
-            functions_->MakeTextureHandleNonResidentARB(handle.value);
-    handles_.clear();
-    return std::exchange(texture_, 0);
+    if (parts_ == nullptr)
+        return 0;
+    parts_->drop_handles();
+    return std::exchange(parts_->name, 0);
+}
+
+const GpuTexture::Parts& GpuTexture::parts() const {
+    static const Parts none;
+    return parts_ != nullptr ? *parts_ : none;
+}
+
+std::uint32_t GpuTexture::texture_name() const {
+    return parts().name;
+}
+std::uint32_t GpuTexture::target() const {
+    return parts().target;
+}
+const UploadPlan& GpuTexture::plan() const {
+    return parts().plan;
+}
+const TextureShape& GpuTexture::shape() const {
+    return parts().plan.shape;
+}
+const Sampler& GpuTexture::sampler() const {
+    return parts().fitted_sampler;
+}
+LevelRange GpuTexture::declared_levels() const {
+    return parts().declared_levels;
+}
+LevelRange GpuTexture::level_range() const {
+    return parts().declared_levels;
+}
+const Findings& GpuTexture::findings() const {
+    return parts().findings;
 }
 
 const void* GpuTexture::backend_key() {
@@ -86,50 +100,56 @@ const void* GpuTexture::backend_key() {
 }
 
 std::uint32_t GpuTexture::sampler_name() const {
-    return sampler_->name();
+    return parts_ != nullptr ? parts_->sampler->name() : 0;
 }
 
 void GpuTexture::bind(std::uint32_t unit) const {
-    const Functions& gl = *functions_;
+    if (parts_ == nullptr)
+        return;
+    const Functions& gl = parts_->functions();
     if (gl.has_direct_state_access) {
-        gl.BindTextureUnit(unit, texture_);
+        gl.BindTextureUnit(unit, parts_->name);
     } else {
         const GLint active = gl.integer(GL_ACTIVE_TEXTURE);
         gl.ActiveTexture(GL_TEXTURE0 + unit);
-        gl.BindTexture(target_, texture_);
+        gl.BindTexture(parts_->target, parts_->name);
         gl.ActiveTexture(static_cast<GLenum>(active));
     }
-    gl.BindSampler(unit, sampler_->name());
+    gl.BindSampler(unit, parts_->sampler->name());
 }
 
 void GpuTexture::bind(std::uint32_t unit, const Sampler& sampler) const {
+    if (parts_ == nullptr)
+        return;
     bind(unit);
     Findings changes;
-    const Sampler wanted = fit_sampler(sampler, *profile_, changes);
-    auto known = std::ranges::find(further_samplers_, wanted, &SharedSampler::description);
-    if (known == further_samplers_.end()) {
-        further_samplers_.push_back(samplers_->get(wanted));
-        known = std::prev(further_samplers_.end());
+    const Sampler wanted = fit_sampler(sampler, *parts_->device->profile, changes);
+    auto known = std::ranges::find(parts_->further_samplers, wanted, &SharedSampler::description);
+    if (known == parts_->further_samplers.end()) {
+        parts_->further_samplers.push_back(parts_->device->samplers->get(wanted));
+        known = std::prev(parts_->further_samplers.end());
     }
-    functions_->BindSampler(unit, (*known)->name());
+    parts_->functions().BindSampler(unit, (*known)->name());
 }
 
 Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Texture& texture) try {
+    if (parts_ == nullptr)
+        return moved_from();
     YL_CHECK(check_texture(texture, "texture"));
-    const Functions& gl = *functions_;
-    YL_CHECK(check_write(plan, batch, texture, plan_.shape));
+    const Functions& gl = parts_->functions();
+    YL_CHECK(check_write(plan, batch, texture, parts_->plan.shape));
     const UploadBatch& part = plan.batches[batch];
     const FormatInfo& f = info(plan.shape.format);
-    const TextureObject object{gl, target_, texture_};
-    const BoundUnlessDirect bound(gl, target_, texture_);
-    if (stream_ == nullptr) {
+    const TextureObject object{gl, parts_->target, parts_->name};
+    const BoundUnlessDirect bound(gl, parts_->target, parts_->name);
+    if (parts_->device->stream == nullptr) {
         const TightPixelStore tight(gl, TightPixelStore::Direction::unpack);
         for (const UploadRegion& region : plan.regions_of(part))
             fill_region(object, plan.shape, region, region_source(plan, region, texture));
         return gl.check("fill the texture");
     }
     Status pitches;
-    YL_CHECK(stream_->use(
+    YL_CHECK(parts_->device->stream->use(
         part.bytes, [&](std::span<std::byte> staging) { lay_out(plan, part, texture, staging); },
         [&](GLuint buffer) {
             for (const UploadRegion& region : plan.regions_of(part)) {
@@ -146,69 +166,81 @@ Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Textur
     return out_of_memory();
 }
 
-Status GpuTexture::show_levels(LevelRange range) try {
-    if (range.base > range.max || range.max >= plan_.shape.levels)
+Status GpuTexture::set_level_range(LevelRange range) try {
+    if (parts_ == nullptr)
+        return moved_from();
+    range = range.resolved(parts_->plan.shape.levels);
+    if (range.count == 0 || range.last() >= parts_->plan.shape.levels)
         return fail(ErrorKind::usage,
-                    fmt::format("the texture has no levels {} to {}", range.base, range.max));
-    if (!handles_.empty())
+                    fmt::format("the texture has no levels {} to {}", range.first, range.last()));
+    if (!parts_->handles.empty())
         return fail(ErrorKind::usage, "a texture with a handle cannot be changed any more");
-    const BoundUnlessDirect bound(*functions_, target_, texture_);
-    declare_levels({*functions_, target_, texture_}, range);
-    declared_levels_ = range;
-    return functions_->check("declare the levels");
+    const BoundUnlessDirect bound(parts_->functions(), parts_->target, parts_->name);
+    declare_levels({parts_->functions(), parts_->target, parts_->name}, range);
+    parts_->declared_levels = range;
+    return parts_->functions().check("declare the levels");
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
 Status GpuTexture::update(const TextureBox& box, const Texture& texels) {
+    if (parts_ == nullptr)
+        return moved_from();
     YL_CHECK(check_texture(texels, "texels"));
-    YL_TRY(const PreparedUpdate update, prepare_update(plan_, box, texels, *profile_));
+    YL_TRY(const PreparedUpdate update,
+           prepare_update(parts_->plan, box, texels, *parts_->device->profile));
     return write(update.plan, 0, update.source(texels));
 }
 
 Result<std::uint64_t> GpuTexture::handle(const std::optional<Sampler>& sampler) try {
-    const Functions& gl = *functions_;
+    if (parts_ == nullptr)
+        return moved_from();
+    const Functions& gl = parts_->functions();
     if (!gl.has_bindless)
         return fail(ErrorKind::unsupported,
                     "the context has no GL_ARB_bindless_texture; bind the texture to a unit");
     Findings changes;
-    const Sampler wanted =
-        sampler ? fit_sampler(*sampler, *profile_, changes) : sampler_->description();
-    for (const Handle& known : handles_)
+    const Sampler wanted = sampler ? fit_sampler(*sampler, *parts_->device->profile, changes)
+                                   : parts_->sampler->description();
+    for (const Parts::Handle& known : parts_->handles)
         if (known.sampler->description() == wanted)
             return known.value;
-    Handle made;
-    made.sampler = samplers_->get(wanted);
-    made.value = gl.GetTextureSamplerHandleARB(texture_, made.sampler->name());
+    Parts::Handle made;
+    made.sampler = parts_->device->samplers->get(wanted);
+    made.value = gl.GetTextureSamplerHandleARB(parts_->name, made.sampler->name());
     YL_CHECK(gl.check("make a handle of the texture"));
     if (made.value == 0)
         return fail(ErrorKind::device, "OpenGL made no handle of the texture");
-    handles_.push_back(made);
+    parts_->handles.push_back(made);
     return made.value;
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
 Status GpuTexture::make_resident(std::uint64_t handle, bool resident) try {
-    const auto known = std::ranges::find(handles_, handle, &Handle::value);
-    if (known == handles_.end())
+    if (parts_ == nullptr)
+        return moved_from();
+    const auto known = std::ranges::find(parts_->handles, handle, &Parts::Handle::value);
+    if (known == parts_->handles.end())
         return fail(ErrorKind::usage, "this is no handle of the texture");
     if (known->is_resident == resident)
         return {};
     if (resident)
-        functions_->MakeTextureHandleResidentARB(handle);
+        parts_->functions().MakeTextureHandleResidentARB(handle);
     else
-        functions_->MakeTextureHandleNonResidentARB(handle);
+        parts_->functions().MakeTextureHandleNonResidentARB(handle);
     known->is_resident = resident;
-    return functions_->check("change a handle's residency");
+    return parts_->functions().check("change a handle's residency");
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
 Result<Texture> GpuTexture::read_back() const try {
-    YL_TRY(Texture texture, Texture::create(plan_.shape));
-    texture.traits = traits_;
-    YL_CHECK(read_levels(*functions_, target_, texture_, texture));
+    if (parts_ == nullptr)
+        return moved_from();
+    YL_TRY(Texture texture, Texture::create(parts_->plan.shape));
+    texture.metadata = parts_->metadata;
+    YL_CHECK(read_levels(parts_->functions(), parts_->target, parts_->name, texture));
     return texture;
 } catch (const std::bad_alloc&) {
     return out_of_memory();
@@ -216,10 +248,13 @@ Result<Texture> GpuTexture::read_back() const try {
 
 Result<Texture> GpuTexture::read_back(std::uint32_t level, std::uint32_t layer,
                                       std::uint32_t face) const try {
-    YL_TRY(const TextureShape shape, shape_of_part(plan_.shape, level, layer, face));
+    if (parts_ == nullptr)
+        return moved_from();
+    YL_TRY(const TextureShape shape, shape_of_part(parts_->plan.shape, level, layer, face));
     YL_TRY(Texture one, Texture::create(shape));
-    one.traits = traits_;
-    YL_CHECK(read_part(*functions_, target_, texture_, plan_.shape, {level, layer, face}, one));
+    one.metadata = parts_->metadata;
+    YL_CHECK(read_part(parts_->functions(), parts_->target, parts_->name, parts_->plan.shape,
+                       {level, layer, face}, one));
     return one;
 } catch (const std::bad_alloc&) {
     return out_of_memory();

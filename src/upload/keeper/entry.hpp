@@ -15,8 +15,8 @@ struct FileStamp {
     friend bool operator==(const FileStamp&, const FileStamp&) = default;
 };
 
-/// Of a wish's file and of its normals'; nothing where there is no such file.
-[[nodiscard]] std::array<std::optional<FileStamp>, 2> stamps_of(const TextureWish& wish);
+/// Of a request's file and of its normals'; nothing where there is no such file.
+[[nodiscard]] std::array<std::optional<FileStamp>, 2> stamps_of(const TextureRequest& request);
 
 /// A texture on its way to the device.
 struct Upload {
@@ -32,8 +32,8 @@ struct Upload {
 };
 
 struct KeptEntry {
-    TextureWish wish = {};
-    std::string name = {};    ///< under which equal wishes are looked for
+    TextureRequest request = {};
+    std::string name = {};    ///< under which equal requests are looked for
     std::size_t tickets = 0;  ///< that want it; without those that were cancelled
     std::vector<std::uint64_t> ticket_numbers = {};  ///< with those
     bool is_changed = false;                         ///< since the last call of `pump`

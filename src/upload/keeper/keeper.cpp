@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <array>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/bytes.hpp"
 #include "upload/keeper/work.hpp"
 
@@ -20,9 +20,9 @@ std::string name_of(const std::filesystem::path& file, const SharedBytes& bytes)
     return (error ? file : path).string();
 }
 
-/// Under what name equal wishes are found again.
-std::string name_of(const TextureWish& wish) {
-    return name_of(wish.file, wish.bytes);
+/// Under what name equal requests are found again.
+std::string name_of(const TextureRequest& request) {
+    return name_of(request.file, request.bytes);
 }
 
 bool is_same_source(const std::filesystem::path& file_a, const SharedBytes& a,
@@ -55,7 +55,7 @@ TextureKind kind_of(const TextureShape& shape) {
     return is_array ? TextureKind::flat_array : TextureKind::flat;
 }
 
-bool operator==(const TextureWish& a, const TextureWish& b) {
+bool operator==(const TextureRequest& a, const TextureRequest& b) {
     return is_same_source(a.file, a.bytes, b.file, b.bytes) &&
            is_same_source(a.normals_file, a.normals_bytes, b.normals_file, b.normals_bytes) &&
            a.bake == b.bake && a.sampler == b.sampler && a.kind == b.kind;
@@ -75,12 +75,12 @@ std::optional<FileStamp> stamp_of(const std::filesystem::path& file) {
 
 }  // namespace
 
-std::array<std::optional<FileStamp>, 2> stamps_of(const TextureWish& wish) {
+std::array<std::optional<FileStamp>, 2> stamps_of(const TextureRequest& request) {
     std::array<std::optional<FileStamp>, 2> stamps;
-    if (!wish.bytes)
-        stamps[0] = stamp_of(wish.file);
-    if (!wish.normals_bytes && !wish.normals_file.empty())
-        stamps[1] = stamp_of(wish.normals_file);
+    if (!request.bytes)
+        stamps[0] = stamp_of(request.file);
+    if (!request.normals_bytes && !request.normals_file.empty())
+        stamps[1] = stamp_of(request.normals_file);
     return stamps;
 }
 
@@ -89,16 +89,16 @@ KeptEntry* TextureKeeper::Work::find(std::uint64_t entry) {
     return place != entries.end() ? &place->second : nullptr;
 }
 
-std::uint64_t TextureKeeper::Work::entry_for(const TextureWish& wish) {
-    const std::string key = name_of(wish);
+std::uint64_t TextureKeeper::Work::entry_for(const TextureRequest& request) {
+    const std::string key = name_of(request);
     const auto [begin, end] = by_name.equal_range(key);
     for (auto place = begin; place != end; ++place)
-        if (entries.at(place->second).wish == wish)
+        if (entries.at(place->second).request == request)
             return place->second;
     const std::uint64_t number = next_number++;
     by_name.emplace(key, number);
     KeptEntry& entry = entries[number];
-    entry.wish = wish;
+    entry.request = request;
     entry.name = key;
     entry.last_use = pump_count;
     start_load(number, std::nullopt);
@@ -110,7 +110,7 @@ void TextureKeeper::Work::start_load(std::uint64_t number,
                                      std::optional<std::uint32_t> drop_levels) {
     KeptEntry& entry = entries.at(number);
     stop_load(number);
-    entry.stamps = stamps_of(entry.wish);
+    entry.stamps = stamps_of(entry.request);
     entry.has_job = true;
     if (entry.texture == nullptr) {
         entry.state = KeeperState::waiting;
@@ -123,7 +123,7 @@ void TextureKeeper::Work::start_load(std::uint64_t number,
     file(number);
     queue.add({.texture = number,
                .generation = entry.generation,
-               .wish = entry.wish,
+               .request = entry.request,
                .drop_levels = drop_levels.value_or(0),
                .has_choice = !drop_levels,
                .comes_first = entry.freeing > 0});
@@ -203,7 +203,7 @@ void TextureKeeper::Work::collect() {
 Status TextureKeeper::Work::write_batch(Upload& upload, PumpReport& report) {
     const PreparedUpload& prepared = upload.loaded.prepared;
     if (!upload.is_begun()) {
-        YL_TRY(upload.target, device.reserve(prepared.request));
+        YL_TRY(upload.target, device.reserve(prepared.desc));
         device_bytes += upload.target->shape().total_bytes();
     }
     YL_CHECK(upload.target->write(prepared.plan, upload.next_batch, upload.loaded.texture));
@@ -238,17 +238,17 @@ TextureKeeper::Work::Step TextureKeeper::Work::step(std::list<Upload>::iterator 
                                           fmt::format("even its smallest level does not fit the "
                                                       "memory budget of {} bytes",
                                                       options.memory_budget)},
-                                         entry.wish.file.string()));
+                                         entry.request.file.string()));
     const bool is_whole = status && upload->next_batch == plan.batches.size();
     if (is_whole)
-        status = upload->target->show_levels({0, plan.shape.levels - 1});
+        status = upload->target->set_level_range(LevelRange::of(plan.shape));
     if (!status) {
         if (upload->is_begun())
             device_bytes -= upload->target->shape().total_bytes();
         erase(upload);
         Error error = status.error();
         if (error.place.empty())
-            error.place = entry.wish.file.string();
+            error.place = entry.request.file.string();
         fail_entry(entry, std::move(error));
     } else if (is_whole) {
         swap_in(entry, *upload);
@@ -283,9 +283,9 @@ void TextureKeeper::Work::show_what_is_there(KeptEntry& entry, Upload& upload) {
     const UploadPlan& plan = upload.loaded.prepared.plan;
     const UploadBatch& next = plan.batches[upload.next_batch];
     const std::uint32_t incomplete = plan.regions[next.first_region].level;
-    if (incomplete + 1 >= plan.shape.levels || incomplete + 1 == upload.target->shown_levels().base)
+    if (incomplete + 1 >= plan.shape.levels || incomplete + 1 == upload.target->level_range().first)
         return;
-    if (upload.target->show_levels({incomplete + 1, plan.shape.levels - 1}))
+    if (upload.target->set_level_range({.first = incomplete + 1}))
         entry.is_changed = true;
 }
 
@@ -336,18 +336,18 @@ TextureKeeper::TextureKeeper(TextureDevice& device, const KeeperOptions& options
 
 TextureKeeper::~TextureKeeper() = default;
 
-TextureTicket TextureKeeper::want(const TextureWish& wish) {
-    const std::uint64_t number = work_->entry_for(wish);
+TextureTicket TextureKeeper::request(const TextureRequest& request) {
+    const std::uint64_t number = work_->entry_for(request);
     KeptEntry& entry = work_->entries.at(number);
     ++entry.tickets;
     if (entry.state == KeeperState::cancelled)
         work_->start_load(number, std::nullopt);
-    if (wish.priority > entry.wish.priority) {
-        entry.wish.priority = wish.priority;
-        work_->queue.set_priority(number, wish.priority);
+    if (request.priority > entry.request.priority) {
+        entry.request.priority = request.priority;
+        work_->queue.set_priority(number, request.priority);
     }
     const TextureTicket ticket{work_->next_number++};
-    work_->tickets[ticket.number] = {number, false, wish.priority};
+    work_->tickets[ticket.number] = {number, false, request.priority};
     entry.ticket_numbers.push_back(ticket.number);
     return ticket;
 }
@@ -375,11 +375,11 @@ void TextureKeeper::set_priority(TextureTicket ticket, int priority) {
     for (const std::uint64_t number : entry.ticket_numbers)
         if (const auto& other = work_->tickets.at(number); !other.is_cancelled)
             highest = std::max(highest, other.priority);
-    entry.wish.priority = highest;
+    entry.request.priority = highest;
     work_->queue.set_priority(place->second.entry, highest);
 }
 
-void TextureKeeper::let_go(TextureTicket ticket) {
+void TextureKeeper::release(TextureTicket ticket) {
     const auto place = work_->tickets.find(ticket.number);
     if (place == work_->tickets.end())
         return;
@@ -397,20 +397,20 @@ const DeviceTexture* TextureKeeper::texture(TextureTicket ticket) {
     if (place == work_->tickets.end())
         return nullptr;
     KeptEntry& entry = work_->entries.at(place->second.entry);
-    const Role role = entry.wish.bake.role.value_or(Role::color);
+    const Role role = entry.request.bake.role.value_or(Role::color);
     if (place->second.is_cancelled)
-        return work_->placeholders.get(KeeperState::cancelled, role, entry.wish.kind);
+        return work_->placeholders.get(KeeperState::cancelled, role, entry.request.kind);
     entry.last_use = work_->pump_count;
     if (entry.texture != nullptr)
         return entry.texture.get();
     const auto upload = work_->upload_of.find(place->second.entry);
     if (work_->options.show_early && upload != work_->upload_of.end() &&
-        upload->second->is_begun() && upload->second->target->shown_levels().base > 0)
+        upload->second->is_begun() && upload->second->target->level_range().first > 0)
         return upload->second->target.get();
-    return work_->placeholders.get(entry.state, role, entry.wish.kind);
+    return work_->placeholders.get(entry.state, role, entry.request.kind);
 }
 
-KeptTexture TextureKeeper::look(TextureTicket ticket) const {
+KeptTexture TextureKeeper::status(TextureTicket ticket) const {
     KeptTexture kept;
     const auto place = work_->tickets.find(ticket.number);
     if (place == work_->tickets.end()) {
@@ -469,7 +469,7 @@ std::size_t TextureKeeper::reload_changed() {
         if (entry.state == KeeperState::cancelled)
             continue;
         // A file that is gone for a moment, while it is written anew, has not changed yet.
-        const auto stamps = stamps_of(entry.wish);
+        const auto stamps = stamps_of(entry.request);
         const auto is_changed = [&stamps, &known = entry.stamps](std::size_t i) {
             return stamps[i].has_value() && stamps[i] != known[i];
         };

@@ -5,16 +5,16 @@
 #include <algorithm>
 #include <new>
 
-#include <yl/container.hpp>
+#include <yl/status_macros.hpp>
+#include <yl/texture_file.hpp>
 #include "bake/normals_for.hpp"
-#include "base/attempt.hpp"
 #include "base/file.hpp"
 #include "upload/keeper/reduce.hpp"
 
 namespace yl {
 namespace {
 
-/// What a wish brings along, or a file's content.
+/// What a request brings along, or a file's content.
 struct Content {
     Buffer file = {};
     ByteSpan bytes = {};
@@ -27,18 +27,18 @@ Result<Content> content_of(const std::filesystem::path& file, const SharedBytes&
         content.bytes = bytes.bytes();
         return content;
     }
-    YL_TRY(content.file, read_file(file, keeper.limits.greatest_bytes));
+    YL_TRY(content.file, read_file(file, keeper.limits.max_bytes));
     content.bytes = content.file.bytes();
     return content;
 }
 
-/// The options with the normals that the wish names; a finding where they cannot be had.
-BakeOptions with_normals(const TextureWish& wish, const Picture& picture,
+/// The options with the normals that the request names; a finding where they cannot be had.
+BakeOptions with_normals(const TextureRequest& request, const Picture& picture,
                          const KeeperOptions& keeper, Findings& findings) {
-    BakeOptions options = wish.bake;
-    if (options.normals != nullptr || (wish.normals_file.empty() && !wish.normals_bytes))
+    BakeOptions options = request.bake;
+    if (options.normals != nullptr || (request.normals_file.empty() && !request.normals_bytes))
         return options;
-    const auto content = content_of(wish.normals_file, wish.normals_bytes, keeper);
+    const auto content = content_of(request.normals_file, request.normals_bytes, keeper);
     auto normals =
         content ? normals_for(content->bytes, picture,
                               {.limits = keeper.limits, .further_readers = keeper.further_readers})
@@ -46,26 +46,28 @@ BakeOptions with_normals(const TextureWish& wish, const Picture& picture,
     if (normals)
         options.normals = std::move(*normals);
     else
-        findings.push_back({fmt::format("the roughness is not widened by its normals: {}",
+        findings.push_back({"roughness-not-widened",
+                            fmt::format("the roughness is not widened by its normals: {}",
                                         normals.error().sentence()),
-                            "bring the normal map, or wish for the roughness alone"});
+                            "bring the normal map, or request for the roughness alone"});
     return options;
 }
 
-Result<Baked> read_wish(const TextureWish& wish, const KeeperOptions& keeper) {
-    YL_TRY(const Content content, content_of(wish.file, wish.bytes, keeper));
+Result<Baked> read_request(const TextureRequest& request, const KeeperOptions& keeper) {
+    YL_TRY(const Content content, content_of(request.file, request.bytes, keeper));
     const ByteSpan bytes = content.bytes;
     if (looks_like_texture(bytes)) {
         YL_TRY(TextureFile file, read_texture(bytes, {.limits = keeper.limits,
-                                                      .role = wish.bake.role,
-                                                      .transfer = wish.bake.transfer}));
+                                                      .role = request.bake.role,
+                                                      .transfer = request.bake.transfer}));
         return Baked{std::move(file.texture), {}};
     }
-    YL_TRY(const Picture picture, read_picture(bytes, {.role = wish.bake.role.value_or(Role::color),
-                                                       .limits = keeper.limits,
-                                                       .further_readers = keeper.further_readers}));
+    YL_TRY(const Picture picture,
+           read_picture(bytes, {.role = request.bake.role.value_or(Role::color),
+                                .limits = keeper.limits,
+                                .further_readers = keeper.further_readers}));
     Findings findings;
-    const BakeOptions options = with_normals(wish, picture, keeper, findings);
+    const BakeOptions options = with_normals(request, picture, keeper, findings);
     YL_TRY(Baked baked, bake(picture, options));
     baked.findings.insert(baked.findings.end(), findings.begin(), findings.end());
     return baked;
@@ -75,16 +77,16 @@ Status check_kind(const TextureShape& shape, TextureKind wanted) {
     if (kind_of(shape) == wanted)
         return {};
     return fail(ErrorKind::usage,
-                fmt::format("this is a texture of the kind {}, and the wish's `kind` is {}",
+                fmt::format("this is a texture of the kind {}, and the request's `kind` is {}",
                             name(kind_of(shape)), name(wanted)));
 }
 
 Result<LoadedTexture> load(const LoadJob& job, const DeviceProfile& profile,
                            const KeeperOptions& options, std::uint64_t most_bytes) {
     LoadedTexture loaded;
-    YL_TRY(Baked baked, read_wish(job.wish, options));
+    YL_TRY(Baked baked, read_request(job.request, options));
     loaded.texture = std::move(baked.texture);
-    YL_CHECK(check_kind(loaded.texture.shape(), job.wish.kind));
+    YL_CHECK(check_kind(loaded.texture.shape(), job.request.kind));
     YL_TRY(const UploadPlan full, plan_upload(loaded.texture, profile));
     loaded.full_shape = full.shape;
     loaded.dropped_levels = std::min(job.drop_levels, full.shape.levels - 1);
@@ -95,12 +97,12 @@ Result<LoadedTexture> load(const LoadJob& job, const DeviceProfile& profile,
     if (loaded.dropped_levels > 0) {
         YL_TRY(loaded.texture, without_top_levels(loaded.texture, loaded.dropped_levels));
     }
-    PrepareOptions prepare;
-    prepare.wish.smallest_first = true;
-    prepare.wish.staging_budget = options.staging_budget;
-    prepare.sampler = job.wish.sampler;
-    prepare.role = job.wish.bake.role;
-    prepare.label = job.wish.file.filename().string();
+    UploadOptions prepare;
+    prepare.smallest_first = true;
+    prepare.staging_budget = options.staging_budget;
+    prepare.sampler = job.request.sampler;
+    prepare.role = job.request.bake.role;
+    prepare.label = job.request.file.filename().string();
     YL_TRY(loaded.prepared, prepare_upload(loaded.texture, profile, prepare));
     Findings& findings = loaded.prepared.findings;
     findings.insert(findings.begin(), baked.findings.begin(), baked.findings.end());
@@ -116,11 +118,11 @@ Result<LoadedTexture> load_wish(const LoadJob& job, const DeviceProfile& profile
     try {
         auto loaded = load(job, profile, options, most_bytes);
         if (!loaded)
-            return fail_at(loaded.error(), job.wish.file.string());
+            return fail_at(loaded.error(), job.request.file.string());
         return loaded;
     } catch (const std::bad_alloc&) {
         return fail_at({ErrorKind::memory, "there is not enough memory to decode it"},
-                       job.wish.file.string());
+                       job.request.file.string());
     }
 }
 
@@ -141,7 +143,7 @@ LoadQueue::~LoadQueue() {
 void LoadQueue::add(LoadJob job) {
     {
         const std::scoped_lock lock(mutex_);
-        const Place place{!job.comes_first, -std::int64_t{job.wish.priority}, next_place_++};
+        const Place place{!job.comes_first, -std::int64_t{job.request.priority}, next_place_++};
         forget_locked(job.texture);
         queued_[job.texture] = place;
         jobs_.emplace(place, std::move(job));
@@ -170,7 +172,7 @@ void LoadQueue::set_priority(std::uint64_t texture, int priority) {
     auto job = jobs_.extract(queued->second);
     queued->second.urgency = -std::int64_t{priority};
     job.key() = queued->second;
-    job.mapped().wish.priority = priority;
+    job.mapped().request.priority = priority;
     jobs_.insert(std::move(job));
 }
 

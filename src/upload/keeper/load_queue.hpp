@@ -1,4 +1,4 @@
-// Worker threads that turn wishes into textures ready for a device.
+// Worker threads that turn requests into textures ready for a device.
 #pragma once
 
 #include <atomic>
@@ -15,11 +15,11 @@
 
 namespace yl {
 
-/// A wish to be read and prepared. A job replaces all earlier ones of its texture.
+/// A request to be read and prepared. A job replaces all earlier ones of its texture.
 struct LoadJob {
     std::uint64_t texture = 0;     ///< the keeper's number for it
     std::uint64_t generation = 0;  ///< of the texture's jobs; older results are not wanted
-    TextureWish wish = {};
+    TextureRequest request = {};
     std::uint32_t drop_levels = 0;  ///< top levels to leave out
     bool has_choice = true;         ///< more may be left out where memory is short
     bool comes_first = false;       ///< others wait for what it frees
@@ -42,8 +42,8 @@ struct LoadResult {
     }
 };
 
-/// Reads and prepares one wish, on the calling thread; of a job that has the choice, with no more
-/// than `most_bytes` where levels can be left out.
+/// Reads and prepares one request, on the calling thread; of a job that has the choice, with no
+/// more than `most_bytes` where levels can be left out.
 [[nodiscard]] Result<LoadedTexture> load_wish(const LoadJob& job, const DeviceProfile& profile,
                                               const KeeperOptions& options,
                                               std::uint64_t most_bytes);

@@ -3,7 +3,7 @@
 
 #include <algorithm>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "upload/keeper/reduce.hpp"
 #include "upload/keeper/work.hpp"
 
@@ -145,12 +145,12 @@ bool TextureKeeper::Work::leave_out(Upload& upload, std::uint32_t levels) {
     if (!rest)
         return false;
     const KeptEntry& entry = *find(upload.texture);
-    const PrepareOptions prepare{
-        .wish = {.smallest_first = true, .staging_budget = options.staging_budget},
-        .sampler = upload.loaded.prepared.request.sampler,
-        .role = entry.wish.bake.role,
-        .label = upload.loaded.prepared.request.label};
-    rest->traits.swizzle = upload.loaded.prepared.plan.swizzle;
+    const UploadOptions prepare{.smallest_first = true,
+                                .staging_budget = options.staging_budget,
+                                .sampler = upload.loaded.prepared.desc.sampler,
+                                .role = entry.request.bake.role,
+                                .label = upload.loaded.prepared.desc.label};
+    rest->metadata.swizzle = upload.loaded.prepared.plan.swizzle;
     auto prepared = prepare_upload(*rest, device.profile(), prepare);
     if (!prepared)
         return false;

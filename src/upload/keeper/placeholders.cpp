@@ -1,6 +1,6 @@
 #include "upload/keeper/placeholders.hpp"
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 
 namespace yl {
 namespace {

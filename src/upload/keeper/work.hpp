@@ -41,7 +41,7 @@ struct TextureKeeper::Work {
     LoadQueue queue;                 ///< the last member: its threads end first
 
     [[nodiscard]] KeptEntry* find(std::uint64_t entry);
-    [[nodiscard]] std::uint64_t entry_for(const TextureWish& wish);
+    [[nodiscard]] std::uint64_t entry_for(const TextureRequest& request);
     void start_load(std::uint64_t number, std::optional<std::uint32_t> drop_levels);
     void end_job(KeptEntry& entry);
     void stop_load(std::uint64_t number);

@@ -1,6 +1,6 @@
 #include "upload/vulkan/context.hpp"
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "upload/vulkan/image.hpp"
 

@@ -13,6 +13,9 @@
 
 namespace yl::vulkan {
 
+struct ImageParts;
+class SharedSampler;
+
 /// An image that may still be in use by frames under way.
 struct Retired {
     std::uint64_t frame = 0;  ///< in which it went

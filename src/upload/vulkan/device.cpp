@@ -2,12 +2,12 @@
 
 #include <algorithm>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 #include "upload/staging.hpp"
-#include "upload/vulkan/image.hpp"
 #include "upload/vulkan/profile.hpp"
+#include "upload/vulkan/texture_parts.hpp"
 
 namespace yl::vulkan {
 
@@ -58,34 +58,32 @@ void Device::next_frame() {
         retired.pop_front();
 }
 
-Result<GpuTexture> Device::create(const TextureRequest& request, UploadPlan plan,
+Result<GpuTexture> Device::create(const TextureDesc& desc, UploadPlan plan,
                                   VkImageUsageFlags further_usage) try {
-    GpuTexture result;
-    result.context_ = context_;
-    result.plan_ = std::move(plan);
-    result.traits_ = request.traits;
-    result.fitted_sampler_ = request.sampler;
-    result.shown_ = LevelRange::of(result.plan_.shape);
-    YL_TRY(result.sampler_, context_->samplers->get(request.sampler));
-    YL_TRY(result.parts_, make_image(*context_, result.plan_.shape, request.label, further_usage));
-    return result;
+    auto parts = std::make_unique<GpuTexture::Parts>();
+    parts->context = context_;
+    parts->plan = std::move(plan);
+    parts->metadata = desc.metadata;
+    parts->fitted_sampler = desc.sampler;
+    parts->shown = LevelRange::of(parts->plan.shape);
+    YL_TRY(parts->sampler, context_->samplers->get(desc.sampler));
+    YL_TRY(parts->image, make_image(*context_, parts->plan.shape, desc.label, further_usage));
+    return GpuTexture(std::move(parts));
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
-Result<GpuTexture> Device::upload(const Texture& texture, const PrepareOptions& options,
+Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& options,
                                   VkImageUsageFlags further_usage) try {
     YL_CHECK(check_texture(texture, "texture"));
-    PrepareOptions within = options;
-    within.wish.staging_budget =
-        std::min(within.wish.staging_budget, context_->options.staging_budget);
+    UploadOptions within = options;
+    within.staging_budget = std::min(within.staging_budget, context_->options.staging_budget);
     YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(), within));
-    YL_TRY(GpuTexture result, create(prepared.request, prepared.plan, further_usage));
-    result.findings_ = std::move(prepared.findings);
+    YL_TRY(GpuTexture result, create(prepared.desc, prepared.plan, further_usage));
+    result.parts_->findings = std::move(prepared.findings);
     for (std::size_t batch = 0; batch < prepared.plan.batches.size(); ++batch)
         YL_CHECK(result.write(prepared.plan, batch, prepared.source(texture)));
-    const LevelSpan& levels = prepared.plan.levels;
-    YL_CHECK(result.show_levels({levels.first, levels.first + levels.count - 1}));
+    YL_CHECK(result.set_level_range(prepared.plan.levels));
     YL_CHECK(wait());
     return result;
 } catch (const std::bad_alloc&) {
@@ -93,13 +91,13 @@ Result<GpuTexture> Device::upload(const Texture& texture, const PrepareOptions& 
 }
 
 Result<RecordedUpload> Device::record(VkCommandBuffer commands, const Texture& texture,
-                                      const PrepareOptions& options,
+                                      const UploadOptions& options,
                                       VkImageUsageFlags further_usage) try {
     YL_CHECK(check_texture(texture, "texture"));
     YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(), options));
     const UploadPlan& plan = prepared.plan;
-    YL_TRY(GpuTexture result, create(prepared.request, plan, further_usage));
-    result.findings_ = std::move(prepared.findings);
+    YL_TRY(GpuTexture result, create(prepared.desc, plan, further_usage));
+    result.parts_->findings = std::move(prepared.findings);
     auto staging = std::make_unique<RecordedUpload::Staging>();
     // One buffer for all batches, one after the other, each where any format may begin.
     constexpr VkDeviceSize batch_alignment = 768;  // a multiple of 16, 12 and 256
@@ -107,11 +105,11 @@ Result<RecordedUpload> Device::record(VkCommandBuffer commands, const Texture& t
     for (const UploadBatch& batch : plan.batches)
         bytes += (batch.bytes + batch_alignment - 1) / batch_alignment * batch_alignment;
     YL_TRY(staging->buffer, HostBuffer::create(*context_, bytes, VK_BUFFER_USAGE_TRANSFER_SRC_BIT));
-    ImageParts& parts = *result.parts_;
+    ImageParts& parts = *result.parts_->image;
     const std::uint32_t first = plan.levels.first, count = plan.levels.count;
-    result.shown_ = {first, first + count - 1};
+    result.parts_->shown = plan.levels;
     YL_TRY(parts.view,
-           make_view(*context_, parts.image.get(), plan.shape, plan.swizzle, result.shown_));
+           make_view(*context_, parts.image.get(), plan.shape, plan.swizzle, result.parts_->shown));
     std::vector<std::vector<VkBufferImageCopy>> copies;
     VkDeviceSize offset = 0;
     for (const UploadBatch& batch : plan.batches) {
@@ -138,11 +136,11 @@ Result<RecordedUpload> Device::record(VkCommandBuffer commands, const Texture& t
     return out_of_memory();
 }
 
-Result<std::unique_ptr<DeviceTexture>> Device::reserve(const TextureRequest& request) try {
-    YL_TRY(UploadPlan plan, plan_upload(request.shape, profile(), {}, request.traits.swizzle));
-    if (plan.shape != request.shape)
+Result<std::unique_ptr<DeviceTexture>> Device::reserve(const TextureDesc& desc) try {
+    YL_TRY(UploadPlan plan, plan_upload(desc.shape, profile(), {}, desc.metadata.swizzle));
+    if (plan.shape != desc.shape)
         return fail(ErrorKind::usage, "the shape does not come from a plan for this device");
-    YL_TRY(GpuTexture texture, create(request, std::move(plan)));
+    YL_TRY(GpuTexture texture, create(desc, std::move(plan)));
     return std::make_unique<GpuTexture>(std::move(texture));
 } catch (const std::bad_alloc&) {
     return out_of_memory();

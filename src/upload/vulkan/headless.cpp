@@ -1,4 +1,4 @@
-#include <yl/vulkan_headless.hpp>
+#include <yl/vulkan.hpp>
 
 #include <fmt/format.h>
 #include <unistd.h>
@@ -8,7 +8,7 @@
 #include <cstdlib>
 #include <cstring>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "upload/vulkan/functions.hpp"
 

@@ -4,7 +4,7 @@
 
 #include <algorithm>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 
 namespace yl::vulkan {
 namespace {
@@ -115,8 +115,8 @@ Result<ImageViewHandle> make_view(const Context& context, VkImage image, const T
     info.format = static_cast<VkFormat>(shape.format);
     info.components = {component(swizzle[0]), component(swizzle[1]), component(swizzle[2]),
                        component(swizzle[3])};
-    info.subresourceRange = {VK_IMAGE_ASPECT_COLOR_BIT, levels.base, levels.max - levels.base + 1,
-                             0, shape.layers * shape.faces};
+    info.subresourceRange = {VK_IMAGE_ASPECT_COLOR_BIT, levels.first, levels.count, 0,
+                             shape.layers * shape.faces};
     VkImageView view = VK_NULL_HANDLE;
     YL_CHECK(check(context.vk.CreateImageView(context.device(), &info, nullptr, &view),
                    "make an image view"));

@@ -61,19 +61,19 @@ Result<DeviceProfile> read_profile(const Functions& vk, const DeviceHandles& han
     profile.name = properties.deviceName;
     profile.api = "Vulkan " + version_text;
     profile.api_kind = GraphicsApi::vulkan;
-    profile.greatest_1d_side = limits.maxImageDimension1D;
-    profile.greatest_2d_side = limits.maxImageDimension2D;
-    profile.greatest_3d_side = limits.maxImageDimension3D;
-    profile.greatest_cube_side = limits.maxImageDimensionCube;
-    profile.greatest_layers = limits.maxImageArrayLayers;
+    profile.max_1d_side = limits.maxImageDimension1D;
+    profile.max_2d_side = limits.maxImageDimension2D;
+    profile.max_3d_side = limits.maxImageDimension3D;
+    profile.max_cube_side = limits.maxImageDimensionCube;
+    profile.max_layers = limits.maxImageArrayLayers;
     profile.has_cube_arrays = features.image_cube_array;
-    profile.greatest_anisotropy = features.sampler_anisotropy ? limits.maxSamplerAnisotropy : 1;
-    profile.greatest_level_bias = limits.maxSamplerLodBias;
+    profile.max_anisotropy = features.sampler_anisotropy ? limits.maxSamplerAnisotropy : 1;
+    profile.max_level_bias = limits.maxSamplerLodBias;
     profile.has_any_border_color = features.custom_border_colors;
     profile.has_mirror_once = features.sampler_mirror_clamp_to_edge;
-    profile.greatest_textures =
+    profile.max_textures =
         std::min(limits.maxPerStageDescriptorSampledImages, limits.maxPerStageDescriptorSamplers);
-    profile.greatest_samplers = limits.maxSamplerAllocationCount;
+    profile.max_samplers = limits.maxSamplerAllocationCount;
     profile.row_pitch_alignment = as_alignment(limits.optimalBufferCopyRowPitchAlignment);
     // Every queue takes multiples of four.
     profile.offset_alignment = std::max(4U, as_alignment(limits.optimalBufferCopyOffsetAlignment));

@@ -2,15 +2,15 @@
 
 #include <algorithm>
 
-#include <yl/sampler_enumerants.hpp>
-#include "base/attempt.hpp"
+#include <yl/sampler.hpp>
+#include <yl/status_macros.hpp>
 #include "upload/vulkan/context.hpp"
 
 namespace yl::vulkan {
 namespace {
 
 Result<SamplerHandle> make_sampler(const Context& context, const Sampler& sampler) {
-    const VulkanSamplerWords words = vulkan_words(sampler);
+    const VulkanSampler words = vulkan_sampler(sampler);
     const auto mode = [&](std::size_t axis) {
         return static_cast<VkSamplerAddressMode>(words.address_mode[axis]);
     };

@@ -3,12 +3,12 @@
 #include <algorithm>
 #include <limits>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "upload/vulkan/context.hpp"
 
 namespace yl::vulkan {
 
-struct StagingRing::Turn {
+struct StagingRing::Orientation {
     HostBuffer staging = {};
     CommandPoolHandle copy_pool = {}, acquire_pool = {};
     VkCommandBuffer copy = VK_NULL_HANDLE, acquire = VK_NULL_HANDLE;
@@ -56,7 +56,7 @@ StagingRing::~StagingRing() {
     static_cast<void>(wait_all());
 }
 
-Status StagingRing::wait(Turn& turn) {
+Status StagingRing::wait(Orientation& turn) {
     if (!turn.is_under_way)
         return {};
     const VkFence fence = turn.fence.get();
@@ -83,7 +83,7 @@ Status StagingRing::wait_all() {
     return first;
 }
 
-Status StagingRing::prepare(Turn& turn, std::uint64_t bytes) {
+Status StagingRing::prepare(Orientation& turn, std::uint64_t bytes) {
     YL_CHECK(wait(turn));
     const bool has_two_queues = context_.has_two_queues();
     if (!turn.fence) {
@@ -119,7 +119,7 @@ Status StagingRing::prepare(Turn& turn, std::uint64_t bytes) {
     return {};
 }
 
-Status StagingRing::send(Turn& turn, const Recording& recording) {
+Status StagingRing::send(Orientation& turn, const Recording& recording) {
     YL_CHECK(check(context_.vk.EndCommandBuffer(turn.copy), "end commands"));
     VkSubmitInfo copy{};
     copy.sType = VK_STRUCTURE_TYPE_SUBMIT_INFO;
@@ -152,7 +152,7 @@ Result<std::uint64_t> StagingRing::submit(std::uint64_t bytes,
                                           const std::function<void(const Recording&)>& record) {
     auto& turn = turns_[next_];
     if (turn == nullptr)
-        turn = std::make_unique<Turn>();
+        turn = std::make_unique<Orientation>();
     YL_CHECK(prepare(*turn, bytes));
     Recording recording;
     recording.copy = turn->copy;

@@ -41,14 +41,14 @@ class StagingRing {
     [[nodiscard]] Status wait_all();
 
  private:
-    struct Turn;
+    struct Orientation;
 
-    [[nodiscard]] Status prepare(Turn& turn, std::uint64_t bytes);
-    [[nodiscard]] Status wait(Turn& turn);
-    [[nodiscard]] Status send(Turn& turn, const Recording& recording);
+    [[nodiscard]] Status prepare(Orientation& turn, std::uint64_t bytes);
+    [[nodiscard]] Status wait(Orientation& turn);
+    [[nodiscard]] Status send(Orientation& turn, const Recording& recording);
 
     Context& context_;
-    std::array<std::unique_ptr<Turn>, 2> turns_;
+    std::array<std::unique_ptr<Orientation>, 2> turns_;
     std::size_t next_ = 0;
     std::uint64_t submissions_ = 0;
 };

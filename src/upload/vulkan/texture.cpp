@@ -4,12 +4,12 @@
 #include <cstring>
 #include <set>
 
-#include <yl/device_rules.hpp>
-#include "base/attempt.hpp"
+#include <yl/sampler_rules.hpp>
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 #include "upload/staging.hpp"
-#include "upload/vulkan/image.hpp"
+#include "upload/vulkan/texture_parts.hpp"
 
 namespace yl::vulkan {
 namespace {
@@ -51,52 +51,67 @@ void record_write(Context& context, ImageParts& parts, const UploadPlan& plan,
     }
 }
 
-}  // namespace
-
-void GpuTexture::swap(GpuTexture& other) noexcept {
-    std::swap(context_, other.context_);
-    std::swap(parts_, other.parts_);
-    std::swap(sampler_, other.sampler_);
-    std::swap(plan_, other.plan_);
-    std::swap(fitted_sampler_, other.fitted_sampler_);
-    std::swap(shown_, other.shown_);
-    std::swap(traits_, other.traits_);
-    std::swap(findings_, other.findings_);
+auto moved_from() {
+    return fail(ErrorKind::usage, "the texture was moved from");
 }
+
+}  // namespace
 
 const void* GpuTexture::backend_key() {
     static constexpr char key = 0;
     return &key;
 }
 
-GpuTexture::GpuTexture(GpuTexture&& other) noexcept {
-    swap(other);
-}
+GpuTexture::GpuTexture(std::unique_ptr<Parts> parts) : parts_(std::move(parts)) {}
+GpuTexture::GpuTexture(GpuTexture&& other) noexcept = default;
 
 GpuTexture& GpuTexture::operator=(GpuTexture&& other) noexcept {
-    swap(other);
+    std::swap(parts_, other.parts_);
     return *this;
 }
 
 GpuTexture::~GpuTexture() {
-    if (parts_ == nullptr)
+    if (parts_ == nullptr || parts_->image == nullptr)
         return;
-    if (parts_->last_submission != 0)
-        static_cast<void>(context_->staging->wait(parts_->last_submission));
-    if (context_->options.frames_in_flight > 0)
-        context_->retired.push_back({context_->frame, std::move(parts_), std::move(sampler_)});
+    Context& context = *parts_->context;
+    if (parts_->image->last_submission != 0)
+        static_cast<void>(context.staging->wait(parts_->image->last_submission));
+    if (context.options.frames_in_flight > 0)
+        context.retired.push_back(
+            {context.frame, std::move(parts_->image), std::move(parts_->sampler)});
+}
+
+const GpuTexture::Parts& GpuTexture::parts() const {
+    static const Parts none;
+    return parts_ != nullptr ? *parts_ : none;
+}
+
+const UploadPlan& GpuTexture::plan() const {
+    return parts().plan;
+}
+const Sampler& GpuTexture::sampler() const {
+    return parts().fitted_sampler;
+}
+const Findings& GpuTexture::findings() const {
+    return parts().findings;
+}
+const TextureShape& GpuTexture::shape() const {
+    return parts().plan.shape;
+}
+LevelRange GpuTexture::level_range() const {
+    return parts().shown;
 }
 
 VkImage GpuTexture::image() const {
-    return parts_->image.get();
+    return parts_ != nullptr ? parts_->image->image.get() : VK_NULL_HANDLE;
 }
 
 VkImageView GpuTexture::view() const {
-    return parts_->view.get();
+    return parts_ != nullptr ? parts_->image->view.get() : VK_NULL_HANDLE;
 }
 
 VkSampler GpuTexture::sampler_handle() const {
-    return sampler_->get();
+    return parts_ != nullptr ? parts_->sampler->get() : VK_NULL_HANDLE;
 }
 
 VkDescriptorImageInfo GpuTexture::descriptor() const {
@@ -104,12 +119,14 @@ VkDescriptorImageInfo GpuTexture::descriptor() const {
 }
 
 Result<VkDescriptorImageInfo> GpuTexture::descriptor(const Sampler& sampler) const try {
+    if (parts_ == nullptr)
+        return moved_from();
     Findings changes;
-    const Sampler wanted = fit_sampler(sampler, context_->profile, changes);
-    auto& known = parts_->further_samplers;
+    const Sampler wanted = fit_sampler(sampler, parts_->context->profile, changes);
+    auto& known = parts_->image->further_samplers;
     auto found = std::ranges::find(known, wanted, &SharedSampler::description);
     if (found == known.end()) {
-        YL_TRY(auto made, context_->samplers->get(wanted));
+        YL_TRY(auto made, parts_->context->samplers->get(wanted));
         known.push_back(std::move(made));
         found = std::prev(known.end());
     }
@@ -120,6 +137,8 @@ Result<VkDescriptorImageInfo> GpuTexture::descriptor(const Sampler& sampler) con
 
 void GpuTexture::write_descriptor(VkDescriptorSet set, std::uint32_t binding,
                                   std::uint32_t element) const {
+    if (parts_ == nullptr)
+        return;
     const VkDescriptorImageInfo info = descriptor();
     VkWriteDescriptorSet write{};
     write.sType = VK_STRUCTURE_TYPE_WRITE_DESCRIPTOR_SET;
@@ -129,83 +148,93 @@ void GpuTexture::write_descriptor(VkDescriptorSet set, std::uint32_t binding,
     write.descriptorCount = 1;
     write.descriptorType = VK_DESCRIPTOR_TYPE_COMBINED_IMAGE_SAMPLER;
     write.pImageInfo = &info;
-    context_->vk.UpdateDescriptorSets(context_->device(), 1, &write, 0, nullptr);
+    parts_->context->vk.UpdateDescriptorSets(parts_->context->device(), 1, &write, 0, nullptr);
 }
 
-/// Layouts are those of what was submitted: they stay as they were when nothing is.
-Status GpuTexture::submit(std::uint64_t bytes,
-                          const std::function<void(const Recording&)>& record) {
-    const std::vector<VkImageLayout> before = parts_->layouts;
-    const auto submission = context_->staging->submit(bytes, record);
+Status GpuTexture::Parts::submit(std::uint64_t bytes,
+                                 const std::function<void(const Recording&)>& record) {
+    const std::vector<VkImageLayout> before = image->layouts;
+    const auto submission = context->staging->submit(bytes, record);
     if (!submission) {
-        parts_->layouts = before;
+        image->layouts = before;
         return tl::unexpected(submission.error());
     }
-    parts_->last_submission = *submission;
+    image->last_submission = *submission;
     return {};
 }
 
 Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Texture& texture) try {
+    if (parts_ == nullptr)
+        return moved_from();
     YL_CHECK(check_texture(texture, "texture"));
-    YL_CHECK(check_write(plan, batch, texture, plan_.shape));
+    YL_CHECK(check_write(plan, batch, texture, parts_->plan.shape));
     const UploadBatch& part = plan.batches[batch];
-    return submit(part.bytes, [&](const Recording& recording) {
+    return parts_->submit(part.bytes, [&](const Recording& recording) {
         lay_out(plan, part, texture, recording.memory);
-        record_write(*context_, *parts_, plan, part, recording);
+        record_write(*parts_->context, *parts_->image, plan, part, recording);
     });
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
-Status GpuTexture::show_levels(LevelRange range) try {
-    if (range.base > range.max || range.max >= plan_.shape.levels)
+Status GpuTexture::set_level_range(LevelRange range) try {
+    if (parts_ == nullptr)
+        return moved_from();
+    range = range.resolved(parts_->plan.shape.levels);
+    if (range.count == 0 || range.last() >= parts_->plan.shape.levels)
         return fail(ErrorKind::usage,
-                    fmt::format("the texture has no levels {} to {}", range.base, range.max));
-    const std::uint32_t count = range.max - range.base + 1;
-    for (std::uint32_t level = range.base; level <= range.max; ++level)
-        if (parts_->layouts[level] == VK_IMAGE_LAYOUT_UNDEFINED)
+                    fmt::format("the texture has no levels {} to {}", range.first, range.last()));
+    for (std::uint32_t level = range.first; level <= range.last(); ++level)
+        if (parts_->image->layouts[level] == VK_IMAGE_LAYOUT_UNDEFINED)
             return fail(ErrorKind::usage, fmt::format("level {} has not been written yet", level));
-    YL_TRY(ImageViewHandle view,
-           make_view(*context_, parts_->image.get(), plan_.shape, traits_.swizzle, range));
-    const Owners owners = {context_->handles.transfer_family, context_->handles.queue_family};
-    YL_CHECK(submit(0, [&](const Recording& recording) {
-        const VkImage image = parts_->image.get();
-        const auto changes = parts_->change(range.base, count, readable);
+    YL_TRY(ImageViewHandle view, make_view(*parts_->context, parts_->image->image.get(),
+                                           parts_->plan.shape, parts_->metadata.swizzle, range));
+    const Owners owners = {parts_->context->handles.transfer_family,
+                           parts_->context->handles.queue_family};
+    YL_CHECK(parts_->submit(0, [&](const Recording& recording) {
+        const VkImage image = parts_->image->image.get();
+        const auto changes = parts_->image->change(range.first, range.count, readable);
         // Between queues of one family the semaphore is enough.
-        if (!context_->has_two_families()) {
-            record(context_->vk, recording.copy, barriers_for(image, changes, context_->readers()));
+        if (!parts_->context->has_two_families()) {
+            record(parts_->context->vk, recording.copy,
+                   barriers_for(image, changes, parts_->context->readers()));
             return;
         }
-        record(context_->vk, recording.copy,
-               owner_barriers(image, changes, context_->readers(), owners, Half::release));
-        record(context_->vk, recording.acquire,
-               owner_barriers(image, changes, context_->readers(), owners, Half::acquire));
+        record(parts_->context->vk, recording.copy,
+               owner_barriers(image, changes, parts_->context->readers(), owners, Half::release));
+        record(parts_->context->vk, recording.acquire,
+               owner_barriers(image, changes, parts_->context->readers(), owners, Half::acquire));
     }));
-    if (parts_->view)
-        parts_->old_views.push_back(std::move(parts_->view));
-    parts_->view = std::move(view);
-    shown_ = range;
+    if (parts_->image->view)
+        parts_->image->old_views.push_back(std::move(parts_->image->view));
+    parts_->image->view = std::move(view);
+    parts_->shown = range;
     return {};
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
 Status GpuTexture::update(const TextureBox& box, const Texture& texels) {
+    if (parts_ == nullptr)
+        return moved_from();
     YL_CHECK(check_texture(texels, "texels"));
-    YL_TRY(const PreparedUpdate update, prepare_update(plan_, box, texels, context_->profile));
+    YL_TRY(const PreparedUpdate update,
+           prepare_update(parts_->plan, box, texels, parts_->context->profile));
     return write(update.plan, 0, update.source(texels));
 }
 
 Result<Texture> GpuTexture::read_back() const try {
-    YL_TRY(Texture texture, Texture::create(plan_.shape));
-    texture.traits = traits_;
-    for (std::uint32_t level = 0; level < plan_.shape.levels; ++level) {
-        if (!parts_->is_shown(level)) {
+    if (parts_ == nullptr)
+        return moved_from();
+    YL_TRY(Texture texture, Texture::create(parts_->plan.shape));
+    texture.metadata = parts_->metadata;
+    for (std::uint32_t level = 0; level < parts_->plan.shape.levels; ++level) {
+        if (!parts_->image->is_shown(level)) {
             std::ranges::fill(texture.level(level), std::byte{0});
             continue;
         }
-        for (std::uint32_t layer = 0; layer < plan_.shape.layers; ++layer)
-            for (std::uint32_t face = 0; face < plan_.shape.faces; ++face) {
+        for (std::uint32_t layer = 0; layer < parts_->plan.shape.layers; ++layer)
+            for (std::uint32_t face = 0; face < parts_->plan.shape.faces; ++face) {
                 YL_TRY(const Texture one, read_back(level, layer, face));
                 std::ranges::copy(one.level(0), texture.image(level, layer, face).data);
             }
@@ -217,29 +246,33 @@ Result<Texture> GpuTexture::read_back() const try {
 
 Result<Texture> GpuTexture::read_back(std::uint32_t level, std::uint32_t layer,
                                       std::uint32_t face) const try {
-    YL_TRY(const TextureShape shape, shape_of_part(plan_.shape, level, layer, face));
-    if (!parts_->is_shown(level))
+    if (parts_ == nullptr)
+        return moved_from();
+    YL_TRY(const TextureShape shape, shape_of_part(parts_->plan.shape, level, layer, face));
+    if (!parts_->image->is_shown(level))
         return fail(ErrorKind::usage, fmt::format("level {} is not shown", level));
     YL_TRY(Texture texture, Texture::create(shape));
-    texture.traits = traits_;
-    YL_TRY(const HostBuffer buffer,
-           HostBuffer::create(*context_, shape.level_bytes(0), VK_BUFFER_USAGE_TRANSFER_DST_BIT));
+    texture.metadata = parts_->metadata;
+    YL_TRY(const HostBuffer buffer, HostBuffer::create(*parts_->context, shape.level_bytes(0),
+                                                       VK_BUFFER_USAGE_TRANSFER_DST_BIT));
     VkBufferImageCopy copy{};
-    copy.imageSubresource = {VK_IMAGE_ASPECT_COLOR_BIT, level, layer * plan_.shape.faces + face, 1};
+    copy.imageSubresource = {VK_IMAGE_ASPECT_COLOR_BIT, level,
+                             layer * parts_->plan.shape.faces + face, 1};
     copy.imageExtent = {shape.width, shape.height, shape.depth};
-    const Functions& vk = context_->vk;
-    YL_TRY(
-        const std::uint64_t submission,
-        context_->staging->submit(0, [&](const Recording& recording) {
-            const VkCommandBuffer commands = recording.acquire;
-            record(vk, commands,
-                   barriers_for(image(), parts_->change(level, 1, copyable), context_->readers()));
-            vk.CmdCopyImageToBuffer(commands, image(), copyable, buffer.buffer.get(), 1, &copy);
-            record(vk, commands,
-                   barriers_for(image(), parts_->change(level, 1, readable), context_->readers()));
-            record_host_read(vk, commands);
-        }));
-    YL_CHECK(context_->staging->wait(submission));
+    const Functions& vk = parts_->context->vk;
+    YL_TRY(const std::uint64_t submission,
+           parts_->context->staging->submit(0, [&](const Recording& recording) {
+               const VkCommandBuffer commands = recording.acquire;
+               record(vk, commands,
+                      barriers_for(image(), parts_->image->change(level, 1, copyable),
+                                   parts_->context->readers()));
+               vk.CmdCopyImageToBuffer(commands, image(), copyable, buffer.buffer.get(), 1, &copy);
+               record(vk, commands,
+                      barriers_for(image(), parts_->image->change(level, 1, readable),
+                                   parts_->context->readers()));
+               record_host_read(vk, commands);
+           }));
+    YL_CHECK(parts_->context->staging->wait(submission));
     std::memcpy(texture.level(0).data(), buffer.contents().data(), shape.level_bytes(0));
     return texture;
 } catch (const std::bad_alloc&) {

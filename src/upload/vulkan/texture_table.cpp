@@ -1,6 +1,6 @@
 #include <fmt/format.h>
 
-#include "base/attempt.hpp"
+#include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "upload/vulkan/context.hpp"
 

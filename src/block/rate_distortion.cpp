@@ -1,0 +1,268 @@
+// Rate and distortion weighed against each other: general-purpose compressors write what occurred
+// shortly before as a short reference, so that a block, or half of it, which repeats costs little.
+#include "block/rate_distortion.hpp"
+
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <cmath>
+#include <cstring>
+#include <memory>
+#include <span>
+#include <vector>
+
+#include "base/bytes.hpp"
+#include "block/decoders.hpp"
+
+namespace yl {
+namespace {
+
+constexpr std::size_t whole_window = 256;  // blocks back, that are tried as a whole
+constexpr std::size_t part_window = 64;    // and of which parts are tried
+// What compressors spend, roughly: on a byte that is like none before, and on a reference.
+constexpr float bits_of_byte = 7.0F;
+constexpr float bits_of_reference = 14.0F;
+// At rate-distortion 1, a bit is worth this much of the root of a block's usual squared error:
+// between a fixed worth, which spoils good textures, and one in proportion, which gains little.
+constexpr float share_of_error = 0.1F;
+constexpr float min_error = 1.0F;  // of a block: exact ones would not be worth any bit
+
+enum class Numbers { bytes, signed_bytes, halves };
+
+/// Decoded texels of one block.
+struct Texels {
+    alignas(64) std::array<std::byte, block_texels * 8> bytes{};
+};
+
+struct Block {
+    std::array<std::byte, 16> bytes{};
+    Texels texels;
+};
+
+/// Part of a block that may be taken from an earlier one, where both have it.
+struct Part {
+    std::size_t begin = 0, end = 0;
+};
+
+std::span<const Part> primitives_of(const FormatInfo& format) {
+    // The colours of BC1 are its first half, the indices the second; BC4 has two ends and six
+    // bytes of indices. BC7 and BC6H begin with mode and ends, and end with indices.
+    static constexpr Part color[] = {{0, 4}, {4, 8}};
+    static constexpr Part channel[] = {{2, 8}};
+    static constexpr Part halves[] = {{0, 8}, {8, 16}};
+    static constexpr Part with_alpha[] = {{0, 8}, {8, 16}, {8, 12}, {12, 16}};
+    static constexpr Part tail[] = {{0, 8}, {8, 16}, {10, 16}, {0, 5}, {12, 16}};
+    if (format.block_bytes == 8)
+        return format.channel_count == 1 ? std::span<const Part>(channel) : color;
+    if (format.channel_count == 2)
+        return halves;
+    return format.format <= Format::bc3_srgb ? std::span<const Part>(with_alpha) : tail;
+}
+
+class RateDistortion {
+ public:
+    RateDistortion(const FormatInfo& format, const BlockOptions& options)
+        : format_(format),
+          decode_(decoder_of(format.format)),
+          texel_bytes_(info(decoded_format(format.format).value_or(Format{})).block_bytes),
+          numbers_(format.is_float()                   ? Numbers::halves
+                   : format.kind == NumericKind::snorm ? Numbers::signed_bytes
+                                                       : Numbers::bytes),
+          weighs_alpha_(weighs_by_alpha(options) && format.channel_count == 4),
+          lambda_(options.rate_distortion) {}
+
+    /// What a bit is worth beside the error that `encoded` has anyway: good textures, or good parts
+    /// of one, shall not lose much more than others.
+    void settle_worth(const std::vector<Texels>& sources, const std::byte* encoded) {
+        float sum = 0;
+        for (const Texels& source : sources) {
+            Block own;
+            std::memcpy(own.bytes.data(), encoded, format_.block_bytes);
+            encoded += format_.block_bytes;
+            decode(own);
+            sum += difference(source, own.texels);
+        }
+        const float mean = sum / static_cast<float>(sources.size());
+        worth_ = lambda_ * std::sqrt(std::max(mean, min_error)) * share_of_error;
+    }
+
+    /// The best block for `source`, whose own encoding is `encoded`.
+    void choose(const Texels& source, std::byte* encoded) {
+        Block own;
+        std::memcpy(own.bytes.data(), encoded, format_.block_bytes);
+        decode(own);
+        Block best = own;
+        const float whole_bits = static_cast<float>(format_.block_bytes) * bits_of_byte;
+        float min = difference(source, own.texels) + worth_ * whole_bits;
+        Taken taken;
+        try_parts(source, own, {}, best, min, taken);
+        if (taken.bytes > 0) {  // and another part, from another block
+            const Block first = best;
+            Taken second;
+            try_parts(source, first, taken, best, min, second);
+        }
+        try_whole_blocks(source, best, min);
+        std::memcpy(encoded, best.bytes.data(), format_.block_bytes);
+        remember(best);
+    }
+
+    [[nodiscard]] Numbers numbers() const { return numbers_; }
+    [[nodiscard]] std::size_t texel_bytes() const { return texel_bytes_; }
+
+ private:
+    void decode(Block& block) const {
+        decode_(block.bytes.data(), 1, block.texels.bytes.data(), block_side * texel_bytes_);
+    }
+
+    /// Farther references take a few more bits.
+    static float reference_bits(std::size_t back) {
+        return bits_of_reference + 0.5F * static_cast<float>(std::bit_width(back));
+    }
+
+    void try_whole_blocks(const Texels& source, Block& best, float& min) const {
+        for (std::size_t back = 1; back <= std::min(count_, whole_window); ++back) {
+            const Block& earlier = recent_[(count_ - back) % whole_window];
+            const float cost = difference(source, earlier.texels) + worth_ * reference_bits(back);
+            if (cost >= min)
+                continue;
+            min = cost;
+            best = earlier;
+        }
+    }
+
+    /// What of a block comes from earlier ones already.
+    struct Taken {
+        Part part = {0, 0};
+        std::size_t bytes = 0;
+        float reference_bits = 0;
+    };
+
+    void try_parts(const Texels& source, const Block& base, const Taken& before, Block& best,
+                   float& min, Taken& taken) const {
+        for (std::size_t back = 1; back <= std::min(count_, part_window); ++back) {
+            const Block& earlier = recent_[(count_ - back) % whole_window];
+            for (const Part& part : primitives_of(format_)) {
+                if (before.bytes > 0 && part.begin < before.part.end &&
+                    before.part.begin < part.end)
+                    continue;
+                const std::size_t size = part.end - part.begin;
+                const float rest = static_cast<float>(format_.block_bytes - size - before.bytes);
+                const float references = before.reference_bits + reference_bits(back);
+                const float bits = references + rest * bits_of_byte;
+                if (worth_ * bits >= min)
+                    continue;
+                Block mixed;
+                mixed.bytes = base.bytes;
+                std::memcpy(&mixed.bytes[part.begin], &earlier.bytes[part.begin], size);
+                decode(mixed);
+                const float cost = difference(source, mixed.texels) + worth_ * bits;
+                if (cost >= min)
+                    continue;
+                min = cost;
+                best = mixed;
+                taken = {part, size, references};
+            }
+        }
+    }
+
+    void remember(const Block& block) { recent_[count_++ % whole_window] = block; }
+
+    /// The squared error: of codes, or of 128ths of a stop.
+    [[nodiscard]] float difference(const Texels& a, const Texels& b) const {
+        const std::size_t bytes = block_texels * texel_bytes_;
+        if (numbers_ == Numbers::halves)
+            return difference_of_halves(a, b);
+        if (weighs_alpha_)
+            return difference_by_alpha(a, b);
+        int sum = 0;
+        for (std::size_t i = 0; i < bytes; ++i) {
+            const int p = std::to_integer<int>(a.bytes[i]);
+            const int q = std::to_integer<int>(b.bytes[i]);
+            const int off = numbers_ == Numbers::bytes
+                                ? p - q
+                                : static_cast<std::int8_t>(p) - static_cast<std::int8_t>(q);
+            sum += off * off;
+        }
+        return static_cast<float>(sum);
+    }
+
+    static float difference_of_halves(const Texels& a, const Texels& b) {
+        float sum = 0;
+        for (std::size_t i = 0; i < block_texels * 4; ++i) {
+            const auto p = static_cast<std::int16_t>(load<std::uint16_t>(&a.bytes[2 * i]));
+            const auto q = static_cast<std::int16_t>(load<std::uint16_t>(&b.bytes[2 * i]));
+            const float off = static_cast<float>(p - q) * (1.0F / 8);
+            sum += off * off;
+        }
+        return sum;
+    }
+
+    static float difference_by_alpha(const Texels& a, const Texels& b) {
+        float sum = 0;
+        for (std::size_t i = 0; i < block_texels; ++i) {
+            int color = 0;
+            for (std::size_t c = 0; c < 3; ++c) {
+                const int off = std::to_integer<int>(a.bytes[4 * i + c]) -
+                                std::to_integer<int>(b.bytes[4 * i + c]);
+                color += off * off;
+            }
+            const int alpha = std::to_integer<int>(a.bytes[4 * i + 3]);
+            const int off = alpha - std::to_integer<int>(b.bytes[4 * i + 3]);
+            sum += static_cast<float>(color * alpha) * (1.0F / 255) + static_cast<float>(off * off);
+        }
+        return sum;
+    }
+
+    const FormatInfo& format_;
+    bc::RowDecoder decode_;
+    std::size_t texel_bytes_;
+    Numbers numbers_;
+    bool weighs_alpha_;
+    float lambda_;
+    float worth_ = 0;
+    std::array<Block, whole_window> recent_{};
+    std::size_t count_ = 0;
+};
+
+/// The source's texels as the decoder would give them, block by block.
+std::vector<Texels> source_texels(const SourceBlocks& source, std::uint32_t row,
+                                  const FormatInfo& format, std::size_t texel_bytes) {
+    std::vector<Texels> blocks(source.across());
+    if (format.channel_count > 2) {
+        const std::size_t bytes = block_texels * texel_bytes;
+        std::vector<std::byte> all(blocks.size() * bytes);
+        source.read(row, all.data());
+        for (std::size_t i = 0; i < blocks.size(); ++i)
+            std::memcpy(blocks[i].bytes.data(), all.data() + i * bytes, bytes);
+        return blocks;
+    }
+    const std::size_t values = blocks.size() * block_texels;
+    std::vector<float> codes(values * format.channel_count);
+    source.read_codes(row, codes.data());
+    for (std::size_t channel = 0; channel < format.channel_count; ++channel)
+        for (std::size_t i = 0; i < values; ++i)
+            blocks[i / block_texels].bytes[i % block_texels * format.channel_count + channel] =
+                static_cast<std::byte>(std::lround(codes[channel * values + i]));
+    return blocks;
+}
+
+}  // namespace
+
+void optimise_rate_distortion(const SourceBlocks& source, const BlockRows& rows,
+                              const FormatInfo& format, const BlockOptions& options,
+                              std::byte* blocks) {
+    const auto rate_distortion = std::make_unique<RateDistortion>(format, options);
+    std::vector<Texels> sources;
+    for (std::uint32_t row = 0; row < rows.count; ++row) {
+        const auto more =
+            source_texels(source, rows.first + row, format, rate_distortion->texel_bytes());
+        sources.insert(sources.end(), more.begin(), more.end());
+    }
+    rate_distortion->settle_worth(sources, blocks);
+    for (const Texels& texels : sources) {
+        rate_distortion->choose(texels, blocks);
+        blocks += format.block_bytes;
+    }
+}
+
+}  // namespace yl

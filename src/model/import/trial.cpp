@@ -1,0 +1,100 @@
+#include "model/import/trial.hpp"
+
+#include <fmt/format.h>
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <cerrno>
+#include <csignal>
+#include <cstring>
+#include <fstream>
+#include <thread>
+
+#include "base/file.hpp"
+#include "model/import/source.hpp"
+
+namespace yl::model {
+namespace {
+
+constexpr int out_of_memory_code = 3;
+
+/// Bytes of address space that this process has already.
+std::uint64_t bytes_in_use() {
+    std::uint64_t pages = 0;
+    std::ifstream("/proc/self/statm") >> pages;
+    return pages * static_cast<std::uint64_t>(::sysconf(_SC_PAGESIZE));
+}
+
+void set_limit(int resource, std::uint64_t most) {
+    const rlimit limit{most, most};
+    ::setrlimit(static_cast<__rlimit_resource_t>(resource), &limit);
+}
+
+/// What the child does: all that Assimp does for a model, on this one thread.
+[[noreturn]] void read_and_leave(const std::filesystem::path& path, const ModelReadOptions& options,
+                                 const ImportLimits& limits) {
+    set_limit(RLIMIT_CORE, 0);
+    set_limit(RLIMIT_CPU, static_cast<std::uint64_t>(limits.time.count()));
+#ifndef __SANITIZE_ADDRESS__  // which takes terabytes of addresses for itself
+    set_limit(RLIMIT_AS, bytes_in_use() + limits.bytes);
+#endif
+    int code = 0;
+    try {
+        const auto source = ImportedSource::open(path, options);
+        Findings findings;
+        if (source)
+            static_cast<void>((*source)->parts(findings));
+        else if (source.error().kind == ErrorKind::memory)
+            code = out_of_memory_code;
+    } catch (const std::bad_alloc&) {
+        code = out_of_memory_code;
+    }
+    ::_exit(code);
+}
+
+/// Nothing when it still runs at the end of its time; it is ended then.
+std::optional<int> status_of(pid_t child, std::chrono::seconds time) {
+    using namespace std::chrono_literals;
+    const auto end = std::chrono::steady_clock::now() + time;
+    int status = 0;
+    for (auto pause = 1ms; std::chrono::steady_clock::now() < end;
+         pause = std::min(2 * pause, 20ms)) {
+        const pid_t ended = ::waitpid(child, &status, WNOHANG);
+        if (ended == child)
+            return status;
+        std::this_thread::sleep_for(pause);
+    }
+    ::kill(child, SIGKILL);
+    ::waitpid(child, &status, 0);
+    return std::nullopt;
+}
+
+}  // namespace
+
+Status try_in_child(const std::filesystem::path& path, const ModelReadOptions& options,
+                    const ImportLimits& limits) {
+    const auto refuse = [&](ErrorKind kind, std::string message) {
+        return fail_at({kind, std::move(message)}, path.string());
+    };
+    const pid_t child = ::fork();
+    if (child < 0)
+        return refuse(file_error_kind(errno),
+                      fmt::format("cannot begin a process to read it: {}", std::strerror(errno)));
+    if (child == 0)
+        read_and_leave(path, options, limits);
+    const auto status = status_of(child, limits.time);
+    if (!status || (WIFSIGNALED(*status) && WTERMSIG(*status) == SIGXCPU))
+        return refuse(ErrorKind::limit,
+                      fmt::format("reading it takes longer than {} seconds", limits.time.count()));
+    if (WIFSIGNALED(*status))
+        return refuse(ErrorKind::malformed,
+                      fmt::format("the file is damaged: its reader ended with signal {} ({})",
+                                  WTERMSIG(*status), ::strsignal(WTERMSIG(*status))));
+    if (WEXITSTATUS(*status) == out_of_memory_code)
+        return refuse(ErrorKind::limit,
+                      fmt::format("reading it takes more than {} bytes of memory", limits.bytes));
+    return {};
+}
+
+}  // namespace yl::model

@@ -1,0 +1,12 @@
+// Reading a model in a child process first, which may crash in this one's place.
+#pragma once
+
+#include <yl/model_import.hpp>
+
+namespace yl::model {
+
+/// Whether Assimp lives through a file. Its own complaints are left to whoever reads it again.
+[[nodiscard]] Status try_in_child(const std::filesystem::path& path,
+                                  const ModelReadOptions& options, const ImportLimits& limits);
+
+}  // namespace yl::model

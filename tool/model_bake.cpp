@@ -1,0 +1,206 @@
+#include <yl/status_macros.hpp>
+
+#include "model_bake.hpp"
+
+#include <fmt/format.h>
+
+#include <charconv>
+#include <set>
+
+#include "blocks.hpp"
+#include "describe.hpp"
+
+namespace ylat {
+namespace {
+
+using yl::model::BakedTexture;
+using yl::model::ModelBakeOptions;
+using yl::model::ModelBakeReport;
+
+/// Calls `set` with the options of each role that "ROLE=VALUE", or "VALUE" for all, speaks of.
+template <class Set>
+yl::Status for_roles(const std::string& text, const char* option, ModelBakeOptions& options,
+                     const Set& set) {
+    const std::size_t equals = text.find('=');
+    const std::string value = equals == std::string::npos ? text : text.substr(equals + 1);
+    std::optional<yl::Role> only;
+    if (equals != std::string::npos) {
+        only = yl::find_role(text.substr(0, equals));
+        if (!only)
+            return yl::fail_at(
+                {yl::ErrorKind::usage,
+                 fmt::format("\"{}\" begins with no role; there are {}", text, role_names())},
+                option);
+    }
+    for (const yl::RoleInfo& role : yl::all_roles()) {
+        if (only && *only != role.role)
+            continue;
+        auto done = set(value, role.role, options.bake[role.role]);
+        if (!done)
+            return yl::fail_at(done.error(), option);
+    }
+    return {};
+}
+
+yl::Status set_format(const std::string& text, yl::Role role, yl::BakeOptions& options) {
+    options.format.reset();
+    options.compressed = text == "bc";
+    return text == "plain" ? yl::Status{} : choose_format(text, role, options);
+}
+
+yl::Status set_effort(const std::string& text, yl::Role, yl::BakeOptions& options) {
+    int effort = -1;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), effort);
+    if (error != std::errc() || end != text.data() + text.size() || effort < 0 || effort > 10)
+        return yl::fail(yl::ErrorKind::usage,
+                        fmt::format("\"{}\" is no effort; it goes from 0 to 10", text));
+    options.blocks.effort = effort;
+    return {};
+}
+
+yl::Result<ModelBakeOptions> options_of(const ModelBakeChoices& choices) {
+    ModelBakeOptions options;
+    options.keep_pictures = choices.keep_pictures;
+    YL_TRY(const auto packing, parse_supercompression(choices.supercompression));
+    options.write = packing;
+    for (const std::string& text : choices.formats)
+        YL_CHECK(for_roles(text, "--as", options, set_format));
+    for (const std::string& text : choices.efforts)
+        YL_CHECK(for_roles(text, "--effort", options, set_effort));
+    for (const yl::RoleInfo& role : yl::all_roles()) {
+        options.bake[role.role].max_side = choices.max_side;
+        options.bake[role.role].power_of_two = named_power_of_two(choices.power_of_two);
+    }
+    return options;
+}
+
+std::string use_text(const BakedTexture& texture) {
+    const std::string role(info(texture.needed.role).name);
+    return texture.needed.cutoff ? fmt::format("{}, mask {:g}", role, *texture.needed.cutoff)
+                                 : role;
+}
+
+std::string texture_table(const ModelBakeReport& report) {
+    std::vector<std::vector<std::string>> table = {{"texture", "role", "format", "texels", "levels",
+                                                    "picture", "KTX 2.0", "RGBA8", "on device"}};
+    BakedTexture sum;
+    std::set<std::size_t> pictures;
+    for (const BakedTexture& texture : report.textures) {
+        if (texture.error) {
+            table.push_back(
+                {texture.needed.label, use_text(texture), "placeholder", "", "", "", "", "", ""});
+            continue;
+        }
+        table.push_back(
+            {texture.needed.label, use_text(texture), std::string(info(texture.format).name),
+             size_text(texture.shape.width, texture.shape.height),
+             std::to_string(texture.shape.levels), byte_text(texture.picture_file_bytes),
+             byte_text(texture.texture_file_bytes), byte_text(texture.plain_device_bytes),
+             byte_text(texture.device_bytes)});
+        if (pictures.insert(*texture.needed.image).second)
+            sum.picture_file_bytes += texture.picture_file_bytes;
+        sum.texture_file_bytes += texture.texture_file_bytes;
+        sum.plain_device_bytes += texture.plain_device_bytes;
+        sum.device_bytes += texture.device_bytes;
+    }
+    table.push_back({"together", "", "", "", "", byte_text(sum.picture_file_bytes),
+                     byte_text(sum.texture_file_bytes), byte_text(sum.plain_device_bytes),
+                     byte_text(sum.device_bytes)});
+    return table_text(table);
+}
+
+Json texture_json(const BakedTexture& texture) {
+    Json json = {{"texture", texture.needed.label}, {"role", info(texture.needed.role).name}};
+    if (texture.needed.cutoff)
+        json["cutoff"] = *texture.needed.cutoff;
+    if (texture.error) {
+        json["error"] = texture.error->sentence();
+        return json;
+    }
+    json["gpu_format"] = info(texture.format).name;
+    json["width"] = texture.shape.width;
+    json["height"] = texture.shape.height;
+    json["levels"] = texture.shape.levels;
+    json["picture_file_bytes"] = texture.picture_file_bytes;
+    json["texture_file_bytes"] = texture.texture_file_bytes;
+    json["plain_gpu_bytes"] = texture.plain_device_bytes;
+    json["gpu_bytes"] = texture.device_bytes;
+    return json;
+}
+
+}  // namespace
+
+void add_bake_options(CLI::App& command, ModelBakeChoices& choices) {
+    const std::string group = "Baking";
+    command
+        .add_option("--bake", choices.output,
+                    "Write the model with every image baked for its role, as one .glb file")
+        ->option_text("OUT.glb")
+        ->group(group);
+    command
+        .add_flag("--keep-png", choices.keep_pictures,
+                  "Write PNG and JPEG images only, without textures")
+        ->group(group);
+    command
+        .add_option("--as", choices.formats,
+                    "A format for a role, or for all: a name, bc for the block format that suits "
+                    "(the default), plain for an uncompressed one")
+        ->option_text("[ROLE=]FORMAT")
+        ->allow_extra_args(false)
+        ->group(group);
+    command
+        .add_option("--effort", choices.efforts,
+                    "How hard to look for the best blocks, 0 to 10, for a role or for all")
+        ->option_text("[ROLE=]0..10")
+        ->allow_extra_args(false)
+        ->group(group);
+    command.add_option("--max-size", choices.max_side, "Make larger textures smaller")
+        ->option_text("TEXELS")
+        ->check(in_range(1, 65536))
+        ->group(group);
+    command
+        .add_option("--pow2", choices.power_of_two,
+                    "Resize textures to powers of two: nearest, up or down")
+        ->check(CLI::IsMember({"any", "nearest", "up", "down"}))
+        ->option_text("HOW")
+        ->group(group);
+    command
+        .add_option("--supercompress", choices.supercompression,
+                    "Pack each level: none, zlib[:LEVEL], zstd[:LEVEL]")
+        ->option_text("SCHEME")
+        ->group(group);
+}
+
+yl::Result<Exit> bake_model_file(const Session& session, const std::string& path,
+                                 const yl::model::Model& model, const ModelBakeChoices& choices) {
+    YL_TRY(auto options, options_of(choices));
+    options.progress = session.progress();
+    const auto report = yl::model::bake_model(model, choices.output, options);
+    if (!report)
+        return yl::fail_at(report.error(), path);
+    session.say(fmt::format("{} -> {}", path, choices.output));
+    session.say(
+        row_text("files", fmt::format("{} before, {} after", byte_text(report->file_bytes_before),
+                                      byte_text(report->file_bytes_after))));
+    if (!report->textures.empty()) {
+        session.say(row_text("textures", fmt::format("KTX 2.0 by {}, beside PNG and JPEG",
+                                                     yl::model::baked_extension)));
+        session.say("\n" + texture_table(*report));
+    }
+    session.warn(report->findings, path);
+    std::vector<Json> textures;  // for programs alone
+    for (const BakedTexture& texture : report->textures)
+        if (session.json)
+            textures.push_back(texture_json(texture));
+    session.give([&] {
+        return Json({{"input", path},
+                     {"output", choices.output},
+                     {"file_bytes_before", report->file_bytes_before},
+                     {"file_bytes_after", report->file_bytes_after},
+                     {"textures", textures},
+                     {"findings", findings_json(report->findings)}});
+    });
+    return session.outcome();
+}
+
+}  // namespace ylat

@@ -1,0 +1,10 @@
+#include "models.hpp"
+
+namespace ylat {
+
+yl::Result<yl::model::Model> read_any_model(const std::string& path,
+                                            const yl::model::ModelReadOptions& options) {
+    return yl::model::read_model(path, options);
+}
+
+}  // namespace ylat
