@@ -35,6 +35,9 @@ foreach(component IN LISTS yl_components)
     set(yl_pc_requires yellowlattice-model)
   endif()
   set(yl_pc_private ${yl_requires_${component}})
+  if(BUILD_SHARED_LIBS)
+    set(yl_pc_private)  # inside the library
+  endif()
   configure_file(cmake/yellowlattice.pc.in ${CMAKE_CURRENT_BINARY_DIR}/${yl_pc_name}.pc @ONLY)
   install(FILES ${CMAKE_CURRENT_BINARY_DIR}/${yl_pc_name}.pc DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig
     COMPONENT development)

@@ -13,6 +13,8 @@
 
 #include <yl/result.hpp>
 
+#include "base/internal.hpp"
+
 namespace yl {
 
 using ByteSpan = std::span<const std::byte>;
@@ -72,7 +74,7 @@ inline void swap_unless_little(std::span<std::byte> bytes) {
 }
 
 /// A cursor over bytes. Reading past the end gives an error that names the offset.
-class ByteReader {
+class YL_INTERNAL ByteReader {
  public:
     explicit ByteReader(ByteSpan bytes) : bytes_(bytes) {}
 
@@ -104,7 +106,7 @@ class ByteReader {
 };
 
 /// Bytes that grow at the end; the counterpart of ByteReader.
-class ByteWriter {
+class YL_INTERNAL ByteWriter {
  public:
     [[nodiscard]] std::size_t offset() const { return bytes_.size(); }
     [[nodiscard]] ByteSpan bytes() const { return bytes_; }

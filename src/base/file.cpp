@@ -180,7 +180,10 @@ Status take_place(const std::string& name, const std::filesystem::path& path) {
 Status replace_file(const std::filesystem::path& path, std::span<const ByteSpan> pieces,
                     const struct stat* before, ProgressCounter& progress) {
     const std::string folder = path.has_parent_path() ? path.parent_path().string() : ".";
-    Descriptor nameless(::open(folder.c_str(), O_TMPFILE | O_WRONLY | O_CLOEXEC, 0666));
+    // A nameless file gets its name by way of /proc, which a container may lack.
+    const bool can_name = ::access("/proc/self/fd", X_OK) == 0;
+    Descriptor nameless(can_name ? ::open(folder.c_str(), O_TMPFILE | O_WRONLY | O_CLOEXEC, 0666)
+                                 : -1);
     if (nameless.valid()) {
         YL_CHECK(fill(nameless.get(), pieces, before, path, progress));
         const SignalsHeldBack held;

@@ -10,16 +10,17 @@
 #include <yl/progress.hpp>
 #include <yl/result.hpp>
 #include "base/bytes.hpp"
+#include "base/internal.hpp"
 
 namespace yl {
 
 /// What a number of errno means.
-[[nodiscard]] ErrorKind file_error_kind(int error_number);
+[[nodiscard]] YL_INTERNAL ErrorKind file_error_kind(int error_number);
 
 /// A whole regular file in memory. Pipes and devices are refused, so that nothing waits for them.
 /// Fails with `ErrorKind::limit` when the file has more than `most` bytes.
-[[nodiscard]] Result<Buffer> read_file(const std::filesystem::path& path,
-                                       std::uint64_t most = ~std::uint64_t{0});
+[[nodiscard]] YL_INTERNAL Result<Buffer> read_file(const std::filesystem::path& path,
+                                                   std::uint64_t most = ~std::uint64_t{0});
 
 /// The first bytes of a regular file, at most as many as `target` has; gives how many.
 [[nodiscard]] Result<std::size_t> read_start(const std::filesystem::path& path,
@@ -53,9 +54,10 @@ class MappedFile {
 /// leaves the old file whole. A file that is replaced keeps its mode and, where the system allows
 /// it, its owner; a symbolic link stays, and what it points to is replaced. Pipes and devices are
 /// written to as they are.
-[[nodiscard]] Status write_file(const std::filesystem::path& path, std::span<const ByteSpan> pieces,
-                                const Progress& told = {});
-[[nodiscard]] Status write_file(const std::filesystem::path& path, ByteSpan bytes);
+[[nodiscard]] YL_INTERNAL Status write_file(const std::filesystem::path& path,
+                                            std::span<const ByteSpan> pieces,
+                                            const Progress& told = {});
+[[nodiscard]] YL_INTERNAL Status write_file(const std::filesystem::path& path, ByteSpan bytes);
 
 /// The error of a file that was not read. Where its name is the content of one, which happens with
 /// content in a std::string, that is said instead.

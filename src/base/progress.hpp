@@ -7,9 +7,11 @@
 #include <yl/progress.hpp>
 #include <yl/result.hpp>
 
+#include "base/internal.hpp"
+
 namespace yl {
 
-class ProgressCounter {
+class YL_INTERNAL ProgressCounter {
  public:
     /// Of `total` units of any kind.
     ProgressCounter(const Progress& told, Phase phase, std::uint64_t total)

@@ -7,6 +7,7 @@
 
 #include <yl/image.hpp>
 #include "base/file.hpp"
+#include "base/internal.hpp"
 
 namespace yl::model {
 
@@ -28,7 +29,7 @@ class HeldBytes {
 };
 
 /// The whole file; one of more bytes than the limits allow is refused.
-[[nodiscard]] Result<std::unique_ptr<HeldBytes>> open_bytes(const std::filesystem::path& file,
-                                                            const Limits& limits);
+[[nodiscard]] YL_INTERNAL Result<std::unique_ptr<HeldBytes>> open_bytes(
+    const std::filesystem::path& file, const Limits& limits);
 
 }  // namespace yl::model

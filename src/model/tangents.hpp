@@ -3,6 +3,8 @@
 
 #include <yl/model_scene.hpp>
 
+#include "base/internal.hpp"
+
 namespace yl::model {
 
 /// Tangents along u of a set of coordinates, as glTF 2.0 (section 3.7.2.1) asks for and normal maps
@@ -10,6 +12,6 @@ namespace yl::model {
 /// each counts by its angle at the vertex, and equal vertices are one. Vertices that two surfaces
 /// share are parted. After M. Mikkelsen, "Simulation of Wrinkled Surfaces Revisited" (2008),
 /// section 4.
-void make_tangents(Primitive& part, std::uint32_t set = 0);
+YL_INTERNAL void make_tangents(Primitive& part, std::uint32_t set = 0);
 
 }  // namespace yl::model

@@ -9,10 +9,12 @@
 
 #include <yl/result.hpp>
 
+#include "base/internal.hpp"
+
 namespace yl::model {
 
 /// "a%20b" as "a b" (RFC 3986); what is no code stays.
-[[nodiscard]] std::string percent_decoded(std::string_view text);
+[[nodiscard]] YL_INTERNAL std::string percent_decoded(std::string_view text);
 
 [[nodiscard]] bool is_data_uri(std::string_view uri);
 

@@ -5,10 +5,12 @@
 
 #include <yl/model.hpp>
 
+#include "base/internal.hpp"
+
 namespace yl::model {
 
 /// Adds a finding for each use of an image, or of a sampler, that will not look as meant.
-void check_uses(Model& model);
+YL_INTERNAL void check_uses(Model& model);
 
 /// The same for alpha, in models that say what it is for.
 void check_alpha(Model& model);
@@ -26,6 +28,6 @@ void find_missing_sets(const Model& model, std::size_t material, const HasSet& h
                 missing.emplace(material, texture.coordinate_set);
 }
 
-void report_missing_sets(Model& model, const MissingSets& missing);
+YL_INTERNAL void report_missing_sets(Model& model, const MissingSets& missing);
 
 }  // namespace yl::model

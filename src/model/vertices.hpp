@@ -5,12 +5,14 @@
 
 #include <yl/model_scene.hpp>
 
+#include "base/internal.hpp"
+
 namespace yl::model {
 
 /// One normal for each triangle, where the model has none: vertices are parted for it.
-void make_flat_normals(Primitive& part);
+YL_INTERNAL void make_flat_normals(Primitive& part);
 
 /// Moves positions, normals and tangents; mirrors turn the triangles round.
-void place(Primitive& part, const Eigen::Matrix4f& matrix);
+YL_INTERNAL void place(Primitive& part, const Eigen::Matrix4f& matrix);
 
 }  // namespace yl::model

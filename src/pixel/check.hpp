@@ -4,6 +4,8 @@
 #include <yl/image.hpp>
 #include <yl/texture.hpp>
 
+#include "base/internal.hpp"
+
 namespace yl {
 
 /// Fails with `ErrorKind::usage` for a view that has no pixels or no known format, or whose rows
@@ -11,6 +13,6 @@ namespace yl {
 [[nodiscard]] Status check_view(ConstImageView view, const char* name);
 
 /// Fails with `ErrorKind::usage` for a texture that is empty.
-[[nodiscard]] Status check_texture(const Texture& texture, const char* name);
+[[nodiscard]] YL_INTERNAL Status check_texture(const Texture& texture, const char* name);
 
 }  // namespace yl

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include <yl/sheet.hpp>
 #include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "measure/difference.hpp"

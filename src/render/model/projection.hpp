@@ -4,6 +4,7 @@
 #include <vector>
 
 #include <yl/scene.hpp>
+#include "base/internal.hpp"
 #include "render/light.hpp"
 
 namespace yl {
@@ -12,7 +13,7 @@ namespace yl {
 inline constexpr std::uint32_t samples_across = 2;
 
 /// Where a camera stands, and what it makes of positions.
-struct ModelCamera {
+struct YL_INTERNAL ModelCamera {
     Vector3 middle = {}, eye = {};
     Vector3 right = {}, up = {}, back = {};
     float distance = 1;
@@ -29,7 +30,7 @@ struct ModelCamera {
     [[nodiscard]] Vector3 towards_lamp() const;
 };
 
-[[nodiscard]] ModelCamera camera_of(const ModelScene& scene, const ModelView& view);
+[[nodiscard]] YL_INTERNAL ModelCamera camera_of(const ModelScene& scene, const ModelView& view);
 
 /// Triangles of one part, to be drawn after those before it.
 struct MeshDraw {
@@ -39,10 +40,10 @@ struct MeshDraw {
 };
 
 /// What blends comes last, and of that the farthest first. Fails when indices lead nowhere.
-[[nodiscard]] Result<std::vector<MeshDraw>> draws_of(const ModelScene& scene,
-                                                     const ModelCamera& camera);
+[[nodiscard]] YL_INTERNAL Result<std::vector<MeshDraw>> draws_of(const ModelScene& scene,
+                                                                 const ModelCamera& camera);
 
 /// Every four samples become one pixel, averaged in linear light.
-[[nodiscard]] Result<Image> average_samples(ConstImageView samples);
+[[nodiscard]] YL_INTERNAL Result<Image> average_samples(ConstImageView samples);
 
 }  // namespace yl
