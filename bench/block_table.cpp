@@ -222,11 +222,11 @@ void rate_distortion(const std::vector<Subject>& subjects) {
     }
 }
 
-/// 2,000 blocks from all over the pictures.
-void search(const std::vector<Subject>& subjects) {
+/// Blocks from all over the pictures, side by side.
+yl::Image sample_of(const std::vector<Subject>& subjects, std::size_t count) {
     std::mt19937 random(1);
-    constexpr std::size_t count = 2000;
-    yl::Image sample = *yl::Image::create(yl::Format::rgba8_unorm, 4 * count, 4);
+    yl::Image sample =
+        *yl::Image::create(yl::Format::rgba8_unorm, static_cast<std::uint32_t>(4 * count), 4);
     for (std::size_t i = 0; i < count; ++i) {
         const yl::ConstImageView from = subjects[i % subjects.size()].bytes.view();
         const std::size_t x = random() % (from.width / 4) * 4;
@@ -235,6 +235,12 @@ void search(const std::vector<Subject>& subjects) {
             std::memcpy(sample.view().row(row).data() + i * 16, from.row(y + row).data() + x * 4,
                         16);
     }
+    return sample;
+}
+
+void search(const std::vector<Subject>& subjects) {
+    constexpr std::size_t count = 2000;
+    const yl::Image sample = sample_of(subjects, count);
     std::vector<double> bc1(count), bc4(count);
     std::vector<std::array<double, 16>> values(count);
     tbb::parallel_for(std::size_t{0}, count, [&](std::size_t i) {

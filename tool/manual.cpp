@@ -44,7 +44,11 @@ std::vector<const CLI::Option*> options_of(const CLI::App& app, bool are_positio
 
 std::string describe(const CLI::Option& option, bool is_positional) {
     const std::string values = value_text(option);
-    std::string text = ".TP\n.B " + roff(option.get_name(is_positional, true));
+    std::string names = option.get_name(is_positional, true);
+    for (std::size_t comma = names.find(','); comma != std::string::npos;
+         comma = names.find(',', comma + 2))
+        names.insert(comma + 1, " ");
+    std::string text = ".TP\n.B " + roff(names);
     if (!is_positional && !values.empty())
         text += " \\fI" + roff(values) + "\\fR";
     return text + "\n" + roff(full_description(option)) + "\n";
@@ -69,10 +73,12 @@ std::string listed_commands(const CLI::App& program) {
     return text;
 }
 
-std::string all_options(const CLI::App& app, const char* heading) {
+std::string all_options(const CLI::App& app, const char* heading,
+                        const CLI::Option* but = nullptr) {
     std::string text;
     for (const CLI::Option* option : options_of(app, false))
-        text += describe(*option, false);
+        if (option != but)
+            text += describe(*option, false);
     return text.empty() ? "" : fmt::format(".SH {}\n", heading) + text;
 }
 
@@ -147,7 +153,7 @@ std::string man_page(const CLI::App& program, const CLI::App* command) {
     }
     page += all_options(about, "OPTIONS");
     if (command != nullptr)
-        page += all_options(program, "OPTIONS OF EVERY COMMAND");
+        page += all_options(program, "OPTIONS OF EVERY COMMAND", program.get_help_ptr());
     page += ".SH EXIT STATUS\n";
     for (const std::string_view code : exit_codes)
         page += fmt::format(".TP\n.B {}\n{}\n", code.substr(0, 1), roff(code.substr(2)));

@@ -1,14 +1,14 @@
 #include "cube/resample.hpp"
 
-#include <bit>
 #include <fmt/format.h>
+#include <bit>
 
 #include <algorithm>
 #include <atomic>
 #include <cmath>
 
-#include "base/bytes.hpp"
 #include <yl/status_macros.hpp>
+#include "base/bytes.hpp"
 #include "base/parallel.hpp"
 #include "cube/light_cube.hpp"
 #include "cube/panorama_simd.hpp"

@@ -1,7 +1,7 @@
 #include "measure/difference.hpp"
 
-#include <bit>
 #include <fmt/format.h>
+#include <bit>
 
 #include <algorithm>
 #include <limits>
@@ -11,8 +11,8 @@
 #include <yl/convert.hpp>
 #include <yl/format.hpp>
 #include <yl/normals.hpp>
-#include "base/bytes.hpp"
 #include <yl/status_macros.hpp>
+#include "base/bytes.hpp"
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 

@@ -1,7 +1,7 @@
 #include "report/surface_picture.hpp"
 
-#include <bit>
 #include <fmt/format.h>
+#include <bit>
 
 #include <algorithm>
 #include <cmath>
@@ -11,8 +11,8 @@
 #include <yl/edit.hpp>
 #include <yl/format.hpp>
 #include <yl/resize.hpp>
-#include "base/bytes.hpp"
 #include <yl/status_macros.hpp>
+#include "base/bytes.hpp"
 #include "report/canvas.hpp"
 
 namespace yl {

@@ -285,3 +285,39 @@ TEST_CASE("OpenEXR: PXR24 of halves, floats and whole numbers is what the refere
             CHECK(most == 0);
         }
 }
+
+TEST_CASE("PNG: the transparent colour has the lowest bits of the picture's depth") {
+    // 0x0140 in 8 bits is 0x40, the first of the two texels.
+    const Picture gray =
+        must(read_picture(png_of(0, gray_row, {{"tRNS", support::bytes_of({1, 64})}})));
+    CHECK(support::bytes_of(gray.image.view()) == support::bytes_of({64, 0, 128, 255}));
+    const Picture color = must(read_picture(
+        png_of(2, rgb_row, {{"tRNS", support::bytes_of({7, 64, 1, 128, 0xFF, 255})}})));
+    CHECK(support::bytes_of(color.image.view()) ==
+          support::bytes_of({64, 128, 255, 0, 0, 10, 20, 255}));
+}
+
+TEST_CASE("PNG: a wrong checksum of a chunk that pixels depend on is an error, else a remark") {
+    const auto damaged = [](const char* type) {
+        Bytes file = png_of(
+            3, support::bytes_of({0, 1, 0}),
+            {{"PLTE", support::bytes_of({1, 2, 3, 4, 5, 6})}, {"tEXt", bytes_of_text("Title")}});
+        const auto name = std::as_bytes(std::span(type, 4));
+        const auto at = std::search(file.begin(), file.end(), name.begin(), name.end());
+        REQUIRE(at != file.end());
+        const std::size_t offset = static_cast<std::size_t>(at - file.begin());
+        const auto size = load<std::uint32_t, std::endian::big>(file.data() + offset - 4);
+        file[offset + 4 + size] ^= std::byte{1};
+        return read_picture(file);
+    };
+    for (const char* type : {"IHDR", "PLTE", "IDAT", "IEND"}) {
+        CAPTURE(type);
+        const auto picture = damaged(type);
+        REQUIRE_FALSE(picture);
+        CHECK(contains(picture.error().message, "checksum"));
+        CHECK(contains(picture.error().message, type));
+    }
+    const Picture fine = must(damaged("tEXt"));
+    REQUIRE(fine.info.remarks.size() == 1);
+    CHECK(contains(fine.info.remarks[0], "tEXt has a wrong checksum"));
+}

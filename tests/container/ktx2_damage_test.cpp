@@ -154,3 +154,24 @@ TEST_CASE("a level count of 0 is read as one level, with a remark") {
     CHECK(back.texture.shape().levels == 1);
     CHECK(contains(back.info.remarks.at(0), "levelCount is 0"));
 }
+
+TEST_CASE("no two of descriptor, keys and levels may share bytes, whichever begins first") {
+    const auto file = sample(Supercompression::none);
+    const auto descriptor = load<std::uint32_t>(file.data() + 48);
+    const auto key_values = load<std::uint32_t>(file.data() + 56);
+    const auto key_value_bytes = load<std::uint32_t>(file.data() + 60);
+    REQUIRE(key_value_bytes > 8);
+    const auto overlaps = [](const std::function<void(std::vector<std::byte>&)>& change) {
+        return contains(error_after(change).message, "overlap");
+    };
+    // Every level in turn begins within the keys, at their first byte or their last word.
+    for (std::size_t level = 0; level < 3; ++level)
+        for (const std::uint32_t place : {key_values, key_values + key_value_bytes - 4}) {
+            CAPTURE(level);
+            CHECK(overlaps([&](std::vector<std::byte>& damaged) {
+                set_long(damaged, 80 + 24 * level, place / 4 * 4);
+            }));
+        }
+    CHECK(
+        overlaps([&](std::vector<std::byte>& damaged) { set_word(damaged, 56, descriptor + 4); }));
+}

@@ -40,8 +40,7 @@ HWY_INLINE hn::Vec<Bytes> looked_up(const std::array<std::uint8_t, 8>& values,
     HWY_ALIGN std::uint8_t table[16];
     std::memcpy(table, values.data(), 8);
     std::memcpy(table + 8, values.data(), 8);
-    return hn::TableLookupBytes(hn::Load(Bytes(), table),
-                                hn::Load(Bytes(), indices));
+    return hn::TableLookupBytes(hn::Load(Bytes(), table), hn::Load(Bytes(), indices));
 }
 
 /// Rows of texels of one block.

@@ -14,16 +14,14 @@ using SolidPairs = std::array<std::int32_t, 256>;
     SolidPairs pairs{};
     std::array<int, 256> best{};
     best.fill(1 << 20);
-    const auto widened = [bits](int code) {
-        return code << (8 - bits) | code >> (2 * bits - 8);
-    };
+    const auto widened = [bits](int code) { return code << (8 - bits) | code >> (2 * bits - 8); };
     const int reach = (1 << (7 - bits)) + 1;  // values lie no further from a blend
     for (int a = 0; a < 1 << bits; ++a)
         for (int b = 0; b < 1 << bits; ++b) {
             // three times the blend; among equals, ends that lie close together
             const int blend = 2 * widened(a) + widened(b);
-            const int apart = widened(a) > widened(b) ? widened(a) - widened(b)
-                                                      : widened(b) - widened(a);
+            const int apart =
+                widened(a) > widened(b) ? widened(a) - widened(b) : widened(b) - widened(a);
             for (int value = blend / 3 - reach < 0 ? 0 : blend / 3 - reach;
                  value < 256 && value <= blend / 3 + reach; ++value) {
                 const int off = 3 * value > blend ? 3 * value - blend : blend - 3 * value;

@@ -10,14 +10,14 @@
 //   after the other: a byte over 128 repeats the next byte that often less 128; any other byte
 //   counts bytes as they are. In the older packing 1 1 1 n repeats the last pixel n times, n * 256
 //   times if it follows such a one, and so on.
-#include <bit>
 #include <fmt/format.h>
+#include <bit>
 
 #include <charconv>
 #include <cmath>
 
-#include "base/bytes.hpp"
 #include <yl/status_macros.hpp>
+#include "base/bytes.hpp"
 #include "base/text.hpp"
 #include "codec/picture_format.hpp"
 

@@ -1,7 +1,7 @@
 #include "codec/jpeg/assembler.hpp"
 
-#include <bit>
 #include <algorithm>
+#include <bit>
 
 #include "codec/jpeg/jpeg_simd.hpp"
 

@@ -68,45 +68,44 @@ void write_header(ByteWriter& writer, const TextureShape& shape, Supercompressio
     writer.write(static_cast<std::uint32_t>(scheme));
 }
 
-}  // namespace
-
-Result<EncodedFile> write(const Texture& texture, const TextureWriteOptions& options) {
-    const TextureShape& shape = texture.shape();
-    const Supercompression scheme = options.supercompression;
-    EncodedFile file;
-    std::vector<LevelEntry> levels(shape.levels);
-    for (std::uint32_t level = 0; level < shape.levels; ++level)
-        levels[level].data = texture.level(level);
-    if (scheme != Supercompression::none) {
-        std::vector<Result<std::vector<std::byte>>> packed(shape.levels);
-        ProgressCounter progress(options.progress, Phase::packing, shape.total_bytes());
-        parallel_each(shape.levels, [&](std::size_t level) {
-            if (progress.cancelled())
-                return;
-            packed[level] = pack_level(levels[level].data, scheme, options.level);
-            progress.add(levels[level].data.size());
-        });
-        YL_CHECK(progress.finish());
-        for (std::uint32_t level = 0; level < shape.levels; ++level) {
-            YL_TRY(file.owned.emplace_back(), std::move(packed[level]));
-            levels[level].data = file.owned.back();
-        }
+/// Each level by itself, several at the same time; the bytes are kept by the file.
+Status pack_levels(std::vector<LevelEntry>& levels, const TextureWriteOptions& options,
+                   EncodedFile& file) {
+    std::uint64_t bytes = 0;
+    for (const LevelEntry& level : levels)
+        bytes += level.data.size();
+    std::vector<Result<std::vector<std::byte>>> packed(levels.size());
+    ProgressCounter progress(options.progress, Phase::packing, bytes);
+    parallel_each(levels.size(), [&](std::size_t level) {
+        if (progress.cancelled())
+            return;
+        packed[level] = pack_level(levels[level].data, options.supercompression, options.level);
+        progress.add(levels[level].data.size());
+    });
+    YL_CHECK(progress.finish());
+    for (std::size_t level = 0; level < levels.size(); ++level) {
+        YL_TRY(file.owned.emplace_back(), std::move(packed[level]));
+        levels[level].data = file.owned.back();
     }
+    return {};
+}
+
+/// Everything before the levels, which begin at `alignment`.
+ByteWriter head_of(const Texture& texture, const TextureWriteOptions& options,
+                   std::vector<LevelEntry>& levels, std::uint64_t alignment) {
+    const TextureShape& shape = texture.shape();
     const auto descriptor =
         data_format_descriptor(shape.format, texture.metadata.transfer, texture.metadata.alpha);
     const auto key_values = key_value_data(texture, options);
     const std::uint64_t descriptor_offset = header_bytes + level_entry_bytes * shape.levels;
     const std::uint64_t key_value_offset = descriptor_offset + descriptor.size();
-    const std::uint64_t alignment = level_alignment(shape.format, scheme);
-    const std::uint64_t levels_offset = round_up(key_value_offset + key_values.size(), alignment);
-    std::uint64_t end = levels_offset;
+    std::uint64_t end = round_up(key_value_offset + key_values.size(), alignment);
     for (std::uint32_t level = shape.levels; level-- > 0;) {
         levels[level].offset = round_up(end, alignment);
         end = levels[level].offset + levels[level].data.size();
     }
-
     ByteWriter head;
-    write_header(head, shape, scheme);
+    write_header(head, shape, options.supercompression);
     head.write(static_cast<std::uint32_t>(descriptor_offset));
     head.write(static_cast<std::uint32_t>(descriptor.size()));
     head.write(static_cast<std::uint32_t>(key_value_offset));
@@ -121,14 +120,29 @@ Result<EncodedFile> write(const Texture& texture, const TextureWriteOptions& opt
     head.append(descriptor);
     head.append(key_values);
     head.pad_to(static_cast<std::size_t>(alignment));
+    return head;
+}
+
+}  // namespace
+
+Result<EncodedFile> write(const Texture& texture, const TextureWriteOptions& options) {
+    const TextureShape& shape = texture.shape();
+    EncodedFile file;
+    std::vector<LevelEntry> levels(shape.levels);
+    for (std::uint32_t level = 0; level < shape.levels; ++level)
+        levels[level].data = texture.level(level);
+    if (options.supercompression != Supercompression::none)
+        YL_CHECK(pack_levels(levels, options, file));
+    const std::uint64_t alignment = level_alignment(shape.format, options.supercompression);
+    ByteWriter head = head_of(texture, options, levels, alignment);
+    const std::size_t head_bytes = head.offset();
     // Levels whose size is no multiple of the alignment are followed by up to so many zero bytes.
     head.write(std::uint64_t{0});
     head.write(std::uint64_t{0});
     file.owned.push_back(head.release());
     const ByteSpan zeros = ByteSpan(file.owned.back()).last(16);
-    file.pieces.push_back(
-        ByteSpan(file.owned.back()).first(static_cast<std::size_t>(levels_offset)));
-    end = levels_offset;
+    file.pieces.push_back(ByteSpan(file.owned.back()).first(head_bytes));
+    std::uint64_t end = head_bytes;
     for (std::uint32_t level = shape.levels; level-- > 0;) {
         file.pieces.push_back(zeros.first(static_cast<std::size_t>(levels[level].offset - end)));
         file.pieces.push_back(levels[level].data);

@@ -89,17 +89,10 @@ std::vector<FormatSupport> read_formats(const Context& context) {
     return formats;
 }
 
-}  // namespace
-
-Result<DeviceProfile> read_profile(Functions& gl, const DeviceOptions& options) {
-    const Context context = read_context(gl);
+/// What the context can do beyond what every one can.
+void read_abilities(Functions& gl, const Context& context, const DeviceOptions& options) {
     const bool es = context.is_embedded;
     gl.is_embedded = es;
-    const int major = context.version / 10, minor = context.version % 10;
-    if (context.version < (es ? 30 : 33))
-        return fail(ErrorKind::device,
-                    fmt::format("the context is OpenGL {}{}.{}; version {} is needed",
-                                es ? "ES " : "", major, minor, es ? "3.0" : "3.3"));
     gl.has_direct_state_access = options.direct_state_access && !es &&
                                  gl.TextureStorage3D != nullptr && gl.BindTextureUnit != nullptr &&
                                  context.has(45, 99, {"GL_ARB_direct_state_access"});
@@ -118,10 +111,12 @@ Result<DeviceProfile> read_profile(Functions& gl, const DeviceOptions& options) 
         (gl.integer(GL_CONTEXT_PROFILE_MASK) & GL_CONTEXT_COMPATIBILITY_PROFILE_BIT) != 0;
     gl.has_block_pixel_store =
         !es && context.has(42, 99, {"GL_ARB_compressed_texture_pixel_storage"});
+}
+
+/// Sizes, samplers and kinds of texture.
+DeviceProfile read_limits(const Functions& gl, const Context& context) {
+    const bool es = context.is_embedded;
     DeviceProfile profile;
-    profile.name = reinterpret_cast<const char*>(gl.GetString(GL_RENDERER));
-    profile.api = fmt::format("OpenGL {}{}.{}", es ? "ES " : "", major, minor);
-    profile.api_kind = es ? GraphicsApi::opengl_es : GraphicsApi::opengl;
     profile.max_2d_side = limit(gl, GL_MAX_TEXTURE_SIZE);
     profile.max_1d_side = es ? 0 : profile.max_2d_side;
     profile.max_3d_side = limit(gl, GL_MAX_3D_TEXTURE_SIZE);
@@ -149,6 +144,24 @@ Result<DeviceProfile> read_profile(Functions& gl, const DeviceOptions& options) 
     profile.has_seamless_cubes =
         es || (gl.IsEnabled != nullptr && gl.IsEnabled(seamless_name) == GL_TRUE);
     profile.max_textures = limit(gl, GL_MAX_TEXTURE_IMAGE_UNITS);
+    return profile;
+}
+
+}  // namespace
+
+Result<DeviceProfile> read_profile(Functions& gl, const DeviceOptions& options) {
+    const Context context = read_context(gl);
+    const bool es = context.is_embedded;
+    const int major = context.version / 10, minor = context.version % 10;
+    if (context.version < (es ? 30 : 33))
+        return fail(ErrorKind::device,
+                    fmt::format("the context is OpenGL {}{}.{}; version {} is needed",
+                                es ? "ES " : "", major, minor, es ? "3.0" : "3.3"));
+    read_abilities(gl, context, options);
+    DeviceProfile profile = read_limits(gl, context);
+    profile.name = reinterpret_cast<const char*>(gl.GetString(GL_RENDERER));
+    profile.api = fmt::format("OpenGL {}{}.{}", es ? "ES " : "", major, minor);
+    profile.api_kind = es ? GraphicsApi::opengl_es : GraphicsApi::opengl;
     profile.row_pitch_alignment = 1;  // rows are sent tightly packed, whatever the format
     profile.offset_alignment = 16;
     profile.formats = read_formats(context);
