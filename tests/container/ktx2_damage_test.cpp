@@ -164,14 +164,11 @@ TEST_CASE("no two of descriptor, keys and levels may share bytes, whichever begi
     const auto overlaps = [](const std::function<void(std::vector<std::byte>&)>& change) {
         return contains(error_after(change).message, "overlap");
     };
-    // Every level in turn begins within the keys, at their first byte or their last word.
-    for (std::size_t level = 0; level < 3; ++level)
-        for (const std::uint32_t place : {key_values, key_values + key_value_bytes - 4}) {
-            CAPTURE(level);
-            CHECK(overlaps([&](std::vector<std::byte>& damaged) {
-                set_long(damaged, 80 + 24 * level, place / 4 * 4);
-            }));
-        }
+    // The smallest level, which lies first, begins within the keys: at their first or last word.
+    for (const std::uint32_t place : {key_values, key_values + key_value_bytes - 4})
+        CHECK(overlaps([&](std::vector<std::byte>& damaged) {
+            set_long(damaged, 80 + 24 * 2, place / 4 * 4);
+        }));
     CHECK(
         overlaps([&](std::vector<std::byte>& damaged) { set_word(damaged, 56, descriptor + 4); }));
 }
