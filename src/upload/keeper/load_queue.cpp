@@ -49,7 +49,7 @@ BakeOptions with_normals(const TextureRequest& request, const Picture& picture,
         findings.push_back({"roughness-not-widened",
                             fmt::format("the roughness is not widened by its normals: {}",
                                         normals.error().sentence()),
-                            "bring the normal map, or request for the roughness alone"});
+                            "bring the normal map, or ask for the roughness alone"});
     return options;
 }
 
