@@ -266,3 +266,61 @@ TEST_CASE("red and blue are exchanged at any width, also in place") {
             }
         }
 }
+
+TEST_CASE("normals of a transposed height map are the transposed normals, at every kind of edge") {
+    const Image heights = [] {
+        Image image = must(Image::create(Format::r16_unorm, 13, 9));
+        support::Random random(4);
+        support::fill_random(image.view(), random);
+        return image;
+    }();
+    const Image transposed = must(with_orientation(heights.view(), Orientation::transpose));
+    constexpr Edge all_edges[] = {Edge::clamp, Edge::repeat, Edge::mirror};
+    for (const Edge across : all_edges)
+        for (const Edge down : all_edges) {
+            // Green downwards, so that both axes grow with their pixels.
+            const Image normals = must(normals_from_height(
+                heights.view(), {.height = 3, .edges = {across, down}, .green_up = false}));
+            const Image other = must(normals_from_height(
+                transposed.view(), {.height = 3, .edges = {down, across}, .green_up = false}));
+            for (std::uint32_t y = 0; y < 9; ++y)
+                for (std::uint32_t x = 0; x < 13; ++x) {
+                    const auto code = [](const Image& image, std::uint32_t column,
+                                         std::uint32_t row, std::size_t c) {
+                        return static_cast<int>(
+                            load<std::uint16_t>(image.view().row(row).data() + 8 * column + 2 * c));
+                    };
+                    CHECK(std::abs(code(normals, x, y, 0) - code(other, y, x, 1)) <= 1);
+                    CHECK(std::abs(code(normals, x, y, 1) - code(other, y, x, 0)) <= 1);
+                    CHECK(std::abs(code(normals, x, y, 2) - code(other, y, x, 2)) <= 1);
+                }
+        }
+}
+
+TEST_CASE("dithering has a pattern of its own in each channel, row and column") {
+    Image source = must(Image::create(Format::rgba32_float, 32, 32));
+    for (std::uint32_t y = 0; y < 32; ++y)
+        for (std::uint32_t i = 0; i < 4 * 32; ++i)
+            store(source.view().row(y).data() + 4 * i, std::bit_cast<std::uint32_t>(100.5F / 255));
+    const Image narrow = must(convert(source.view(), Format::rgba8_unorm, {.dither = true}));
+    const auto code = [&](std::uint32_t x, std::uint32_t y, std::size_t c) {
+        return std::to_integer<int>(narrow.view().row(y)[4 * x + c]);
+    };
+    for (std::size_t a = 0; a < 4; ++a)
+        for (std::size_t b = a + 1; b < 4; ++b) {
+            int unlike = 0;
+            for (std::uint32_t y = 0; y < 32; ++y)
+                for (std::uint32_t x = 0; x < 32; ++x)
+                    unlike += code(x, y, a) != code(x, y, b) ? 1 : 0;
+            CHECK(unlike > 100);
+        }
+    for (std::size_t c = 0; c < 4; ++c) {
+        int across = 0, down = 0;
+        for (std::uint32_t i = 0; i + 1 < 32; ++i) {
+            across += code(i, 5, c) != code(i + 1, 5, c) ? 1 : 0;
+            down += code(5, i, c) != code(5, i + 1, c) ? 1 : 0;
+        }
+        CHECK(across > 3);
+        CHECK(down > 3);
+    }
+}

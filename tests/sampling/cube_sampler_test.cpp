@@ -103,3 +103,35 @@ TEST_CASE("a camera sees what is where, unmirrored, by its vertical field of vie
     CHECK(up.direction_from_pixel[3] + up.direction_from_pixel[4] + up.direction_from_pixel[5] ==
           doctest::Approx(1));
 }
+
+TEST_CASE("a footprint asks for the same level on every face, on either side of each axis") {
+    // Each level one number: 0, 20, 40 ... of 255.
+    Texture cube = must(Texture::create(
+        {.format = Format::r8_unorm, .width = 64, .height = 64, .levels = 7, .faces = 6}));
+    for (std::uint32_t level = 0; level < 7; ++level)
+        for (std::byte& texel : cube.level(level))
+            texel = static_cast<std::byte>(20 * level);
+    const auto sampler =
+        must(CubeSampler::create(cube, must(parse_sampler("mag=linear min=linear mip=linear")),
+                                 LevelRange::of(cube.shape())));
+    // Off the middle, so that the axis itself changes along the footprint.
+    const CubeSampler::Ray ray = {1, 0.3F, -0.45F}, dx = {0.03F, 0.11F, 0.02F},
+                           dy = {-0.04F, 0.01F, 0.07F};
+    const auto placed = [](const CubeSampler::Ray& v, std::size_t axis, float sign) {
+        CubeSampler::Ray result{};
+        for (std::size_t i = 0; i < 3; ++i)
+            result[(i + axis) % 3] = sign * v[i];
+        return result;
+    };
+    const float expected = sampler.sample(ray, {dx, dy})[0] * 255;
+    CHECK(expected > 20);
+    CHECK(expected < 100);
+    for (std::size_t axis = 0; axis < 3; ++axis)
+        for (const float sign : {1.0F, -1.0F}) {
+            CAPTURE(axis);
+            CAPTURE(sign);
+            const float found = sampler.sample(placed(ray, axis, sign),
+                                               {placed(dx, axis, sign), placed(dy, axis, sign)})[0];
+            CHECK(found * 255 == doctest::Approx(expected).epsilon(0.002));
+        }
+}
