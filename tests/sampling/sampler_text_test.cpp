@@ -105,3 +105,14 @@ TEST_CASE("each mistake in a pair of texture and sampler is found") {
     CHECK(contains(problems(4, "border=1,1,1,1", {0, 4}), "border colour"));
     CHECK(problems(4, "border=1,1,1,1 wrap=repeat,clamp-to-border", {0, 4}).empty());
 }
+
+TEST_CASE("the text of a sampler says every part that is not as usual, from the least on") {
+    for (const char* part :
+         {"aniso=2", "aniso=1.5", "bias=0.25", "bias=-0.25", "lod=0..4", "lod=1..1000",
+          "compare=less", "border=0,0,0,1", "wrap=repeat,mirror", "wrap=repeat,repeat,mirror"}) {
+        CAPTURE(part);
+        const Sampler sampler = must(parse_sampler(part));
+        CHECK(sampler != Sampler{});
+        CHECK(must(parse_sampler(sampler_text(sampler))) == sampler);
+    }
+}

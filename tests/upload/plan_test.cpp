@@ -117,3 +117,19 @@ TEST_CASE("anisotropy is lowered to the device's, and that is said") {
           4);
     CHECK(findings.size() == 1);
 }
+
+TEST_CASE("lines with two layers are surfaces where a device has no arrays of lines") {
+    DeviceProfile profile = must(find_profile("gl33"));
+    profile.has_1d_arrays = false;
+    for (const std::uint32_t layers : {1U, 2U, 3U}) {
+        CAPTURE(layers);
+        const TextureShape line{.format = Format::r8_unorm,
+                                .width = 8,
+                                .layers = layers,
+                                .is_array = layers > 1,
+                                .is_1d = true};
+        const UploadPlan plan = must(plan_upload(line, profile));
+        CHECK(plan.shape.is_1d == (layers == 1));
+        CHECK(plan.findings.empty() == (layers == 1));
+    }
+}
