@@ -490,3 +490,21 @@ TEST_CASE("DDS: typeless numbers are fractions or floats, and that is remarked o
         CHECK(contains(back.info.remarks[0], "typeless"));
     }
 }
+
+TEST_CASE("16 bits a channel may hold sRGB values, since no format of theirs says it") {
+    for (const char* ending : {"ktx2", "dds"})
+        for (const Format format : {Format::r16_unorm, Format::rgba16_unorm}) {
+            CAPTURE(ending);
+            const auto file = must(texture_file_bytes(
+                ending, support::random_texture({.format = format, .width = 4, .height = 2}, 1)));
+            for (const Transfer transfer : {Transfer::srgb, Transfer::linear}) {
+                const Texture texture = must(read_texture(file, {.transfer = transfer})).texture;
+                CHECK(texture.shape().format == format);
+                CHECK(texture.metadata.transfer == transfer);
+            }
+        }
+    const auto floats = must(texture_file_bytes(
+        "ktx2",
+        support::random_texture({.format = Format::r32_float, .width = 4, .height = 2}, 1)));
+    CHECK(must_fail(read_texture(floats, {.transfer = Transfer::srgb})).kind == ErrorKind::usage);
+}

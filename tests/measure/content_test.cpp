@@ -92,6 +92,18 @@ TEST_CASE("a seam is the step over the edge against the steps within") {
     CHECK(one_line.across > SeamMeasure::visible);
 }
 
+TEST_CASE("every step of a small picture counts in its seam, across and down") {
+    const int codes[] = {0, 50, 10};
+    for (const bool is_down : {false, true}) {
+        Image line = must(Image::create(Format::r8_unorm, is_down ? 1 : 3, is_down ? 3 : 1));
+        for (std::uint32_t i = 0; i < 3; ++i)
+            line.view().row(is_down ? i : 0)[is_down ? 0 : i] = static_cast<std::byte>(codes[i]);
+        const SeamMeasure seam = measure_seams(line.view());
+        CHECK((is_down ? seam.down : seam.across) == doctest::Approx(10 / 45.0));  // steps 50, 40
+        CHECK((is_down ? seam.across : seam.down) == 0);
+    }
+}
+
 TEST_CASE("pictures are compared where sizes and formats are equal, and differ in one of them") {
     const auto image = [](std::uint32_t width, std::uint32_t height, Format format) {
         Image made = must(Image::create(format, width, height));

@@ -162,9 +162,13 @@ TEST_CASE("of those that wait, the most urgent is decoded first") {
     static_cast<void>(keeper.request(request("b", 5)));
     static_cast<void>(keeper.request(request("c", 5)));
     static_cast<void>(keeper.request(request("d", -1)));
+    // Of several tickets of one texture the highest counts, whichever is changed last.
+    const auto low = keeper.request(request("e", 1));
+    static_cast<void>(keeper.request(request("e", 7)));
+    keeper.set_priority(low, -9);
     keeper.set_priority(a, 9);
-    CHECK(keeper.pump_until_settled().ready == 5);
-    CHECK(order == std::vector<std::string>{"f", "a", "b", "c", "d"});
+    CHECK(keeper.pump_until_settled().ready == 6);
+    CHECK(order == std::vector<std::string>{"f", "a", "e", "b", "c", "d"});
 }
 
 TEST_CASE("contents may be a part of what somebody else keeps") {
