@@ -348,6 +348,8 @@ Result<std::vector<std::uint16_t>> unpack_piz(ByteSpan packed,
     YL_TRY(auto words, decode_symbols(coded, size));
     std::uint16_t* start = words.data();
     for (const PizChannel& channel : channels) {
+        if (channel.size() == 0)  // rows that a subsampled channel has not got
+            continue;
         for (std::size_t word = 0; word < channel.words; ++word) {
             const Grid grid{start + word, channel.columns, channel.rows, channel.words,
                             channel.columns * channel.words};
