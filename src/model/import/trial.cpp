@@ -34,6 +34,9 @@ void set_limit(int resource, std::uint64_t most) {
 /// What the child does: all that Assimp does for a model, on this one thread.
 [[noreturn]] void read_and_leave(const std::filesystem::path& path, const ModelReadOptions& options,
                                  const ImportLimits& limits) {
+    // A program's own handlers might make an orderly end of a crash, which is to be seen.
+    for (const int fault : {SIGSEGV, SIGBUS, SIGABRT, SIGFPE, SIGILL})
+        ::signal(fault, SIG_DFL);
     set_limit(RLIMIT_CORE, 0);
     set_limit(RLIMIT_CPU, static_cast<std::uint64_t>(limits.time.count()));
 #ifndef __SANITIZE_ADDRESS__  // which takes terabytes of addresses for itself
@@ -94,6 +97,10 @@ Status try_in_child(const std::filesystem::path& path, const ModelReadOptions& o
     if (WEXITSTATUS(*status) == out_of_memory_code)
         return refuse(ErrorKind::limit,
                       fmt::format("reading it takes more than {} bytes of memory", limits.bytes));
+    if (WEXITSTATUS(*status) != 0)
+        return refuse(ErrorKind::malformed,
+                      fmt::format("the file is damaged: its reader ended with code {}",
+                                  WEXITSTATUS(*status)));
     return {};
 }
 
