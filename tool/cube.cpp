@@ -404,10 +404,9 @@ void add_source_options(CLI::App& command, Cube& cube) {
         ->option_text("FILE")
         ->group(group);
     command
-        .add_option(
-            "--turn", cube.orientations,
-            "Orientation a face: right or left by a quarter, half, mirror, flip, transpose, "
-            "transverse; may be given several times")
+        .add_option("--turn", cube.orientations,
+                    "Turn a face: right or left by a quarter, half, mirror, flip, transpose, "
+                    "transverse; may be given several times")
         ->option_text("FACE=TURN")
         ->allow_extra_args(false)
         ->group(group);

@@ -151,7 +151,7 @@ std::string format_word(yl::Format format, yl::GraphicsApi api) {
 /// A line for each part of a level, with its neighbours of the same kind. Columns that say the same
 /// on every line stay empty.
 std::string region_table(const yl::UploadPlan& plan) {
-    const auto primitives_of = [](std::span<const yl::UploadRegion> rest) {
+    const auto parts_of = [](std::span<const yl::UploadRegion> rest) {
         const auto other = std::ranges::find_if(rest, [&](const yl::UploadRegion& region) {
             return region.level != rest[0].level || region.y != rest[0].y || region.z != rest[0].z;
         });
@@ -165,7 +165,7 @@ std::string region_table(const yl::UploadPlan& plan) {
         auto rest = plan.regions_of(plan.batches[b]);
         while (!rest.empty()) {
             const yl::UploadRegion& first = rest[0];
-            const std::size_t parts = primitives_of(rest);
+            const std::size_t parts = parts_of(rest);
             rest = rest.subspan(parts);
             std::string texels = size_text(first.width, first.height);
             if (first.depth > 1)

@@ -509,7 +509,7 @@ void add_rework(CLI::App& app, Session& session) {
     step("--resize", rework->sizes, "Resize in linear light", "WxH|N%");
     step("--channels", rework->channels, "Order and number of channels, of the letters rgba01",
          "LETTERS");
-    step("--invert", rework->inversions, "Orientation one channel round", "CHANNEL");
+    step("--invert", rework->inversions, "Turn one channel round", "CHANNEL");
     step("--composite-over", rework->backgrounds, "Lay the picture over a colour", "R,G,B");
     step("--mask", rework->masks, "Multiply alpha by another picture", "FILE");
     step("--normals", rework->heights, "Make normals of heights, white so many pixels high",

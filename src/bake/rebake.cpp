@@ -86,9 +86,9 @@ Result<Baked> rebake(const Texture& texture, const RebakeOptions& options) try {
         alpha = alpha_mode(*bake.role, alpha);
     Format wanted = bake.format.value_or(present);
     const Origin origin = options.origin.value_or(texture.metadata.origin);
-    const bool orientations = origin != texture.metadata.origin;
+    const bool turns = origin != texture.metadata.origin;
     const bool keeps_texels =
-        wanted == present && !bake.compressed && !orientations && !options.new_levels;
+        wanted == present && !bake.compressed && !turns && !options.new_levels;
     if (keeps_texels)
         return baked;
     if (info(present).is_block()) {

@@ -202,7 +202,7 @@ Status check(Format format, const BlockOptions& options) {
                        "effort");
     if (!(options.rate_distortion >= 0))
         return fail_at({ErrorKind::usage, "the rate-distortion has to be 0 or more"},
-                       "rate-distortion");
+                       "rate_distortion");
     return {};
 }
 

@@ -44,7 +44,7 @@ struct Part {
     std::size_t begin = 0, end = 0;
 };
 
-std::span<const Part> primitives_of(const FormatInfo& format) {
+std::span<const Part> parts_of(const FormatInfo& format) {
     // The colours of BC1 are its first half, the indices the second; BC4 has two ends and six
     // bytes of indices. BC7 and BC6H begin with mode and ends, and end with indices.
     static constexpr Part color[] = {{0, 4}, {4, 8}};
@@ -141,7 +141,7 @@ class RateDistortion {
                    float& min, Taken& taken) const {
         for (std::size_t back = 1; back <= std::min(count_, part_window); ++back) {
             const Block& earlier = recent_[(count_ - back) % whole_window];
-            for (const Part& part : primitives_of(format_)) {
+            for (const Part& part : parts_of(format_)) {
                 if (before.bytes > 0 && part.begin < before.part.end &&
                     before.part.begin < part.end)
                     continue;

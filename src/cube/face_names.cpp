@@ -36,7 +36,7 @@ Options faces_of_word(std::string_view word) {
 }
 
 /// Parts between anything that is no letter, digit or sign.
-std::vector<std::string> primitives_of(const std::string& name) {
+std::vector<std::string> parts_of(const std::string& name) {
     std::vector<std::string> parts(1);
     for (const char letter : name) {
         if (std::isalnum(static_cast<unsigned char>(letter)) != 0 || letter == '+')
@@ -139,7 +139,7 @@ std::optional<std::array<CubeFace, 6>> faces_by_name(std::span<const std::string
         return found;
     for (std::size_t i = 0; i < 6; ++i) {
         options[i].clear();
-        for (const std::string& part : primitives_of(lowered[i]))
+        for (const std::string& part : parts_of(lowered[i]))
             for (const CubeFace face : faces_of_word(part))
                 if (std::find(options[i].begin(), options[i].end(), face) == options[i].end())
                     options[i].push_back(face);

@@ -27,7 +27,7 @@ struct LobeSample {
     float weight = 0;
     std::uint32_t level = 0;  ///< the finer of the two
     float share_of_next = 0;
-    float orientation = 0;  ///< around the normal
+    float azimuth = 0;  ///< around the normal
 };
 
 double radical_inverse(std::uint32_t i) {
@@ -72,7 +72,7 @@ std::vector<LobeSample> lobe(double roughness, std::uint32_t count, std::uint32_
         sample.weight /= static_cast<float>(sum);
     // Level by level, and in each round the normal, so that what is read next lies near.
     std::sort(samples.begin(), samples.end(), [](const LobeSample& a, const LobeSample& b) {
-        return std::tie(a.level, a.orientation) < std::tie(b.level, b.orientation);
+        return std::tie(a.level, a.azimuth) < std::tie(b.level, b.azimuth);
     });
     return samples;
 }

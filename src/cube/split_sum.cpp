@@ -39,8 +39,8 @@ ScaleAndBias split_sum(double n_v, double roughness) {
         const double cosine = std::sqrt((1 - u) / (1 + (alpha * alpha - 1) * u));
         const double across = std::sqrt(std::max(0.0, 1 - cosine * cosine));
         for (int j = 0; j < steps_of_turn; ++j) {
-            const double orientation = pi * (j + 0.5) / steps_of_turn;
-            const double v_h = sine * across * std::cos(orientation) + n_v * cosine;
+            const double azimuth = pi * (j + 0.5) / steps_of_turn;
+            const double v_h = sine * across * std::cos(azimuth) + n_v * cosine;
             const double n_l = 2 * v_h * cosine - n_v;
             if (n_l <= 0 || v_h <= 0)
                 continue;

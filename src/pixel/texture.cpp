@@ -195,8 +195,8 @@ Result<Texture> without_top_levels(const Texture& texture, std::uint32_t levels)
 Result<Texture> with_origin(const Texture& texture, Origin origin) try {
     YL_CHECK(check_texture(texture, "texture"));
     const TextureShape& shape = texture.shape();
-    const bool orientations = texture.metadata.origin != origin && !shape.is_1d;
-    if (orientations && info(shape.format).is_block())
+    const bool turns = texture.metadata.origin != origin && !shape.is_1d;
+    if (turns && info(shape.format).is_block())
         return fail(ErrorKind::unsupported,
                     fmt::format("the rows of {} cannot change their order; decode it first",
                                 info(shape.format).name));
@@ -207,8 +207,8 @@ Result<Texture> with_origin(const Texture& texture, Origin origin) try {
         const auto from = texture.level(level);
         const auto to = result.level(level);
         const auto row_bytes = static_cast<std::size_t>(shape.row_bytes(level));
-        const std::size_t height = orientations ? shape.height_at(level) : 1;
-        const std::size_t bytes = orientations ? row_bytes : from.size();
+        const std::size_t height = turns ? shape.height_at(level) : 1;
+        const std::size_t bytes = turns ? row_bytes : from.size();
         for (std::size_t at = 0; at < from.size(); at += height * bytes)
             for (std::size_t y = 0; y < height; ++y)
                 std::copy_n(from.data() + at + (height - 1 - y) * bytes, bytes,

@@ -20,9 +20,9 @@ using Vector = std::array<double, 3>;
 std::vector<Vector> directions() {
     std::vector<Vector> result = {{0, 0, 1}};
     for (int i = 1; i < 256; ++i) {
-        const double tilt = 1.2 * i / 256, orientation = 2.4 * i;
-        result.push_back({std::sin(tilt) * std::cos(orientation),
-                          std::sin(tilt) * std::sin(orientation), std::cos(tilt)});
+        const double tilt = 1.2 * i / 256, azimuth = 2.4 * i;
+        result.push_back({std::sin(tilt) * std::cos(azimuth), std::sin(tilt) * std::sin(azimuth),
+                          std::cos(tilt)});
     }
     return result;
 }

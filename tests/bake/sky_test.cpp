@@ -84,9 +84,8 @@ TEST_CASE("octahedra, paraboloids and halves of panoramas hold a sky, there and 
             continue;
         CAPTURE(name(layout));
         for (int i = 0; i < 500; ++i) {
-            const double up = std::cos(0.37 * i), orientation = 1.7 * i,
-                         flat = std::sqrt(1 - up * up);
-            const Direction d = {flat * std::cos(orientation), up, flat * std::sin(orientation)};
+            const double up = std::cos(0.37 * i), azimuth = 1.7 * i, flat = std::sqrt(1 - up * up);
+            const Direction d = {flat * std::cos(azimuth), up, flat * std::sin(azimuth)};
             if (layout == CubeLayout::half_panorama && up < 0)
                 continue;
             const auto place = place_of_direction(layout, d);

@@ -295,7 +295,7 @@ TEST_CASE("the table of split sums is the integral of the lobe, and states its m
         const double alpha = roughness * roughness, a2 = alpha * alpha;
         const double vx = std::sqrt(1 - n_v * n_v);
         double scale = 0, bias = 0;
-        constexpr int tilts = 4000, orientations = 400;
+        constexpr int tilts = 4000, azimuths = 400;
         for (int i = 0; i < tilts; ++i) {
             // Denser where the lobe is: tilt = q^3 of a right angle.
             const double q = (i + 0.5) / tilts;
@@ -303,9 +303,9 @@ TEST_CASE("the table of split sums is the integral of the lobe, and states its m
             const double step = std::numbers::pi / 2 * 3 * q * q / tilts;
             const double c = std::cos(tilt), s = std::sin(tilt);
             const double d = a2 / (std::numbers::pi * std::pow(c * c * (a2 - 1) + 1, 2));
-            for (int j = 0; j < orientations; ++j) {
-                const double orientation = 2 * std::numbers::pi * (j + 0.5) / orientations;
-                const double v_h = vx * s * std::cos(orientation) + n_v * c;
+            for (int j = 0; j < azimuths; ++j) {
+                const double azimuth = 2 * std::numbers::pi * (j + 0.5) / azimuths;
+                const double v_h = vx * s * std::cos(azimuth) + n_v * c;
                 const double n_l = 2 * v_h * c - n_v;
                 if (n_l <= 0 || v_h <= 0)
                     continue;
@@ -313,7 +313,7 @@ TEST_CASE("the table of split sums is the integral of the lobe, and states its m
                                               n_v * std::sqrt(n_l * n_l * (1 - a2) + a2));
                 // The solid angle of light is 4 (v.h) times that of half vectors.
                 const double weight =
-                    d * visible * n_l * 4 * v_h * s * step * 2 * std::numbers::pi / orientations;
+                    d * visible * n_l * 4 * v_h * s * step * 2 * std::numbers::pi / azimuths;
                 const double fresnel = std::pow(1 - v_h, 5);
                 scale += (1 - fresnel) * weight;
                 bias += fresnel * weight;

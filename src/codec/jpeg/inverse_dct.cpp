@@ -32,11 +32,11 @@ void transform_columns(const Grid<Number>& in, Grid<Number>& out, int shift) {
                                 sum - even_b};
 
         const Number a = in[7][x], b = in[5][x], c = in[3][x], d = in[1][x];
-        const Number orientation = (a + c + b + d) * fixed(1.175875602);
+        const Number rotation = (a + c + b + d) * fixed(1.175875602);
         const Number ad = (a + d) * -fixed(0.899976223);
         const Number bc = (b + c) * -fixed(2.562915447);
-        const Number ac = (a + c) * -fixed(1.961570560) + orientation;
-        const Number bd = (b + d) * -fixed(0.390180644) + orientation;
+        const Number ac = (a + c) * -fixed(1.961570560) + rotation;
+        const Number bd = (b + d) * -fixed(0.390180644) + rotation;
         const Number odd[4] = {d * fixed(1.501321110) + ad + bd, c * fixed(3.072711026) + bc + ac,
                                b * fixed(2.053119869) + bc + bd, a * fixed(0.298631336) + ad + ac};
         for (std::size_t i = 0; i < 4; ++i) {

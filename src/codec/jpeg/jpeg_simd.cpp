@@ -77,9 +77,9 @@ struct Transform {
     static HWY_INLINE void columns(Row (&r)[8]) {
         const Sum rounding = hn::Set(sums, 1 << (shift - 1));
         const RowPair evens(r[2], r[6]);
-        constexpr int orientation = fixed(0.541196100);
-        const Wide even_a = evens.times(orientation, orientation - fixed(1.847759065));
-        const Wide even_b = evens.times(orientation + fixed(0.765366865), orientation);
+        constexpr int rotation = fixed(0.541196100);
+        const Wide even_a = evens.times(rotation, rotation - fixed(1.847759065));
+        const Wide even_b = evens.times(rotation + fixed(0.765366865), rotation);
         const Wide sum = scaled(hn::Add(r[0], r[4]), rounding);
         const Wide difference = scaled(hn::Sub(r[0], r[4]), rounding);
         const Wide even[4] = {sum.plus(even_b), difference.plus(even_a), difference.minus(even_a),
@@ -106,7 +106,7 @@ struct Transform {
     /// Each shuffle turns the bits of an element's place, row and column together, by one; three
     /// turns exchange row and column.
     static HWY_INLINE void transpose(Row (&r)[8]) {
-        for (int orientation = 0; orientation < 3; ++orientation) {
+        for (int round = 0; round < 3; ++round) {
             Row turned[8];
             for (int i = 0; i < 4; ++i) {
                 turned[2 * i] = hn::InterleaveLower(rows, r[i], r[i + 4]);

@@ -91,7 +91,7 @@ std::optional<FoundFile> look_beside(const fs::path& folder,
     return std::nullopt;
 }
 
-std::vector<std::string> primitives_of(const std::string& text) {
+std::vector<std::string> parts_of(const std::string& text) {
     std::vector<std::string> parts;
     for (const fs::path& part : fs::path(text).lexically_normal())
         if (part != "/" && part != ".." && part != "." && !part.empty())
@@ -102,7 +102,7 @@ std::vector<std::string> primitives_of(const std::string& text) {
 Result<FoundFile> search(const std::string& text, const fs::path& folder, bool allow_outside) {
     const bool is_outside = leads_out(text);
     const fs::path meant = fs::path(text).is_absolute() ? fs::path(text) : folder / text;
-    const std::vector<std::string> parts = primitives_of(text);
+    const std::vector<std::string> parts = parts_of(text);
     if (!is_outside) {
         if (const auto found = look_below(folder, parts, 0))
             return *found;
