@@ -1,6 +1,7 @@
 // Upload throughput as a ratio to a memory copy of the same bytes, and the keeper's long run.
 //     upload_speed          ratios: staging, reading back
 //     upload_speed keeper   10,000 loads and drops, with the memory of the process
+//     upload_speed memory   2,000 to 20,000 textures with ample memory and with a quarter of it
 #include <fmt/format.h>
 
 #include <chrono>
@@ -98,11 +99,64 @@ void run_keeper() {
     std::filesystem::remove(path);
 }
 
+struct KeeperRun {
+    double seconds = 0;
+    double longest_pump = 0;  ///< seconds
+    std::size_t ready = 0, reduced = 0;
+};
+
+/// Small textures that are all used in every frame, until all is settled.
+KeeperRun keep_all(int count, std::uint64_t budget) {
+    yl::RecordingDevice device(or_quit(yl::find_profile("vulkan-desktop")));
+    yl::TextureKeeper keeper(device, {.memory_budget = budget});
+    std::vector<yl::TextureTicket> tickets;
+    for (int i = 0; i < count; ++i) {
+        yl::Image image = or_quit(yl::Image::create(yl::Format::rgba8_srgb, 16, 16));
+        std::memset(image.view().data, i & 255, 16 * 16 * 4);
+        std::memcpy(image.view().data, &i, sizeof(i));
+        tickets.push_back(
+            keeper.request({.bytes = or_quit(yl::encode_picture("ppm", image.view()))}));
+    }
+    KeeperRun run;
+    const auto start = Clock::now();
+    for (bool is_settled = false; !is_settled;) {
+        for (const yl::TextureTicket ticket : tickets)
+            static_cast<void>(keeper.texture(ticket));
+        const auto before = Clock::now();
+        is_settled = keeper.pump(std::chrono::milliseconds(2)).is_settled;
+        run.longest_pump = std::max(run.longest_pump,
+                                    std::chrono::duration<double>(Clock::now() - before).count());
+        device.forget_records();
+    }
+    run.seconds = std::chrono::duration<double>(Clock::now() - start).count();
+    run.ready = keeper.totals().ready;
+    for (const yl::TextureTicket ticket : tickets)
+        run.reduced += keeper.status(ticket).dropped_levels > 0 ? 1 : 0;
+    return run;
+}
+
+void run_memory() {
+    constexpr std::uint64_t whole = 1364;  // 16 x 16 texels with all levels
+    for (const int count : {2000, 5000, 10000, 20000}) {
+        const auto all = static_cast<std::uint64_t>(count) * whole;
+        const KeeperRun ample = keep_all(count, 2 * all), scarce = keep_all(count, all / 4);
+        fmt::print(
+            "{:>6} textures: {:.2f} s with ample memory, longest pump {:.1f} ms; with a quarter "
+            "{:.2f} times as long, longest pump {:.1f} ms, {} ready, {} of them smaller\n",
+            count, ample.seconds, 1e3 * ample.longest_pump, scarce.seconds / ample.seconds,
+            1e3 * scarce.longest_pump, scarce.ready, scarce.reduced);
+    }
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
     if (argc > 1 && std::string(argv[1]) == "keeper") {
         run_keeper();
+        return 0;
+    }
+    if (argc > 1 && std::string(argv[1]) == "memory") {
+        run_memory();
         return 0;
     }
     yl::Texture texture = or_quit(yl::Texture::create(

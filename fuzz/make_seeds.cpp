@@ -136,7 +136,7 @@ void write_old_textures(const seeds::Folder& folder) {
 
 /// The other targets take numbers from the front of any bytes.
 void write_numbers(const seeds::Folder& folder) {
-    for (const char* target : {"blocks", "plan", "round_trip", "cube"})
+    for (const char* target : {"blocks", "plan", "round_trip", "cube", "order"})
         for (unsigned seed = 0; seed < 12; ++seed) {
             std::string bytes;
             for (unsigned i = 0; i < 96; ++i)

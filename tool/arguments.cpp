@@ -40,38 +40,19 @@ std::optional<std::array<std::uint32_t, 2>> parse_pair(std::string_view text,
 
 }  // namespace
 
-namespace {
-
-CLI::Validator number_that(bool (*fits)(double, double, double), double min, double max,
-                           std::string bounds) {
-    return {[=](const std::string& text) {
-                double number = 0;
-                const auto [end, error] =
-                    std::from_chars(text.data(), text.data() + text.size(), number);
-                const bool is_number = error == std::errc{} && end == text.data() + text.size();
-                return is_number && fits(number, min, max)
-                           ? std::string()
-                           : fmt::format("'{}' is not understood; it takes a number {}", text,
-                                         bounds);
-            },
-            ""};
-}
-
-}  // namespace
-
-CLI::Validator in_range(double min, double max) {
-    return number_that([](double n, double low, double high) { return n >= low && n <= high; }, min,
-                       max, fmt::format("from {} to {}", min, max));
-}
-
-CLI::Validator not_negative() {
-    return number_that([](double n, double, double) { return n >= 0 && std::isfinite(n); }, 0, 0,
-                       "from 0 on");
-}
-
-CLI::Validator positive() {
-    return number_that([](double n, double, double) { return n > 0 && std::isfinite(n); }, 0, 0,
-                       "above 0");
+yl::Result<yl::Orientation> parse_orientation(const std::string& text) {
+    static constexpr std::pair<std::string_view, yl::Orientation> words[] = {
+        {"right", yl::Orientation::quarter_right},
+        {"left", yl::Orientation::quarter_left},
+        {"half", yl::Orientation::half},
+        {"mirror", yl::Orientation::mirror},
+        {"flip", yl::Orientation::flip},
+        {"transpose", yl::Orientation::transpose},
+        {"transverse", yl::Orientation::transverse}};
+    for (const auto& [word, orientation] : words)
+        if (text == word)
+            return orientation;
+    return wrong("--turn", text, orientation_words);
 }
 
 yl::PowerOfTwo named_power_of_two(const std::string& text) {

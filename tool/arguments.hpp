@@ -1,7 +1,6 @@
 // Option values that several commands take: roles, formats, samplers, textures.
 #pragma once
 
-#include <CLI/CLI.hpp>
 #include <string>
 #include <yl/yl.hpp>
 
@@ -48,13 +47,13 @@ template <class T, class U>
 /// As in the library, for an option of its own name.
 [[nodiscard]] yl::Result<yl::Sampler> parse_sampler_option(const std::string& text);
 
+/// How a picture is turned: one of the words.
+constexpr const char* orientation_words =
+    "right, left, half, mirror, flip, transpose or transverse";
+[[nodiscard]] yl::Result<yl::Orientation> parse_orientation(const std::string& text);
+
 /// "nearest", "up" or "down"; anything else lets sizes be.
 [[nodiscard]] yl::PowerOfTwo named_power_of_two(const std::string& text);
-
-/// Finite numbers from `min` to `max`, both included; from 0 on; above 0. Refusals say the bounds.
-[[nodiscard]] CLI::Validator in_range(double min, double max);
-[[nodiscard]] CLI::Validator not_negative();
-[[nodiscard]] CLI::Validator positive();
 
 /// All names, for help texts.
 [[nodiscard]] std::string role_names();

@@ -11,7 +11,6 @@
 #include "blocks.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
-#include "option_rules.hpp"
 #include "outputs.hpp"
 
 namespace ylat {
@@ -26,9 +25,6 @@ enum BakeFact : Facts {
     filters = 1U << 5U,            ///< levels, or a picture on its way to another size
     rings = 1U << 6U,              ///< by a kernel that can
     rounds = 1U << 7U,             ///< to integers
-    encodes_blocks = 1U << 8U,
-    encodes_colors = 1U << 9U,     ///< blocks whose channels can be weighed
-    encodes_hard_bc1 = 1U << 10U,  ///< at an effort that looks for black
     has_alpha = 1U << 11U,         ///< that is not 1 everywhere
     tests_alpha = 1U << 12U,       ///< or the first channel of what has none
     is_light = 1U << 2U,
@@ -37,35 +33,7 @@ enum BakeFact : Facts {
     averages_by_role = 1U << 16U,
 };
 
-constexpr OptionRule refused_by_bake[] = {
-    {"--normals", role_of_numbers,
-     "it widens roughness, which is no colour: add --role data or --role mask"},
-    {"--supercompress", to_ktx2, "a DDS file is not packed: write .ktx2"},
-    {"--old-header", to_dds, "the output is no DDS file, which alone has an old header"},
-};
-
-constexpr const char* one_level = "there is one level alone, and nothing is filtered";
-
-constexpr OptionRule idle_in_bake[] = {
-    {"--role", role_matters, "the texels and what is said of them stay as they are"},
-    {"--alpha", has_alpha, "the texture has no alpha that is not 1"},
-    {"--effort", encodes_blocks, "no blocks are encoded"},
-    {"--weights", encodes_colors, "no blocks of colours are encoded"},
-    {"--rate-distortion", encodes_blocks, "no blocks are encoded"},
-    {"--bc1-black", encodes_hard_bc1, "no bc1 is encoded at effort 8 or more"},
-    {"--filter", filters, one_level},
-    {"--edge", looks_beyond, "nothing is filtered, or by a box, which stays within the edges"},
-    {"--reduce", makes_levels, one_level},
-    {"--sharpen", makes_levels, one_level},
-    {"--fade", makes_levels, one_level},
-    {"--plain-chain", averages_by_role, "the numbers are averaged as they are stored anyway"},
-    {"--normals", makes_levels, one_level},
-    {"--from-top", makes_many_levels, "there is no third level"},
-    {"--limit-ringing", rings, "the kernel does not ring, or is limited already"},
-    {"--dither", rounds, "floating point is not rounded to codes"},
-    {"--dim-fireflies", is_light, "the input is not in floating point"},
-    {"--coverage", tests_alpha, "alpha is 1 everywhere, or there is one level alone"},
-};
+constexpr const char* chain_heading = "The mip chain";
 
 /// A texture, and what became of those of an input that is one.
 struct Made {
@@ -77,7 +45,7 @@ struct Made {
 
 struct Bake {
     Session& session;
-    CLI::App* command = nullptr;
+    Command command;
     std::string input = {};
     std::string output = {};
     InputChoices inputs = {};
@@ -190,13 +158,7 @@ struct Bake {
 
     /// Whether an option is given that asks for levels to be made.
     [[nodiscard]] bool wants_new_levels() const {
-        static constexpr const char* options[] = {
-            "--levels",      "--filter",       "--edge",    "--reduce",        "--coverage",
-            "--level",       "--normals",      "--sharpen", "--fade",          "--first-level",
-            "--max-size",    "--pow2",         "--dither",  "--limit-ringing", "--from-top",
-            "--plain-chain", "--dim-fireflies"};
-        return std::ranges::any_of(options,
-                                   [&](const char* name) { return is_given(*command, name); });
+        return command.is_given("--levels") || command.is_given_under(chain_heading);
     }
 
     /// A texture file in another container, format or order of rows, or with other levels.
@@ -210,11 +172,11 @@ struct Bake {
         const yl::TextureShape& shape = file->texture.shape();
         const bool keeps_size = shape.faces == 6 || shape.depth > 1;
         for (const char* option : {"--max-size", "--pow2"})
-            if (keeps_size && is_given(*command, option))
+            if (keeps_size && command.is_given(option))
                 return yl::fail_at({yl::ErrorKind::usage, "volumes and cubes keep their size"},
                                    option);
         yl::RebakeOptions rebake{.bake = bake_options, .new_levels = wants_new_levels()};
-        if (is_given(*command, "--origin"))
+        if (command.is_given("--origin"))
             rebake.origin = bake_options.origin;
         auto baked = yl::rebake(file->texture, rebake);
         if (!baked)
@@ -283,7 +245,7 @@ struct Bake {
 
     yl::Result<Exit> run() const {
         YL_TRY(const auto bake_options, options());
-        YL_CHECK(refuse_options(*command, refused_by_bake, early_facts(bake_options)));
+        YL_CHECK(command.refuse_options(early_facts(bake_options)));
         YL_TRY(auto write_options, parse_supercompression(supercompression));
         write_options.legacy_header = old_header;
         write_options.progress = session.progress();
@@ -291,7 +253,7 @@ struct Bake {
         yl::Baked& baked = made.baked;
         YL_TRY(const auto written, save(output, baked.texture, write_options));
         for (const yl::Findings& more :
-             {idle_options(*command, idle_in_bake, facts_of(made, bake_options)),
+             {command.idle_options(facts_of(made, bake_options)),
               yl::losses_in_file(output, baked.texture.metadata, baked.texture.shape().format,
                                  write_options)})
             baked.findings.insert(baked.findings.end(), more.begin(), more.end());
@@ -346,123 +308,150 @@ struct Bake {
     }
 };
 
-constexpr std::string_view chain_group = "The mip chain";
-
-void add_chain_options(CLI::App& command, Bake& bake) {
-    const std::string group(chain_group);
-    command
-        .add_option("--filter", bake.filter,
-                    "box, triangle, mitchell, catmull-rom, cubic:B,C, lanczos:RADIUS or "
-                    "kaiser:RADIUS,SHAPE (color and normal: kaiser with limited ringing; else box)")
-        ->option_text("FILTER")
-        ->group(group);
-    command
-        .add_option("--edge", bake.edges,
-                    "What lies beyond the edges: clamp, repeat or mirror, or two of them")
-        ->option_text("EDGE")
-        ->group(group);
-    command
-        .add_option("--reduce", bake.reduction,
-                    "What a texel is of those that it covers: their average, minimum or maximum")
-        ->check(CLI::IsMember({"average", "minimum", "maximum"}))
-        ->option_text("HOW")
-        ->group(group);
-    command
-        .add_option("--coverage", bake.coverage,
-                    "Keep the share of texels that pass this alpha test at every level")
-        ->option_text("THRESHOLD")
-        ->group(group);
-    command.add_option("--fade", bake.fade, "Fade to the mean colour between two levels")
-        ->option_text("BEGIN..END")
-        ->group(group);
-    command
-        .add_flag("--from-top", bake.mips.from_top,
-                  "Make each level of level 0, not of the one above")
-        ->group(group);
-    command
-        .add_flag("--limit-ringing", bake.limit_ringing,
-                  "No texel leaves the range of those that it covers")
-        ->group(group);
-    command.add_flag("--dither", bake.mips.dither, "Spread rounding errors as fine noise")
-        ->group(group);
-    command
-        .add_flag("--plain-chain", bake.plain_chain,
-                  "Average the stored numbers, whatever the role")
-        ->group(group);
+OptionTable main_options(Bake& bake) {
+    return {
+        .rows = {
+            {"--as", &bake.format, "FORMAT",
+             "The pixel format, such as rgba8-srgb or bc7 (-srgb or -unorm by role); bc picks the "
+             "block format that suits the role. Without it, an uncompressed format by role"},
+            {"--levels", &bake.levels, "full|N", "How many mip levels, or full"},
+            {"--origin", &bake.origin, "top|bottom", "Which row comes first: top or bottom"},
+            {"--supercompress",
+             &bake.supercompression,
+             "SCHEME",
+             "Compress each level: none, zlib[:LEVEL] or zstd[:LEVEL]",
+             {.rules = {refused_without(to_ktx2, "a DDS file is not packed: write .ktx2")}}},
+            {"--sampler", &bake.sampler, "SAMPLER", "The sampler to store with the texture"},
+            {"--old-header",
+             &bake.old_header,
+             "",
+             "DDS: write the header without the DX10 extension, for old programs",
+             {.rules = {refused_without(
+                  to_dds, "the output is no DDS file, which alone has an old header")}}}}};
 }
 
-void add_content_options(CLI::App& command, Bake& bake) {
-    const std::string group(chain_group);
-    command.add_option("--level", bake.given, "Take a level from a picture of its size")
-        ->option_text("N=FILE")
-        ->expected(1)
-        ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll)
-        ->group(group);
-    command
-        .add_option("--normals", bake.normals,
-                    "role data: widen roughness by the normals of this map that are averaged away")
-        ->option_text("FILE")
-        ->group(group);
-    command.add_option("--sharpen", bake.mips.sharpen, "Give back detail to each level, 0 to 2")
-        ->option_text("AMOUNT")
-        ->group(group);
-    command
-        .add_option("--first-level", bake.first_level,
-                    "Begin the texture with this level of the whole chain")
-        ->option_text("N")
-        ->group(group);
-    command.add_option("--max-size", bake.max_size, "Make larger pictures smaller")
-        ->option_text("TEXELS")
-        ->check(in_range(1, 65536))
-        ->group(group);
-    command.add_option("--pow2", bake.power_of_two, "Resize to powers of two: nearest, up or down")
-        ->check(CLI::IsMember({"any", "nearest", "up", "down"}))
-        ->option_text("HOW")
-        ->group(group);
-    command
-        .add_flag("--dim-fireflies", bake.mips.guard_fireflies,
-                  "Floating point: dim single texels that outshine their neighbours, and say how "
-                  "much light that takes")
-        ->group(group);
+constexpr const char* one_level = "there is one level alone, and nothing is filtered";
+
+OptionTable filter_options(Bake& bake) {
+    return {
+        chain_heading,
+        {{"--filter",
+          &bake.filter,
+          "FILTER",
+          "box, triangle, mitchell, catmull-rom, cubic:B,C, lanczos:RADIUS or kaiser:RADIUS,SHAPE "
+          "(for color and normal: kaiser with limited ringing; otherwise box)",
+          {.rules = {idle_without(filters, one_level)}}},
+         {"--edge",
+          &bake.edges,
+          "EDGE",
+          "What filters see beyond the edges: clamp, repeat or mirror; two of them for u and v",
+          {.rules = {idle_without(
+               looks_beyond, "nothing is filtered, or by a box, which stays within the edges")}}},
+         {"--reduce",
+          &bake.reduction,
+          "HOW",
+          "What a texel becomes of those that it covers: their average, minimum or maximum",
+          {.allowed = one_of({"average", "minimum", "maximum"}),
+           .rules = {idle_without(makes_levels, one_level)}}},
+         {"--from-top",
+          &bake.mips.from_top,
+          "",
+          "Filter every level from level 0 instead of from the level above",
+          {.rules = {idle_without(makes_many_levels, "there is no third level")}}},
+         {"--limit-ringing",
+          &bake.limit_ringing,
+          "",
+          "Keep every texel within the range of those that it covers",
+          {.rules = {idle_without(rings, "the kernel does not ring, or is limited already")}}},
+         {"--dither",
+          &bake.mips.dither,
+          "",
+          "Turn rounding errors into fine noise",
+          {.rules = {idle_without(rounds, "floating point is not rounded to codes")}}},
+         {"--plain-chain",
+          &bake.plain_chain,
+          "",
+          "Average the stored numbers, whatever the role",
+          {.rules = {idle_without(averages_by_role,
+                                  "the numbers are averaged as they are stored anyway")}}}}};
+}
+
+OptionTable appearance_options(Bake& bake) {
+    return {
+        chain_heading,
+        {{"--coverage",
+          &bake.coverage,
+          "THRESHOLD",
+          "Keep the share of texels that pass an alpha test at this threshold the same at every "
+          "level",
+          {.rules = {idle_without(tests_alpha,
+                                  "alpha is 1 everywhere, or there is one level alone")}}},
+         {"--fade",
+          &bake.fade,
+          "BEGIN..END",
+          "Fade to the mean colour between these two levels",
+          {.rules = {idle_without(makes_levels, one_level)}}},
+         {"--normals",
+          &bake.normals,
+          "FILE",
+          "Roles data and mask: widen roughness where the normals of this map are averaged away",
+          {.rules = {refused_without(role_of_numbers,
+                                     "it widens roughness, which is no colour: add --role data or "
+                                     "--role mask"),
+                     idle_without(makes_levels, one_level)}}},
+         {"--sharpen",
+          &bake.mips.sharpen,
+          "AMOUNT",
+          "Sharpen each level, by 0 to 2",
+          {.rules = {idle_without(makes_levels, one_level)}}},
+         {"--dim-fireflies",
+          &bake.mips.guard_fireflies,
+          "",
+          "Floating point: dim single texels that are far brighter than their neighbours, and say "
+          "how much light that removes",
+          {.rules = {idle_without(is_light, "the input is not in floating point")}}}}};
+}
+
+OptionTable size_options(Bake& bake) {
+    return {
+        chain_heading,
+        {{"--level", &bake.given, "N=FILE", "Use this picture for a level instead of filtering it"},
+         {"--first-level", &bake.first_level, "N", "Leave out the levels before this one"},
+         {"--max-size",
+          &bake.max_size,
+          "TEXELS",
+          "Shrink pictures that are larger",
+          {.allowed = in_range(1, 65536)}},
+         {"--pow2",
+          &bake.power_of_two,
+          "HOW",
+          "Resize to powers of two: nearest, up or down",
+          {.allowed = one_of({"any", "nearest", "up", "down"})}}}};
 }
 
 }  // namespace
 
 void add_bake(CLI::App& app, Session& session) {
-    auto bake = std::make_shared<Bake>(Bake{session});
-    CLI::App* command = add_command(app, session, "bake", "Make a texture file of a picture file",
-                                    [bake] { return bake->run(); });
-    bake->command = command;
-    takes_pipes(command->add_option(
-                    "INPUT", bake->input,
-                    "A picture file, or - for standard input; or a texture file, whose levels stay "
-                    "unless an option asks for others"),
-                session);
-    add_output_option(*command, session, bake->output, "The texture file to write (.ktx2, .dds)")
-        ->required()
-        ->option_text("OUT");
-    add_input_options(*command, bake->inputs);
-    command
-        ->add_option(
-            "--as", bake->format,
-            "Pixel format, such as rgba8-srgb or bc7 (its -srgb or -unorm by role), or bc for "
-            "the block format that suits the role; a plain one by role when left out")
-        ->option_text("FORMAT");
-    command->add_option("--levels", bake->levels, "Mip levels: full, or how many")
-        ->option_text("full|N");
-    command->add_option("--origin", bake->origin, "Where row 0 lies: top or bottom")
-        ->option_text("top|bottom");
-    command
-        ->add_option("--supercompress", bake->supercompression,
-                     "Pack each level: none, zlib[:LEVEL], zstd[:LEVEL]")
-        ->option_text("SCHEME");
-    command->add_option("--sampler", bake->sampler, "The sampler to keep with the texture")
-        ->option_text("SAMPLER");
-    command->add_flag("--old-header", bake->old_header,
-                      "DDS: the header without the extension, for old programs");
-    add_block_options(*command, bake->blocks);
-    add_chain_options(*command, *bake);
-    add_content_options(*command, *bake);
+    auto bake = std::make_shared<Bake>(
+        Bake{session, Command(app, session, "bake", "Make a texture file of a picture file")});
+    Command& command = bake->command;
+    command.runs([bake] { return bake->run(); });
+    command.add({.rows = {{"INPUT",
+                           &bake->input,
+                           "",
+                           "A picture file, or - for standard input. Or a texture file, which "
+                           "keeps its levels unless an option asks for new ones",
+                           {.reads_pipes = true}}}});
+    command.add_output(bake->output, "OUT", "The texture file to write (.ktx2, .dds)");
+    command.add(input_options(
+        bake->inputs,
+        {.role = {idle_without(role_matters,
+                               "the texels and what is said of them stay as they are")},
+         .alpha = {idle_without(has_alpha, "the texture has no alpha that is not 1")}}));
+    for (const OptionTable& table :
+         {main_options(*bake), block_options(bake->blocks), filter_options(*bake),
+          appearance_options(*bake), size_options(*bake)})
+        command.add(table);
 }
 
 }  // namespace ylat

@@ -13,32 +13,32 @@ yl::BlockOptions BlockChoices::options() const {
     return result;
 }
 
-void add_block_options(CLI::App& command, BlockChoices& choices) {
-    const std::string group = "Block formats";
-    command
-        .add_option("--effort", choices.effort,
-                    "How hard to look for the best blocks: 0 (fast) to 10 (everything)")
-        ->check(in_range(0, 10))
-        ->option_text("0..10")
-        ->group(group);
-    command
-        .add_option("--weights", choices.weights,
-                    "What counts as an error of a colour: uniform or perceptual")
-        ->check(CLI::IsMember({"uniform", "perceptual"}))
-        ->option_text("HOW")
-        ->group(group);
-    command
-        .add_flag(
-            "--bc1-black", choices.black_of_three,
-            "bc1, effort 8 and up: use the black of three-colour blocks, which Direct3D, Metal "
-            "and WebGPU show as holes")
-        ->group(group);
-    command
-        .add_option("--rate-distortion", choices.rate_distortion,
-                    "Blocks that pack better: how much squared error a saved bit is worth")
-        ->check(not_negative())
-        ->option_text("LAMBDA")
-        ->group(group);
+OptionTable block_options(BlockChoices& choices) {
+    return {"Block formats",
+            {{"--effort",
+              &choices.effort,
+              "0..10",
+              "How hard the encoder tries: 0 (fast) to 10 (exhaustive)",
+              {.allowed = in_range(0, 10),
+               .rules = {idle_without(encodes_blocks, "no blocks are encoded")}}},
+             {"--weights",
+              &choices.weights,
+              "HOW",
+              "How colour errors are weighed: uniform or perceptual",
+              {.allowed = one_of({"uniform", "perceptual"}),
+               .rules = {idle_without(encodes_colors, "no blocks of colours are encoded")}}},
+             {"--bc1-black",
+              &choices.black_of_three,
+              "",
+              "bc1, from effort 8: use the black of three-colour blocks, which Direct3D, Metal and "
+              "WebGPU show as transparent",
+              {.rules = {idle_without(encodes_hard_bc1, "no bc1 is encoded at effort 8 or more")}}},
+             {"--rate-distortion",
+              &choices.rate_distortion,
+              "LAMBDA",
+              "Prefer blocks that compress better: how much squared error one saved bit is worth",
+              {.allowed = not_negative(),
+               .rules = {idle_without(encodes_blocks, "no blocks are encoded")}}}}};
 }
 
 }  // namespace ylat

@@ -31,6 +31,6 @@ template <class Options>
     return {};
 }
 
-void add_block_options(CLI::App& command, BlockChoices& choices);
+[[nodiscard]] OptionTable block_options(BlockChoices& choices);
 
 }  // namespace ylat

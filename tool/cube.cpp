@@ -11,7 +11,6 @@
 #include "blocks.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
-#include "option_rules.hpp"
 #include "outputs.hpp"
 
 namespace ylat {
@@ -27,15 +26,6 @@ std::optional<yl::CubeFace> find_face(std::string_view text) {
             return face;
     return std::nullopt;
 }
-
-constexpr std::pair<std::string_view, yl::Orientation> orientation_words[] = {
-    {"right", yl::Orientation::quarter_right},
-    {"left", yl::Orientation::quarter_left},
-    {"half", yl::Orientation::half},
-    {"mirror", yl::Orientation::mirror},
-    {"flip", yl::Orientation::flip},
-    {"transpose", yl::Orientation::transpose},
-    {"transverse", yl::Orientation::transverse}};
 
 /// "FACE=FILE" as its two parts; a file alone has no face.
 std::pair<std::string, std::string> split_input(const std::string& text) {
@@ -63,9 +53,6 @@ enum CubeFact : Facts {
     makes_levels = 1U << 4U,   ///< by a filter
     prefilters = 1U << 5U,
     by_roughness = 1U << 6U,
-    encodes_blocks = 1U << 7U,
-    encodes_colors = 1U << 8U,
-    encodes_hard_bc1 = 1U << 9U,
     rounds = 1U << 10U,  ///< to integers
     has_alpha = 1U << 11U,
     makes_table = 1U << 12U,
@@ -73,50 +60,9 @@ enum CubeFact : Facts {
     to_ktx2 = 1U << 14U,
 };
 
-constexpr const char* no_picture = "a table for --lookup is made of no picture";
-
-constexpr OptionRule refused_by_cube[] = {
-    {"--role", makes_cube, no_picture},
-    {"--alpha", makes_cube, no_picture},
-    {"--transfer", makes_cube, no_picture},
-    {"--layout", makes_cube, no_picture},
-    {"--layout", one_picture, "six pictures are faces: a layout is of one picture"},
-    {"--convention", makes_cube, no_picture},
-    {"--turn", makes_cube, no_picture},
-    {"--reorder", six_pictures, "it goes with six pictures"},
-    {"--top", six_pictures, "it goes with six pictures"},
-    {"--front", six_pictures, "it goes with six pictures"},
-    {"--levels", makes_cube, no_picture},
-    {"--levels", has_levels, "what matt surfaces see has one level"},
-    {"--dither", makes_cube, no_picture},
-    {"--effort", makes_cube, no_picture},
-    {"--weights", makes_cube, no_picture},
-    {"--rate-distortion", makes_cube, no_picture},
-    {"--bc1-black", makes_cube, no_picture},
-    {"--supercompress", to_ktx2, "a DDS file is not packed: write .ktx2"},
-    {"--level", makes_levels, "it goes with levels that are filtered, not with --prefilter"},
-    {"--filter", makes_levels, "it goes with levels that are filtered, not with --prefilter"},
-    {"--join-edges", makes_levels, "it goes with levels that are filtered, not with --prefilter"},
-    {"--prefilter", makes_cube, no_picture},
-    {"--samples", by_roughness, "it goes with --prefilter specular"},
-    {"--roughness", by_roughness, "it goes with --prefilter specular"},
-    {"--sampler", makes_cube, no_picture},
-    {"--face-size", sized_picture | six_pictures | prefilters | makes_table,
-     "the faces of a cross, a row or a column have a size already"},
-};
-
-constexpr OptionRule idle_in_cube[] = {
-    {"--effort", encodes_blocks, "no blocks are encoded"},
-    {"--weights", encodes_colors, "no blocks of colours are encoded"},
-    {"--rate-distortion", encodes_blocks, "no blocks are encoded"},
-    {"--bc1-black", encodes_hard_bc1, "no bc1 is encoded at effort 8 or more"},
-    {"--dither", rounds, "floating point is not rounded to codes"},
-    {"--alpha", has_alpha, "the texture has no alpha"},
-};
-
 struct Cube {
     Session& session;
-    CLI::App* command = nullptr;
+    Command command;
     std::vector<std::string> inputs = {};
     std::string output = {};
     InputChoices choices = {};
@@ -162,16 +108,13 @@ struct Cube {
             const std::size_t equals = text.find('=');
             const auto face = find_face(text.substr(0, equals));
             const std::string word = equals == std::string::npos ? "" : text.substr(equals + 1);
-            const auto known =
-                std::find_if(std::begin(orientation_words), std::end(orientation_words),
-                             [&](const auto& entry) { return entry.first == word; });
-            if (!face || known == std::end(orientation_words))
+            const auto turned = parse_orientation(word);
+            if (!face || !turned)
                 return wrong("--turn",
-                             fmt::format("'{}' is not understood; it takes a face, '=' and right, "
-                                         "left, half, mirror, flip, transpose or transverse",
-                                         text));
+                             fmt::format("'{}' is not understood; it takes a face, '=' and {}",
+                                         text, orientation_words));
             auto& orientation = result.orientations[static_cast<std::size_t>(*face)];
-            orientation = yl::combined(orientation, known->second);
+            orientation = yl::combined(orientation, *turned);
         }
         return {};
     }
@@ -276,7 +219,7 @@ struct Cube {
     }
 
     yl::Result<Exit> run() const {
-        YL_CHECK(refuse_options(*command, refused_by_cube, early_facts()));
+        YL_CHECK(command.refuse_options(early_facts()));
         if (lookup)
             return write_table();
         if (inputs.empty())
@@ -301,7 +244,7 @@ struct Cube {
         YL_CHECK(save(output, baked->texture, write_options));
         const yl::TextureShape& shape = baked->texture.shape();
         for (const yl::Findings& more :
-             {idle_options(*command, idle_in_cube, facts_of(shape)),
+             {command.idle_options(facts_of(shape)),
               yl::losses_in_file(output, baked->texture.metadata, shape.format, write_options)})
             baked->findings.insert(baked->findings.end(), more.begin(), more.end());
         session.warn(baked->findings, "cube");
@@ -383,111 +326,151 @@ struct Cube {
     }
 };
 
-void add_source_options(CLI::App& command, Cube& cube) {
-    const std::string group = "Where the faces are";
-    command.add_option("--layout", cube.layout, "Of one picture: " + cube_layout_names())
-        ->option_text("LAYOUT")
-        ->group(group);
-    command
-        .add_option(
-            "--convention", cube.convention,
-            "How the faces are stored and in which world: standard, right-handed, z-up, "
-            "y-down, bottom-rows, from-outside, round, or six frames such as \"+x-z-y ...\"")
-        ->option_text("NAME")
-        ->group(group);
-    command.add_flag("--reorder", cube.reorder, "Follow the edges, also against the names")
-        ->group(group);
-    command.add_option("--top", cube.top, "Which of the six pictures is above")
-        ->option_text("FILE")
-        ->group(group);
-    command.add_option("--front", cube.front, "Which of the six pictures is ahead")
-        ->option_text("FILE")
-        ->group(group);
-    command
-        .add_option("--turn", cube.orientations,
-                    "Turn a face: right or left by a quarter, half, mirror, flip, transpose, "
-                    "transverse; may be given several times")
-        ->option_text("FACE=TURN")
-        ->allow_extra_args(false)
-        ->group(group);
-    command
-        .add_option(
-            "--face-size", cube.face_size,
-            "Texels of a face: of a panorama or ball, of a prefiltered one, of six pictures that "
-            "are resized to it, or of --lookup (128)")
-        ->option_text("TEXELS")
-        ->check(in_range(1, 16384))
-        ->group(group);
+OptionRule needs_picture() {
+    return refused_without(makes_cube, "a table for --lookup is made of no picture");
 }
 
-void add_level_options(CLI::App& command, Cube& cube) {
-    const std::string group = "The levels";
-    command.add_option("--levels", cube.levels, "full, or how many")
-        ->option_text("full|N")
-        ->group(group);
-    command.add_option("--filter", cube.filter, "The kernel, which goes on over edges and corners")
-        ->option_text("FILTER")
-        ->group(group);
-    command
-        .add_flag("--join-edges", cube.join_edges,
-                  "Make texels that meet equal: for devices that do not filter across edges")
-        ->group(group);
-    command
-        .add_option("--level", cube.given,
-                    "A level that is there already: one picture, or six in the order of INPUT")
-        ->option_text("N=FILE[,FILE...]")
-        ->allow_extra_args(false)
-        ->group(group);
-    command
-        .add_option("--prefilter", cube.prefilter,
-                    "specular: levels blurred by roughness; diffuse: what matt surfaces see")
-        ->option_text("none|specular|diffuse")
-        ->check(CLI::IsMember({"none", "specular", "diffuse"}))
-        ->group(group);
-    command.add_option("--samples", cube.samples, "specular: samples of each texel")
-        ->option_text("N")
-        ->check(in_range(1, 1 << 20))
-        ->group(group);
-    command.add_option("--roughness", cube.roughness, "specular: of each level, 0 to 1")
-        ->delimiter(',')
-        ->option_text("R,R,...")
-        ->group(group);
-    command
-        .add_flag(
-            "--lookup", cube.lookup,
-            "Instead of a cube: the table of scale and bias that shaders need beside a specular "
-            "one")
-        ->group(group);
-    command.add_flag("--dither", cube.dither, "Spread rounding as fine noise")->group(group);
+OptionTable source_options(Cube& cube) {
+    return {
+        "Where the faces are",
+        {{"--layout",
+          &cube.layout,
+          "LAYOUT",
+          "Of one picture: " + cube_layout_names(),
+          {.rules = {needs_picture(),
+                     refused_without(one_picture,
+                                     "six pictures are faces: a layout is of one picture")}}},
+         {"--convention",
+          &cube.convention,
+          "NAME",
+          "How the faces are stored, and the axes of their world: standard, right-handed, z-up, "
+          "y-down, bottom-rows, from-outside, round, or six frames such as \"+x-z-y ...\"",
+          {.rules = {needs_picture()}}},
+         {"--turn",
+          &cube.orientations,
+          "FACE=TURN",
+          "Turn a face: right or left by a quarter, half, mirror, flip, transpose, transverse; can "
+          "be repeated",
+          {.rules = {needs_picture()}}},
+         {"--face-size",
+          &cube.face_size,
+          "TEXELS",
+          "Texels of a face: for a panorama or ball, a prefiltered cube, six pictures of other "
+          "sizes, or --lookup (128)",
+          {.allowed = in_range(1, 16384),
+           .rules = {
+               refused_without(sized_picture | six_pictures | prefilters | makes_table,
+                               "the faces of a cross, a row or a column have a size already")}}}}};
+}
+
+OptionTable order_options(Cube& cube) {
+    return {"Where the faces are",
+            {{"--reorder", &cube.reorder, "", "Trust the edges more than names and layout"},
+             {"--top", &cube.top, "FILE", "Which of the six pictures is the top"},
+             {"--front", &cube.front, "FILE", "Which of the six pictures is the front"}},
+            {refused_without(six_pictures, "it goes with six pictures")}};
+}
+
+OptionTable level_options(Cube& cube) {
+    const OptionRule needs_filter = refused_without(
+        makes_levels, "it goes with levels that are filtered, not with --prefilter");
+    return {"The levels",
+            {{"--levels",
+              &cube.levels,
+              "full|N",
+              "How many mip levels, or full",
+              {.rules = {needs_picture(),
+                         refused_without(has_levels, "what matt surfaces see has one level")}}},
+             {"--filter",
+              &cube.filter,
+              "FILTER",
+              "The kernel; it crosses edges and corners",
+              {.rules = {needs_filter}}},
+             {"--join-edges",
+              &cube.join_edges,
+              "",
+              "Make texels equal where edges meet, for devices that do not filter across them",
+              {.rules = {needs_filter}}},
+             {"--level",
+              &cube.given,
+              "N=FILE[,FILE...]",
+              "Use this picture for a level instead of filtering it; or six, in the order of INPUT",
+              {.rules = {needs_filter}}},
+             {"--dither",
+              &cube.dither,
+              "",
+              "Turn rounding errors into fine noise",
+              {.rules = {needs_picture(),
+                         idle_without(rounds, "floating point is not rounded to codes")}}}}};
+}
+
+OptionTable prefilter_options(Cube& cube) {
+    const OptionRule needs_specular =
+        refused_without(by_roughness, "it goes with --prefilter specular");
+    return {"The levels",
+            {{"--prefilter",
+              &cube.prefilter,
+              "none|specular|diffuse",
+              "specular: each level blurred for its roughness; diffuse: the light that a matt "
+              "surface receives",
+              {.allowed = one_of({"none", "specular", "diffuse"}), .rules = {needs_picture()}}},
+             {"--samples",
+              &cube.samples,
+              "N",
+              "specular: how many samples each texel takes",
+              {.allowed = in_range(1, 1 << 20), .rules = {needs_specular}}},
+             {"--roughness",
+              &cube.roughness,
+              "R,R,...",
+              "specular: the roughness of each level, 0 to 1",
+              {.rules = {needs_specular}}},
+             {"--lookup", &cube.lookup, "",
+              "Write the table of scale and bias that shaders need beside a specular cube, and no "
+              "cube"}}};
+}
+
+OptionTable file_options(Cube& cube) {
+    return {
+        .rows = {{"--as", &cube.format, "FORMAT",
+                  "The pixel format; bc picks the block format that suits"},
+                 {"--sampler",
+                  &cube.sampler,
+                  "SAMPLER",
+                  "The sampler to store with the texture",
+                  {.rules = {needs_picture()}}},
+                 {"--supercompress",
+                  &cube.supercompression,
+                  "SCHEME",
+                  "Compress each level: none, zlib[:LEVEL] or zstd[:LEVEL]",
+                  {.rules = {refused_without(to_ktx2, "a DDS file is not packed: write .ktx2")}}}}};
 }
 
 }  // namespace
 
 void add_cube(CLI::App& app, Session& session) {
-    auto cube = std::make_shared<Cube>(Cube{.session = session});
-    CLI::App* command = add_command(app, session, "cube", "Make a cube map of one picture or six",
-                                    [cube] { return cube->run(); });
-    cube->command = command;
-    takes_pipes(command->add_option(
-                    "INPUT", cube->inputs,
-                    "A cross, row, column, panorama or ball; or six faces, as FILE or FACE=FILE"),
-                session);
-    add_output_option(*command, session, cube->output, "The texture file to write (.ktx2, .dds)")
-        ->required()
-        ->option_text("OUT");
-    add_input_options(*command, cube->choices);
-    command
-        ->add_option("--as", cube->format, "The texture's format; bc: the block format that suits")
-        ->option_text("FORMAT");
-    command->add_option("--sampler", cube->sampler, "Kept with the texture")
-        ->option_text("SAMPLER");
-    command
-        ->add_option("--supercompress", cube->supercompression,
-                     "none, zlib or zstd, the latter two with ':LEVEL' if wanted")
-        ->option_text("SCHEME");
-    add_source_options(*command, *cube);
-    add_level_options(*command, *cube);
-    add_block_options(*command, cube->blocks);
+    auto cube = std::make_shared<Cube>(
+        Cube{session, Command(app, session, "cube", "Make a cube map of one picture or six")});
+    Command& command = cube->command;
+    command.runs([cube] { return cube->run(); });
+    command.add(
+        {.rows = {
+             {"INPUT",
+              &cube->inputs,
+              "",
+              "A cross, row, column, panorama or ball; or six faces, each as FILE or FACE=FILE",
+              {.reads_pipes = true}}}});
+    command.add_output(cube->output, "OUT", "The texture file to write (.ktx2, .dds)");
+    command.add(input_options(
+        cube->choices,
+        {.role = {needs_picture()},
+         .alpha = {needs_picture(), idle_without(has_alpha, "the texture has no alpha")},
+         .transfer = {needs_picture()}}));
+    OptionTable blocks = block_options(cube->blocks);
+    blocks.rules.push_back(needs_picture());
+    for (const OptionTable& table :
+         {file_options(*cube), source_options(*cube), order_options(*cube), level_options(*cube),
+          prefilter_options(*cube), blocks})
+        command.add(table);
 }
 
 }  // namespace ylat

@@ -178,8 +178,7 @@ struct Demo {
                     lamp.roughness_map = &map;
                 return yl::draw_lit_scene(water, unit, lamp);
             },
-            {{"plain chain of normals", &*plain_pond},
-             {"normals one long, roughness widened", &*pond}});
+            {{"plain chain of normals", &*plain_pond}, {"normalised, roughness widened", &*pond}});
     }
 
     static constexpr float pond_roughness = 0.12F;
@@ -258,10 +257,9 @@ struct Demo {
 
 void add_demo(CLI::App& app, Session& session) {
     auto demo = std::make_shared<Demo>(Demo{session});
-    CLI::App* command =
-        add_command(app, session, "demo", "Do all of it on the demo data, and check it",
-                    [demo] { return demo->run(); });
-    command->add_option("-o", demo->folder, "The folder to fill")->option_text("DIR");
+    Command command(app, session, "demo", "Do all of it on the demo data, and check it");
+    command.runs([demo] { return demo->run(); });
+    command.add({.rows = {{"-o", &demo->folder, "DIR", "The folder to fill"}}});
 }
 
 }  // namespace ylat

@@ -9,7 +9,6 @@
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
-#include "option_rules.hpp"
 #include "outputs.hpp"
 
 namespace ylat {
@@ -31,14 +30,9 @@ Json decibel_json(double psnr) {
 
 enum DiffFact : Facts { draws = 1 };
 
-constexpr OptionRule refused_by_diff[] = {
-    {"--full", draws, "it goes with a picture of the differences: add -o"},
-    {"--level", draws, "it goes with a picture of the differences: add -o"},
-};
-
 struct Diff {
     Session& session;
-    CLI::App* command = nullptr;
+    Command command;
     InputChoices inputs = {};
     std::string path_a = {}, path_b = {}, output = {};
     double tolerance = 0;
@@ -132,7 +126,7 @@ struct Diff {
     yl::Result<Exit> run() const {
         YL_TRY(auto chosen, parse_inputs(inputs));
         chosen.uses_role = chosen.uses_alpha = true;
-        YL_CHECK(refuse_options(*command, refused_by_diff, when(!output.empty(), draws)));
+        YL_CHECK(command.refuse_options(when(!output.empty(), draws)));
         YL_TRY(auto a, load(path_a, chosen));
         YL_TRY(auto b, load(path_b, chosen));
         for (const yl::Status& status :
@@ -186,7 +180,7 @@ struct Diff {
                 bool levels_differ) const {
         std::vector<std::vector<std::string>> table = {{"", "PSNR", "red", "green", "blue", "alpha",
                                                         "linear", "SSIM", "log error", "relative",
-                                                        "angle", "greatest", "at"}};
+                                                        "angle", "max", "at"}};
         std::vector<Json> surfaces;  // for programs alone
         bool is_beyond = levels_differ;
         std::uint64_t hidden = 0;
@@ -249,7 +243,7 @@ struct Diff {
                      {"channel_psnr", channels},
                      {"linear_psnr", decibel_json(d.linear_psnr)},
                      {"ssim", d.ssim},
-                     {"greatest", d.max},
+                     {"max", d.max},
                      {"worst", {d.worst_x, d.worst_y}}};
         if (d.log_error)
             json["log_error_stops"] = *d.log_error;
@@ -266,28 +260,39 @@ struct Diff {
 }  // namespace
 
 void add_diff(CLI::App& app, Session& session) {
-    auto diff = std::make_shared<Diff>(Diff{.session = session});
-    CLI::App* command = add_command(app, session, "diff",
-                                    "Say how far two pictures or textures are apart, and where",
-                                    [diff] { return diff->run(); });
-    diff->command = command;
-    takes_pipes(command->add_option("A", diff->path_a, "A picture or texture file"), session)
-        ->required();
-    takes_pipes(command->add_option("B", diff->path_b, "Another one of the same size"), session)
-        ->required();
-    add_output_option(*command, session, diff->output,
-                      "Draw the differences as colours into this picture")
-        ->option_text("PNG");
-    add_input_options(*command, diff->inputs);
-    command
-        ->add_option("--tolerance", diff->tolerance,
-                     "Differences up to this are fine: codes of 8 bits, or stops of light")
-        ->option_text("AMOUNT")
-        ->check(not_negative());
-    command->add_option("--full", diff->full, "The difference that is drawn white")
-        ->option_text("AMOUNT")
-        ->check(positive());
-    command->add_option("--level", diff->level, "The level that is drawn")->option_text("N");
+    auto diff = std::make_shared<Diff>(
+        Diff{session, Command(app, session, "diff",
+                              "Say how far two pictures or textures are apart, and where")});
+    Command& command = diff->command;
+    command.runs([diff] { return diff->run(); });
+    command.add({.rows = {{"A",
+                           &diff->path_a,
+                           "",
+                           "A picture or texture file",
+                           {.required = true, .reads_pipes = true}},
+                          {"B",
+                           &diff->path_b,
+                           "",
+                           "Another one of the same size",
+                           {.required = true, .reads_pipes = true}}}});
+    command.add_output(diff->output, "PNG", "Draw the differences as colours into this picture",
+                       false);
+    command.add(input_options(diff->inputs));
+    const OptionRule needs_picture =
+        refused_without(draws, "it goes with a picture of the differences: add -o");
+    command.add(
+        {.rows = {
+             {"--tolerance",
+              &diff->tolerance,
+              "AMOUNT",
+              "The largest difference to accept: in 8-bit codes, or in stops for light",
+              {.allowed = not_negative()}},
+             {"--full",
+              &diff->full,
+              "AMOUNT",
+              "The difference that is drawn white",
+              {.allowed = positive(), .rules = {needs_picture}}},
+             {"--level", &diff->level, "N", "The level to draw", {.rules = {needs_picture}}}}});
 }
 
 }  // namespace ylat

@@ -12,9 +12,7 @@
 #include "draw_model.hpp"
 #include "driver.hpp"
 #include "inputs.hpp"
-#include "option_rules.hpp"
 #include "outputs.hpp"
-#include "scene_options.hpp"
 
 namespace ylat {
 namespace {
@@ -32,17 +30,30 @@ struct Subject {
 
 constexpr std::uint32_t pictures_in_row = 3;
 
-enum DrawFact : Facts { on_vulkan = 1, side_by_side = 2, is_lit = 4, is_unlit = 8 };
-
-constexpr OptionRule refused_by_draw[] = {
-    {"--device", on_vulkan, "devices are named by Vulkan: add --api vulkan"},
-    {"--columns", side_by_side, "there is one picture alone: give several textures or samplers"},
-    {"--cutout", is_unlit, "what is lit has no holes: leave out --lamp"},
-    {"--roughness", is_lit, "roughness shows under a lamp only: add --lamp"},
+/// The scenes, and what else options go by.
+enum DrawFact : Facts {
+    floor_scene = 1,
+    panel_scene = 2,
+    sky_scene = 4,
+    ball_scene = 8,
+    model_scene = 16,
+    on_vulkan = 32,
+    side_by_side = 64,
+    is_lit = 128,
+    is_unlit = 256,
 };
+
+constexpr std::pair<const char*, Facts> scenes[] = {{"floor", floor_scene},
+                                                    {"panel", panel_scene},
+                                                    {"sky", sky_scene},
+                                                    {"ball", ball_scene},
+                                                    {"model", model_scene}};
+constexpr Facts surfaces = floor_scene | panel_scene;
+constexpr Facts textures = surfaces | sky_scene | ball_scene;
 
 struct Draw {
     Session& session;
+    Command command;
     std::string scene_name = {};
     std::vector<std::string> texture_paths = {};
     std::string output = {};
@@ -151,10 +162,6 @@ struct Draw {
     }
 
     yl::Result<std::vector<Subject>> load_subjects() const {
-        if (!roughness_paths.empty() && lamp.empty())
-            return yl::fail_at(
-                {yl::ErrorKind::usage, "roughness shows under a lamp only: add --lamp"},
-                "--roughness-map");
         if (!roughness_paths.empty() && roughness_paths.size() != texture_paths.size())
             return yl::fail_at({yl::ErrorKind::usage, "as many are needed as there are textures"},
                                "--roughness-map");
@@ -185,13 +192,17 @@ struct Draw {
         return subjects;
     }
 
-    yl::Result<Exit> run(const CLI::App& command) const {
-        YL_CHECK(check_scene_options(command, scene_name));
+    [[nodiscard]] Facts facts() const {
+        Facts shown = 0;
+        for (const auto& [name, scene] : scenes)
+            shown |= when(scene_name == name, scene);
         const bool several = samplers.size() > 1 || texture_paths.size() > 1;
-        YL_CHECK(refuse_options(command, refused_by_draw,
-                                when(api == "vulkan", on_vulkan) | when(several, side_by_side) |
-                                    when(!lamp.empty() || scene_name == "ball", is_lit) |
-                                    when(lamp.empty(), is_unlit)));
+        return shown | when(api == "vulkan", on_vulkan) | when(several, side_by_side) |
+               when(!lamp.empty() || scene_name == "ball", is_lit) | when(lamp.empty(), is_unlit);
+    }
+
+    yl::Result<Exit> run() const {
+        YL_CHECK(command.refuse_options(facts()));
         if (scene_name == "model")
             return run_model();
         std::optional<yl::LevelRange> range;
@@ -276,135 +287,171 @@ struct Draw {
     }
 };
 
-void add_picture_options(CLI::App& command, Draw& draw) {
-    command
-        .add_option("--sampler", draw.samplers,
-                    "How to sample, such as \"mag=linear min=linear mip=linear wrap=repeat "
-                    "aniso=8\"; given several "
-                    "times, the pictures stand side by side. model: what is given takes the place "
-                    "of the model's own")
-        ->option_text("SAMPLER")
-        ->allow_extra_args(false);
-    command
-        .add_option("--api", draw.api,
-                    "Who draws: cpu, or a real driver of OpenGL, OpenGL ES or Vulkan")
-        ->check(CLI::IsMember({"cpu", "gl", "gles", "vulkan"}))
-        ->option_text("cpu|gl|gles|vulkan");
-    command.add_option("--device", draw.device, "vulkan: a part of the device's name")
-        ->option_text("NAME");
-    add_input_options(command, draw.inputs);
-    command.add_option("--size", draw.size, "Pixels of each picture")->option_text("WxH");
-    command
-        .add_option("--columns", draw.columns, "Pictures side by side in a row (3 when left out)")
-        ->option_text("N")
-        ->check(in_range(1, 16));
-    command
-        .add_option("--declare-levels", draw.declared_levels,
-                    "The levels that the program declares (OpenGL's own default is 0..1000); "
-                    "where some are "
-                    "missing, the surface is black")
-        ->option_text("BASE..MAX");
+/// Options that go with some scenes alone, under a heading that names those.
+OptionTable for_scenes(Facts which, std::vector<OptionRow> rows) {
+    std::vector<std::string> names;
+    for (const auto& [name, scene] : scenes)
+        if ((which & scene) != 0)
+            names.emplace_back(name);
+    const std::string text =
+        fmt::format("{} {}", names.size() > 1 ? "scenes" : "scene", fmt::join(names, ", "));
+    return {"S" + text.substr(1),
+            std::move(rows),
+            {refused_without(which, "it goes with the " + text + ", and means nothing here")}};
 }
 
-void add_surface_options(CLI::App& command, Draw& draw) {
-    command
-        .add_option("--cutout", draw.cutout,
-                    "Alpha from this threshold on is solid, below it nothing")
-        ->option_text("0..1")
-        ->check(in_range(0.0, 1.0));
-    command
-        .add_option("--lamp", draw.lamp,
-                    "The texture is a normal map, lit from there: along u, along the opposite of "
-                    "v, and away from the surface")
-        ->expected(3)
-        ->delimiter(',')
-        ->option_text("U,V,AWAY");
-    command.add_option("--roughness", draw.roughness, "Of the lit surface, or of the ball")
-        ->option_text("0..1")
-        ->check(in_range(0.0, 1.0));
-    command
-        .add_option("--roughness-map", draw.roughness_paths,
-                    "Of the lit surface, in the first channel; one for each texture")
-        ->option_text("TEXTURE")
-        ->allow_extra_args(false);
+OptionTable common_options(Draw& draw) {
+    return {.rows = {{"--sampler", &draw.samplers, "SAMPLER",
+                      "How to sample, such as \"mag=linear min=linear mip=linear wrap=repeat "
+                      "aniso=8\"; repeat it to compare samplers side by side. model: overrides the "
+                      "model's own samplers"},
+                     {"--api",
+                      &draw.api,
+                      "cpu|gl|gles|vulkan",
+                      "Who draws: cpu, or a real OpenGL, OpenGL ES or Vulkan driver",
+                      {.allowed = one_of({"cpu", "gl", "gles", "vulkan"})}},
+                     {"--device",
+                      &draw.device,
+                      "NAME",
+                      "vulkan: part of the device's name",
+                      {.rules = {refused_without(
+                           on_vulkan, "devices are named by Vulkan: add --api vulkan")}}},
+                     {"--size", &draw.size, "WxH", "Size of each picture in pixels"}}};
 }
 
-void add_view_options(CLI::App& command, Draw& draw) {
-    command.add_option("--tiles", draw.tiles, "panel: repeats across and down")
-        ->option_text("ACROSS,DOWN")
-        ->expected(2)
-        ->delimiter(',');
-    command.add_option("--turn", draw.panel.turn, "panel: degrees about the vertical axis")
-        ->option_text("DEGREES")
-        ->check(in_range(-89, 89));
-    command.add_option("--tilt", draw.panel.tilt, "panel: degrees about the horizontal axis")
-        ->option_text("DEGREES")
-        ->check(in_range(-89, 89));
-    command.add_option("--repeats", draw.floor.repeats, "floor: repeats in one eye's height")
-        ->option_text("N")
-        ->check(in_range(0.001, 1000.0));
-    command
-        .add_option("--pitch", draw.pitch,
-                    "floor: degrees that the camera looks down (13 when left out); sky, ball: up; "
-                    "model: above (20)")
-        ->option_text("DEGREES")
-        ->check(in_range(-90, 90));
-    command
-        .add_option("--yaw", draw.yaw,
-                    "sky, ball, model: degrees to the right of the front (model: 30)")
-        ->option_text("DEGREES")
-        ->check(in_range(-360, 360));
-    command.add_option("--fov", draw.cube.sky.field_of_view, "sky: vertical, in degrees")
-        ->option_text("DEGREES")
-        ->check(in_range(1, 170));
-    command
-        .add_option("--stops", draw.cube.sky.stops,
-                    "sky, ball: of exposure; each doubles the light")
-        ->option_text("STOPS")
-        ->check(in_range(-30, 30));
-    command.add_flag("--matt", draw.cube.matt, "ball: matt and white, lit by all of the sky");
+std::vector<OptionTable> texture_options(Draw& draw) {
+    std::vector<OptionRow> inputs = input_options(draw.inputs).rows;
+    inputs.push_back(
+        {"--columns",
+         &draw.columns,
+         "N",
+         "Pictures in a row (3 when left out)",
+         {.allowed = in_range(1, 16),
+          .rules = {refused_without(
+              side_by_side, "there is one picture alone: give several textures or samplers")}}});
+    return {
+        for_scenes(textures, std::move(inputs)),
+        for_scenes(
+            surfaces,
+            {{"--declare-levels", &draw.declared_levels, "BASE..MAX",
+              "The level range that the program declares (OpenGL's default is 0..1000); where "
+              "levels are missing, the surface is black"},
+             {"--cutout",
+              &draw.cutout,
+              "0..1",
+              "Discard what has an alpha below this threshold; draw the rest opaque",
+              {.allowed = in_range(0, 1),
+               .rules = {refused_without(is_unlit, "what is lit has no holes: leave out --lamp")}}},
+             {"--lamp",
+              &draw.lamp,
+              "U,V,AWAY",
+              "Light the texture as a normal map from this direction: along u, against v, and away "
+              "from the surface",
+              {.numbers = 3}},
+             {"--roughness-map",
+              &draw.roughness_paths,
+              "TEXTURE",
+              "The roughness of the lit surface, in the first channel; one for each texture",
+              {.rules = {refused_without(is_lit,
+                                         "roughness shows under a lamp only: add --lamp")}}}}),
+        for_scenes(surfaces | ball_scene,
+                   {{"--roughness",
+                     &draw.roughness,
+                     "0..1",
+                     "The roughness of the lit surface or of the ball",
+                     {.allowed = in_range(0, 1),
+                      .rules = {refused_without(
+                          is_lit, "roughness shows under a lamp only: add --lamp")}}}})};
 }
 
-void add_model_options(CLI::App& command, Draw& draw) {
-    command
-        .add_option("--show", draw.model.show,
-                    "model: lit, uv (coordinates), normal, slot (materials) or level (mip levels)")
-        ->check(CLI::IsMember({"lit", "uv", "normal", "slot", "level"}))
-        ->option_text("WHAT");
-    command.add_option("--zoom", draw.model.view.zoom, "model: beyond 1, larger")
-        ->option_text("FACTOR")
-        ->check(in_range(0.01, 100.0));
-    command.add_flag("--allow-outside", draw.model.allow_outside,
-                     "model: read images outside of the model's folder");
+std::vector<OptionTable> view_options(Draw& draw) {
+    const AllowedValues tilted = in_range(-89, 89), turned = in_range(-360, 360);
+    return {
+        for_scenes(panel_scene, {{"--tiles",
+                                  &draw.tiles,
+                                  "ACROSS,DOWN",
+                                  "panel: repeats across and down",
+                                  {.numbers = 2}},
+                                 {"--turn",
+                                  &draw.panel.turn,
+                                  "DEGREES",
+                                  "panel: rotation about the vertical axis",
+                                  {.allowed = tilted}},
+                                 {"--tilt",
+                                  &draw.panel.tilt,
+                                  "DEGREES",
+                                  "panel: rotation about the horizontal axis",
+                                  {.allowed = tilted}}}),
+        for_scenes(floor_scene, {{"--repeats",
+                                  &draw.floor.repeats,
+                                  "N",
+                                  "floor: how often the texture repeats over the height of the eye",
+                                  {.allowed = in_range(0.001, 1000)}}}),
+        for_scenes(floor_scene | sky_scene | ball_scene | model_scene,
+                   {{"--pitch",
+                     &draw.pitch,
+                     "DEGREES",
+                     "floor: how far the camera looks down (13 when left out); sky, ball: up; "
+                     "model: from above (20)",
+                     {.allowed = in_range(-90, 90)}}}),
+        for_scenes(sky_scene | ball_scene | model_scene,
+                   {{"--yaw",
+                     &draw.yaw,
+                     "DEGREES",
+                     "sky, ball, model: how far to the right of the front (model: 30)",
+                     {.allowed = turned}}}),
+        for_scenes(sky_scene, {{"--fov",
+                                &draw.cube.sky.field_of_view,
+                                "DEGREES",
+                                "sky: vertical field of view",
+                                {.allowed = in_range(1, 170)}}}),
+        for_scenes(sky_scene | ball_scene, {{"--stops",
+                                             &draw.cube.sky.stops,
+                                             "STOPS",
+                                             "sky, ball: exposure; each stop doubles the light",
+                                             {.allowed = in_range(-30, 30)}}}),
+        for_scenes(ball_scene,
+                   {{"--matt", &draw.cube.matt, "", "ball: matt and white, lit by the whole sky"}}),
+        for_scenes(model_scene,
+                   {{"--show",
+                     &draw.model.show,
+                     "WHAT",
+                     "model: lit, uv (coordinates), normal, slot (materials) or level (mip levels)",
+                     {.allowed = one_of({"lit", "uv", "normal", "slot", "level"})}},
+                    {"--zoom",
+                     &draw.model.view.zoom,
+                     "FACTOR",
+                     "model: above 1 enlarges",
+                     {.allowed = in_range(0.01, 100)}},
+                    {"--allow-outside", &draw.model.allow_outside, "",
+                     "model: also read images outside of the model's folder"}})};
 }
 
 }  // namespace
 
 void add_draw(CLI::App& app, Session& session) {
-    auto draw = std::make_shared<Draw>(Draw{session});
-    CLI::App* command =
-        add_command(app, session, "draw", "Draw a surface with a texture and its sampler",
-                    [draw, &app] { return draw->run(*app.get_subcommand("draw")); });
-    command
-        ->add_option("SCENE", draw->scene_name,
-                     "floor (runs to the horizon), panel (a rectangle), sky (what a camera sees of "
-                     "a cube map), ball (that reflects one) or model")
-        ->required()
-        ->check(CLI::IsMember({"floor", "panel", "sky", "ball", "model"}));
-    takes_pipes(command->add_option(
-                    "TEXTURE", draw->texture_paths,
-                    "Texture files; a picture file is baked on the spot. The pictures of several "
-                    "stand side by side. model: a model file"),
-                session)
-        ->required();
-    add_output_option(*command, session, draw->output, "The picture file to write (.png)")
-        ->required()
-        ->option_text("PNG");
-    add_picture_options(*command, *draw);
-    add_surface_options(*command, *draw);
-    add_view_options(*command, *draw);
-    add_model_options(*command, *draw);
-    group_by_scene(*command);
+    auto draw = std::make_shared<Draw>(Draw{
+        session, Command(app, session, "draw", "Draw a surface with a texture and its sampler")});
+    Command& command = draw->command;
+    command.runs([draw] { return draw->run(); });
+    command.add({.rows = {{"SCENE",
+                           &draw->scene_name,
+                           "",
+                           "floor (runs to the horizon), panel (a rectangle), sky (what a camera "
+                           "sees of a cube map), ball (reflects one) or model",
+                           {.allowed = one_of({"floor", "panel", "sky", "ball", "model"}),
+                            .required = true}},
+                          {"TEXTURE",
+                           &draw->texture_paths,
+                           "",
+                           "Texture files; picture files are baked on the spot. Several are drawn "
+                           "side by side. model: a model file",
+                           {.required = true, .reads_pipes = true}}}});
+    command.add_output(draw->output, "PNG", "The picture file to write (.png)");
+    command.add(common_options(*draw));
+    for (const auto& tables : {texture_options(*draw), view_options(*draw)})
+        for (const OptionTable& table : tables)
+            command.add(table);
 }
 
 }  // namespace ylat

@@ -19,7 +19,7 @@ class Driver {
     [[nodiscard]] virtual yl::Result<yl::Image> draw(const yl::CubeScene& scene,
                                                      const yl::Texture& cube,
                                                      const yl::Sampler& sampler) = 0;
-    /// Fails with `ErrorKind::unsupported` where the API has no way to draw meshes.
+    /// Fails with `ErrorKind::unsupported` where the API has no way to draw models.
     [[nodiscard]] virtual yl::Result<yl::Image> draw(const yl::ModelScene& scene,
                                                      const yl::ModelView& view) = 0;
     /// How it computes the level of detail, for pictures of the CPU to compare with.

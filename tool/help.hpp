@@ -18,6 +18,9 @@ class HelpFormatter : public CLI::Formatter {
     HelpFormatter();
 
     std::string make_option(const CLI::Option* option, bool is_positional) const override;
+    std::string make_subcommand(const CLI::App* command) const override;
+    std::string make_help(const CLI::App* app, std::string name,
+                          CLI::AppFormatMode mode) const override;
 };
 
 }  // namespace ylat

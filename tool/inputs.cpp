@@ -8,22 +8,24 @@
 
 namespace ylat {
 
-void add_input_options(CLI::App& command, InputChoices& choices) {
-    command
-        .add_option(
-            "--role", choices.role,
-            "What the texture means: " + role_names() + " (hdr for floating point, else color)")
-        ->option_text("ROLE");
-    command
-        .add_option(
-            "--alpha", choices.alpha,
-            "What alpha means: coverage, which weighs colour, or data (by role: coverage in "
-            "color and hdr)")
-        ->option_text("coverage|data");
-    command
-        .add_option("--transfer", choices.transfer,
-                    "How colours are encoded, against what the file says: srgb or linear")
-        ->option_text("srgb|linear");
+OptionTable input_options(InputChoices& choices, InputRules rules) {
+    return {.rows = {{"--role",
+                      &choices.role,
+                      "ROLE",
+                      "What the texture means: " + role_names() +
+                          " (hdr for floating point, else color)",
+                      {.rules = std::move(rules.role)}},
+                     {"--alpha",
+                      &choices.alpha,
+                      "coverage|data",
+                      "What alpha means: coverage, which weighs colour, or data (by default "
+                      "coverage for color and hdr, otherwise data)",
+                      {.rules = std::move(rules.alpha)}},
+                     {"--transfer",
+                      &choices.transfer,
+                      "srgb|linear",
+                      "How colours are encoded, overriding the file: srgb or linear",
+                      {.rules = std::move(rules.transfer)}}}};
 }
 
 yl::Result<InputOptions> parse_inputs(const InputChoices& choices) {

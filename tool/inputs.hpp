@@ -20,8 +20,13 @@ struct InputOptions {
     bool uses_role = false, uses_alpha = false;
 };
 
-/// Adds --role, --alpha and --transfer.
-void add_input_options(CLI::App& command, InputChoices& choices);
+/// When --role, --alpha and --transfer mean something to a command.
+struct InputRules {
+    std::vector<OptionRule> role = {}, alpha = {}, transfer = {};
+};
+
+/// --role, --alpha and --transfer.
+[[nodiscard]] OptionTable input_options(InputChoices& choices, InputRules rules = {});
 
 [[nodiscard]] yl::Result<InputOptions> parse_inputs(const InputChoices& choices);
 

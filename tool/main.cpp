@@ -1,6 +1,8 @@
 // ylat: the command line of Yellow Lattice.
 #include <fmt/format.h>
+
 #include <tbb/global_control.h>
+#include <CLI/CLI.hpp>
 
 #include <algorithm>
 #include <cerrno>
@@ -51,19 +53,21 @@ std::string parse_problem(const CLI::App& app, const CLI::ParseError& error, int
     return fmt::format("a command is missing; the commands are {}", commands);
 }
 
-void add_common_options(CLI::App& app, Session& session) {
-    app.add_flag("--json", session.json, "Print the result, findings and errors as JSON");
-    app.add_flag("--quiet", session.quiet, "Print nothing but errors");
-    app.add_flag("--strict", session.strict, "Fail with exit code 1 when there are findings");
-    app.add_option("--progress", session.progress_when,
-                   "Show how far a long command is, on standard error: a bar on a terminal, lines "
-                   "elsewhere (auto: lines every 10 seconds, and nothing with --quiet or --json)")
-        ->check(CLI::IsMember({"always", "never", "auto"}))
-        ->option_text("always|never|auto");
-    app.add_option("--threads", session.threads,
-                   "Threads to work with (all processors when left out)")
-        ->option_text("N")
-        ->check(in_range(1, 1024));
+OptionTable common_options(Session& session) {
+    return {.rows = {{"--json", &session.json, "", "Print the result, findings and errors as JSON"},
+                     {"--quiet", &session.quiet, "", "Print nothing but errors"},
+                     {"--strict", &session.strict, "", "Exit with code 1 if there are findings"},
+                     {"--progress",
+                      &session.progress_when,
+                      "always|never|auto",
+                      "Show progress on standard error: a bar on a terminal, lines elsewhere "
+                      "(auto: a line every 10 seconds, and nothing with --quiet or --json)",
+                      {.allowed = one_of({"always", "never", "auto"})}},
+                     {"--threads",
+                      &session.threads,
+                      "N",
+                      "How many threads to use (all processors when left out)",
+                      {.allowed = in_range(1, 1024)}}}};
 }
 
 void add_commands(CLI::App& app, Session& session) {
@@ -102,21 +106,21 @@ std::string help_text(const CLI::App& app, const CLI::App* command, const std::s
 
 /// `ylat help` and `ylat help COMMAND`; man pages and what shells complete as well.
 void add_help(CLI::App& app, Session& session, HelpChoices& choices) {
-    CLI::App* help = add_command(app, session, "help", "Say what a command takes", {});
-    help->add_option("COMMAND", choices.topic, "A command; all of them in short when left out");
-    help->add_option("--as", choices.form,
-                     "A text to read, a man page, or a script for a shell to complete by")
-        ->option_text("text|man|bash|zsh")
-        ->check(CLI::IsMember({"text", "man", "bash", "zsh"}));
-    help->callback([&app, &session, &choices] {
-        session.command = [&app, &choices]() -> yl::Result<Exit> {
-            YL_TRY(const CLI::App* command, command_named(app, choices.topic));
-            if (command != nullptr && (choices.form == "bash" || choices.form == "zsh"))
-                return yl::fail_at(
-                    {yl::ErrorKind::usage, "a shell's script is of all commands together"}, "--as");
-            fmt::print("{}", help_text(app, command, choices.form));
-            return Exit::done;
-        };
+    Command help(app, session, "help", "Say what a command takes");
+    help.add({.rows = {{"COMMAND", &choices.topic, "",
+                        "A command; a short list of all of them when left out"},
+                       {"--as",
+                        &choices.form,
+                        "text|man|bash|zsh",
+                        "Plain text, a man page, or a completion script for a shell",
+                        {.allowed = one_of({"text", "man", "bash", "zsh"})}}}});
+    help.runs([&app, &choices]() -> yl::Result<Exit> {
+        YL_TRY(const CLI::App* command, command_named(app, choices.topic));
+        if (command != nullptr && (choices.form == "bash" || choices.form == "zsh"))
+            return yl::fail_at(
+                {yl::ErrorKind::usage, "a shell's script is of all commands together"}, "--as");
+        fmt::print("{}", help_text(app, command, choices.form));
+        return Exit::done;
     });
 }
 
@@ -150,7 +154,7 @@ int run(int argc, char** argv, Session& session) {
     app.require_subcommand(1);
     app.formatter(std::make_shared<HelpFormatter>());
     app.option_defaults()->always_capture_default();
-    add_common_options(app, session);
+    add_options(app, session, common_options(session));
     add_commands(app, session);
     HelpChoices help;
     add_help(app, session, help);

@@ -9,35 +9,20 @@
 #include "model_bake.hpp"
 #include "model_tables.hpp"
 #include "models.hpp"
-#include "option_rules.hpp"
 
 namespace ylat {
 namespace {
 
-enum MeshFact : Facts { bakes = 1, lists = 2 };
-
-constexpr const char* for_baking = "it goes with --bake";
-
-constexpr OptionRule refused_by_model[] = {
-    {"--keep-png", bakes, for_baking},
-    {"--as", bakes, for_baking},
-    {"--effort", bakes, for_baking},
-    {"--max-size", bakes, for_baking},
-    {"--pow2", bakes, for_baking},
-    {"--supercompress", bakes, for_baking},
-    {"--plan", lists, "it goes with the list of a model's textures, not with --bake"},
-};
-
 struct ModelListing {
     Session& session;
-    CLI::App* command = nullptr;
+    Command command;
     std::string path = {};
     bool allow_outside = false;
     std::string profile = {};
     ModelBakeChoices bake = {};
 
     yl::Result<Exit> run() const {
-        YL_CHECK(refuse_options(*command, refused_by_model, bake.output.empty() ? lists : bakes));
+        YL_CHECK(command.refuse_options(bake.output.empty() ? lists_textures : bakes_model));
         yl::model::ModelReadOptions options;
         options.allow_outside = allow_outside;
         options.look_into_images = bake.output.empty();
@@ -80,19 +65,27 @@ struct ModelListing {
 }  // namespace
 
 void add_model(CLI::App& app, Session& session) {
-    auto listing = std::make_shared<ModelListing>(ModelListing{.session = session});
-    CLI::App* command =
-        add_command(app, session, "model", "List the textures of a model, or bake them",
-                    [listing] { return listing->run(); });
-    listing->command = command;
-    command->add_option("MODEL", listing->path, "A model file: .gltf, .glb and others")->required();
-    command->add_flag("--allow-outside", listing->allow_outside,
-                      "Read images outside of the model's folder, if it asks for them");
-    command
-        ->add_option("--plan", listing->profile,
-                     "Say which materials have more textures than a kind of device can bind")
-        ->option_text("PROFILE");
-    add_bake_options(*command, listing->bake);
+    auto listing = std::make_shared<ModelListing>(ModelListing{
+        session, Command(app, session, "model", "List the textures of a model, or bake them")});
+    Command& command = listing->command;
+    command.runs([listing] { return listing->run(); });
+    command.add(
+        {.rows = {{"MODEL",
+                   &listing->path,
+                   "",
+                   "A model file: .gltf, .glb and others",
+                   {.required = true}},
+                  {"--allow-outside", &listing->allow_outside, "",
+                   "Also read images outside of the model's folder"},
+                  {"--plan",
+                   &listing->profile,
+                   "PROFILE",
+                   "Name the materials that have more textures than this kind of device can bind",
+                   {.rules = {refused_without(
+                        lists_textures,
+                        "it goes with the list of a model's textures, not with --bake")}}}}});
+    for (const OptionTable& table : model_bake_options(listing->bake))
+        command.add(table);
 }
 
 }  // namespace ylat

@@ -130,45 +130,32 @@ Json texture_json(const BakedTexture& texture) {
 
 }  // namespace
 
-void add_bake_options(CLI::App& command, ModelBakeChoices& choices) {
-    const std::string group = "Baking";
-    command
-        .add_option("--bake", choices.output,
-                    "Write the model with every image baked for its role, as one .glb file")
-        ->option_text("OUT.glb")
-        ->group(group);
-    command
-        .add_flag("--keep-png", choices.keep_pictures,
-                  "Write PNG and JPEG images only, without textures")
-        ->group(group);
-    command
-        .add_option("--as", choices.formats,
-                    "A format for a role, or for all: a name, bc for the block format that suits "
-                    "(the default), plain for an uncompressed one")
-        ->option_text("[ROLE=]FORMAT")
-        ->allow_extra_args(false)
-        ->group(group);
-    command
-        .add_option("--effort", choices.efforts,
-                    "How hard to look for the best blocks, 0 to 10, for a role or for all")
-        ->option_text("[ROLE=]0..10")
-        ->allow_extra_args(false)
-        ->group(group);
-    command.add_option("--max-size", choices.max_side, "Make larger textures smaller")
-        ->option_text("TEXELS")
-        ->check(in_range(1, 65536))
-        ->group(group);
-    command
-        .add_option("--pow2", choices.power_of_two,
-                    "Resize textures to powers of two: nearest, up or down")
-        ->check(CLI::IsMember({"any", "nearest", "up", "down"}))
-        ->option_text("HOW")
-        ->group(group);
-    command
-        .add_option("--supercompress", choices.supercompression,
-                    "Pack each level: none, zlib[:LEVEL], zstd[:LEVEL]")
-        ->option_text("SCHEME")
-        ->group(group);
+std::vector<OptionTable> model_bake_options(ModelBakeChoices& choices) {
+    const char* heading = "Baking";
+    return {{heading,
+             {{"--bake", &choices.output, "OUT.glb",
+               "Write the model with every image baked for its role, as one .glb file"}}},
+            {heading,
+             {{"--keep-png", &choices.keep_pictures, "",
+               "Keep PNG and JPEG images only, without textures"},
+              {"--as", &choices.formats, "[ROLE=]FORMAT",
+               "The format for a role, or for all roles: a name, bc for the block format that "
+               "suits (the default), or plain for an uncompressed one"},
+              {"--effort", &choices.efforts, "[ROLE=]0..10",
+               "How hard the encoder tries, 0 to 10, for a role or for all roles"},
+              {"--max-size",
+               &choices.max_side,
+               "TEXELS",
+               "Shrink textures that are larger",
+               {.allowed = in_range(1, 65536)}},
+              {"--pow2",
+               &choices.power_of_two,
+               "HOW",
+               "Resize textures to powers of two: nearest, up or down",
+               {.allowed = one_of({"any", "nearest", "up", "down"})}},
+              {"--supercompress", &choices.supercompression, "SCHEME",
+               "Compress each level: none, zlib[:LEVEL] or zstd[:LEVEL]"}},
+             {refused_without(bakes_model, "it goes with --bake")}}};
 }
 
 yl::Result<Exit> bake_model_file(const Session& session, const std::string& path,

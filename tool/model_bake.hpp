@@ -18,7 +18,11 @@ struct ModelBakeChoices {
     std::string supercompression = "zstd";
 };
 
-void add_bake_options(CLI::App& command, ModelBakeChoices& choices);
+/// What a run of `ylat model` does.
+enum ModelFact : Facts { bakes_model = 1, lists_textures = 2 };
+
+/// --bake, and what goes with it.
+[[nodiscard]] std::vector<OptionTable> model_bake_options(ModelBakeChoices& choices);
 
 [[nodiscard]] yl::Result<Exit> bake_model_file(const Session& session, const std::string& path,
                                                const yl::model::Model& model,

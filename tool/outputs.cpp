@@ -29,12 +29,6 @@ Bytes size_of_file(const yl::Status& written, const std::string& path) {
 
 }  // namespace
 
-CLI::Option* add_output_option(CLI::App& command, Session& session, std::string& output,
-                               const std::string& meaning) {
-    return command.add_option("-o", output, meaning + "; - for standard output")
-        ->each([&session](const std::string& path) { session.sends_file |= path == "-"; });
-}
-
 yl::Result<std::uint64_t> save(const std::string& output, const yl::Texture& texture,
                                const yl::TextureWriteOptions& options) {
     return output == "-" ? send(yl::texture_file_bytes("ktx2", texture, options))

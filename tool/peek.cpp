@@ -337,15 +337,18 @@ struct Peek {
 
 void add_peek(CLI::App& app, Session& session) {
     auto peek = std::make_shared<Peek>(Peek{session, {}});
-    CLI::App* command = add_command(app, session, "peek", "Say what picture or texture files hold",
-                                    [peek] { return peek->run(); });
-    takes_pipes(command->add_option("FILE", peek->paths, "Picture or texture files"), session)
-        ->required();
-    command->add_flag(
-        "--forgive", peek->forgives,
-        "Read texture files that break rules which change no texel, and remark on it");
-    command->add_flag("--in-full", peek->in_full,
-                      "Say everything of each file, where a table would stand for many");
+    Command command(app, session, "peek", "Say what picture or texture files hold");
+    command.runs([peek] { return peek->run(); });
+    command.add(
+        {.rows = {{"FILE",
+                   &peek->paths,
+                   "",
+                   "Picture or texture files",
+                   {.required = true, .reads_pipes = true}},
+                  {"--forgive", &peek->forgives, "",
+                   "Read texture files that break rules which affect no texel, and remark on it"},
+                  {"--in-full", &peek->in_full, "",
+                   "Describe each file in full, even when there are several"}}});
 }
 
 }  // namespace ylat

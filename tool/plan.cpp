@@ -195,26 +195,17 @@ yl::Result<yl::UploadOptions> PlanChoices::options() const {
     return options;
 }
 
-void add_plan_options(CLI::App& command, PlanChoices& choices) {
-    const std::string group = "The plan";
+OptionTable plan_options(PlanChoices& choices) {
     std::string names;
     for (const yl::DeviceProfile& profile : yl::built_in_profiles())
         names += (names.empty() ? "" : ", ") + profile.name;
-    command
-        .add_option("--plan", choices.profile,
-                    "Plan for a typical device instead, without needing one: " + names)
-        ->option_text("DEVICE")
-        ->group(group);
-    command
-        .add_option("--from-level", choices.first_level,
-                    "Fill the levels from this one on; the others later")
-        ->option_text("N")
-        ->group(group);
-    command.add_option("--staging", choices.staging, "Copy in batches of at most so many bytes")
-        ->option_text("BYTES[k|M|G]")
-        ->group(group);
-    command.add_flag("--smallest-first", choices.smallest_first, "Begin with the smallest level")
-        ->group(group);
+    return {
+        "The plan",
+        {{"--plan", &choices.profile, "DEVICE",
+          "Plan for a typical device instead, without needing one: " + names},
+         {"--from-level", &choices.first_level, "N", "Upload from this level on; the others later"},
+         {"--staging", &choices.staging, "BYTES[k|M|G]", "Copy in batches of at most this size"},
+         {"--smallest-first", &choices.smallest_first, "", "Begin with the smallest level"}}};
 }
 
 std::string side_text(const yl::TextureShape& shape, std::uint32_t level) {

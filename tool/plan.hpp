@@ -15,7 +15,7 @@ struct PlanChoices {
     [[nodiscard]] yl::Result<yl::UploadOptions> options() const;
 };
 
-void add_plan_options(CLI::App& command, PlanChoices& choices);
+[[nodiscard]] OptionTable plan_options(PlanChoices& choices);
 
 /// Says how the texture of a file would be uploaded; a texture file's texels are not read.
 [[nodiscard]] yl::Result<Exit> show_plan(const Session& session, const std::string& path,

@@ -12,7 +12,6 @@
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
-#include "option_rules.hpp"
 #include "outputs.hpp"
 
 namespace ylat {
@@ -89,28 +88,6 @@ enum ReworkFact : Facts {
     role_matters = 1U << 8U,
 };
 
-constexpr OptionRule refused_by_rework[] = {
-    {"--filter", resizes, "it goes with --resize"},
-    {"--limit-ringing", resizes, "it goes with --resize"},
-    {"--edge", looks_beyond_edges, "it goes with --resize or --normals"},
-    {"--effort", packs_file, "only PNG and EXR files are packed"},
-};
-
-constexpr const char* no_alpha = "the picture has no alpha that is not 1";
-
-constexpr OptionRule idle_in_rework[] = {
-    {"--alpha", has_alpha, no_alpha},
-    {"--composite-over", has_alpha, no_alpha},
-    {"--premultiply", has_alpha, no_alpha},
-    {"--unpremultiply", has_alpha, no_alpha},
-    {"--bleed", has_alpha, no_alpha},
-    {"--role", role_matters, "the picture and its file are the same in that role"},
-    {"--alpha", weighs_alpha, "no step goes by what alpha means, and the file cannot say it"},
-    {"--transfer", says_transfer, "the file cannot say it, and no step goes by it"},
-    {"--dither", rounds, "nothing is rounded that was not before"},
-    {"--bits", holds_codes, "the file holds floating point"},
-};
-
 /// Picture files that say how their colours are encoded.
 bool says_transfer_in_file(const std::string& ending) {
     static constexpr std::string_view endings[] = {"png", "exr", "hdr", "pfm", "qoi"};
@@ -124,26 +101,32 @@ bool has_alpha_channel(const yl::Picture& picture) {
 
 struct Rework {
     Session& session;
-    CLI::App* command = nullptr;
+    Command command;
     InputChoices inputs = {};
     std::string input = {}, output = {}, filter = "mitchell", edges = "clamp";
     std::vector<std::string> pack = {};
-    std::vector<std::string> orientations = {}, crops = {}, sizes = {}, channels = {},
-                             inversions = {}, depths = {}, backgrounds = {}, masks = {},
-                             heights = {};
+    std::vector<std::string> step_values = {};  ///< of one of them; their order tells the rest
     bool dither = false, limit_ringing = false;
     int effort = 5;
 
-    using Step = yl::Status (Rework::*)(yl::Picture&, const std::string&) const;
+    /// A step: its option, what it does with the option's value, and what it needs.
+    struct StepRow {
+        const char* name;
+        yl::Status (Rework::*take)(yl::Picture&, const std::string&) const;
+        const char* value;  ///< as help shows it; none where the option is a flag
+        const char* help;
+        Facts needs = ~Facts{0};
+        const char* otherwise = "";
+    };
+    static const StepRow all_steps[12];
 
     yl::Result<Exit> run() const {
-        const auto given = [&](const char* name) { return is_given(*command, name); };
+        const auto given = [&](const char* name) { return command.is_given(name); };
         const std::string ending = output == "-" ? "png" : lower_case_ending(output);
-        YL_CHECK(
-            refuse_options(*command, refused_by_rework,
-                           when(given("--resize"), resizes) |
-                               when(given("--resize") || given("--normals"), looks_beyond_edges) |
-                               when(ending == "png" || ending == "exr", packs_file)));
+        YL_CHECK(command.refuse_options(
+            when(given("--resize"), resizes) |
+            when(given("--resize") || given("--normals"), looks_beyond_edges) |
+            when(ending == "png" || ending == "exr", packs_file)));
         YL_TRY(auto picture, open());
         const bool had_alpha =
             has_alpha_channel(picture) &&
@@ -177,7 +160,7 @@ struct Rework {
 
     void note_idle_options(const yl::Picture& made, const yl::Picture& fitted,
                            bool had_alpha) const {
-        const auto given = [&](const char* name) { return is_given(*command, name); };
+        const auto given = [&](const char* name) { return command.is_given(name); };
         const yl::FormatInfo& from = yl::info(made.image.format());
         const yl::FormatInfo& to = yl::info(fitted.image.format());
         const bool computes = given("--resize") || given("--composite-over") ||
@@ -197,13 +180,12 @@ struct Rework {
             (made.transfer != usual && (computes || says_transfer_in_file(ending))) ||
             (weighs && had_alpha) || given("--bits") || given("--normals") || !pack.empty();
         session.note(
-            idle_options(
-                *command, idle_in_rework,
+            command.idle_options(
                 when(had_alpha || given("--mask") || given("--channels"), has_alpha) |
-                    when(weighs, weighs_alpha) | when(reads_otherwise, role_matters) |
-                    when(computes || says_transfer_in_file(ending), says_transfer) |
-                    when(!to.is_float(), holds_codes) |
-                    when(!to.is_float() && (is_reduced || computes || given("--bits")), rounds)),
+                when(weighs, weighs_alpha) | when(reads_otherwise, role_matters) |
+                when(computes || says_transfer_in_file(ending), says_transfer) |
+                when(!to.is_float(), holds_codes) |
+                when(!to.is_float() && (is_reduced || computes || given("--bits")), rounds)),
             output);
     }
 
@@ -279,29 +261,13 @@ struct Rework {
 
     /// The steps in the order in which they stand on the command line.
     yl::Status take_steps(yl::Picture& picture) const {
-        static const std::map<std::string, Step> steps = {
-            {"--turn", &Rework::orientation},
-            {"--crop", &Rework::crop},
-            {"--resize", &Rework::resize},
-            {"--channels", &Rework::reorder},
-            {"--invert", &Rework::invert},
-            {"--premultiply", &Rework::premultiply},
-            {"--unpremultiply", &Rework::unpremultiply},
-            {"--composite-over", &Rework::composite_over},
-            {"--bleed", &Rework::bleed},
-            {"--mask", &Rework::mask},
-            {"--normals", &Rework::normals},
-            {"--bits", &Rework::set_bits}};
-        std::map<std::string, std::size_t> used;
-        for (const CLI::Option* option : command->parse_order()) {
-            const std::string name = option->get_name();
-            const auto step = steps.find(name);
-            if (step == steps.end())
-                continue;
-            auto status = (this->*step->second)(picture, option->results().at(used[name]++));
-            if (!status)
-                return yl::fail_at(status.error(), name);
-        }
+        for (const auto& [name, value] : command.given_in_order())
+            for (const StepRow& row : all_steps)
+                if (name == row.name) {
+                    auto status = (this->*row.take)(picture, value);
+                    if (!status)
+                        return yl::fail_at(status.error(), name);
+                }
         return {};
     }
 
@@ -313,15 +279,10 @@ struct Rework {
     }
 
     yl::Status orientation(yl::Picture& picture, const std::string& text) const {
-        static const std::map<std::string, yl::Orientation> turns_by_name = {
-            {"right", yl::Orientation::quarter_right}, {"left", yl::Orientation::quarter_left},
-            {"half", yl::Orientation::half},           {"mirror", yl::Orientation::mirror},
-            {"flip", yl::Orientation::flip},           {"transpose", yl::Orientation::transpose}};
-        const auto found = turns_by_name.find(text);
-        if (found == turns_by_name.end())
-            return wrong("--turn", text, "right, left, half, mirror, flip or transpose");
-        return replace(picture,
-                       yl::with_orientation(std::as_const(picture.image).view(), found->second));
+        const auto turned = parse_orientation(text);
+        if (!turned)
+            return tl::unexpected(turned.error());
+        return replace(picture, yl::with_orientation(std::as_const(picture.image).view(), *turned));
     }
 
     yl::Status crop(yl::Picture& picture, const std::string& text) const {
@@ -461,63 +422,105 @@ struct Rework {
     }
 };
 
+OptionTable file_options(Rework& rework) {
+    const OptionRule needs_resize = refused_without(resizes, "it goes with --resize");
+    return {
+        .rows = {{"--filter",
+                  &rework.filter,
+                  "FILTER",
+                  "For --resize: box, triangle, mitchell, kaiser:3 ...",
+                  {.rules = {needs_resize}}},
+                 {"--edge",
+                  &rework.edges,
+                  "EDGE",
+                  "What filters see beyond the edges: clamp, repeat or mirror",
+                  {.rules = {refused_without(looks_beyond_edges,
+                                             "it goes with --resize or --normals")}}},
+                 {"--limit-ringing",
+                  &rework.limit_ringing,
+                  "",
+                  "For --resize: keep every pixel within the range of those that it covers",
+                  {.rules = {needs_resize}}},
+                 {"--dither",
+                  &rework.dither,
+                  "",
+                  "Turn rounding errors into fine noise",
+                  {.rules = {idle_without(rounds, "nothing is rounded that was not before")}}},
+                 {"--effort",
+                  &rework.effort,
+                  "0..10",
+                  "How hard to try for a smaller file",
+                  {.allowed = in_range(0, 10),
+                   .rules = {refused_without(packs_file, "only PNG and EXR files are packed")}}}}};
+}
+
+constexpr const char* no_alpha = "the picture has no alpha that is not 1";
+
+constexpr Rework::StepRow Rework::all_steps[] = {
+    {"--turn", &Rework::orientation, "TURN", orientation_words},
+    {"--crop", &Rework::crop, "X,Y,WxH", "Crop to a part"},
+    {"--resize", &Rework::resize, "WxH|N%", "Resize in linear light"},
+    {"--channels", &Rework::reorder, "LETTERS",
+     "Order and number of channels, of the letters rgba01"},
+    {"--invert", &Rework::invert, "CHANNEL", "Invert one channel"},
+    {"--composite-over", &Rework::composite_over, "R,G,B", "Composite over a colour", has_alpha,
+     no_alpha},
+    {"--mask", &Rework::mask, "FILE", "Multiply alpha by another picture"},
+    {"--normals", &Rework::normals, "PIXELS",
+     "Turn heights into normals; white is this many pixels high"},
+    {"--bits", &Rework::set_bits, "BITS", "8 or 16 bits a channel", holds_codes,
+     "the file holds floating point"},
+    {"--premultiply", &Rework::premultiply, "", "Multiply colour by alpha", has_alpha, no_alpha},
+    {"--unpremultiply", &Rework::unpremultiply, "", "Divide colour by alpha", has_alpha, no_alpha},
+    {"--bleed", &Rework::bleed, "", "Fill transparent pixels with the colour of their neighbours",
+     has_alpha, no_alpha},
+};
+
+OptionTable step_options(Rework& rework) {
+    OptionTable table{"Steps, in the order given", {}, {}};
+    for (const Rework::StepRow& step : Rework::all_steps) {
+        OptionTarget target;
+        if (*step.value != 0)
+            target = &rework.step_values;
+        table.rows.push_back({step.name,
+                              target,
+                              step.value,
+                              step.help,
+                              {.rules = {idle_without(step.needs, step.otherwise)}}});
+    }
+    return table;
+}
+
 }  // namespace
 
 void add_rework(CLI::App& app, Session& session) {
-    auto rework = std::make_shared<Rework>(Rework{session});
-    CLI::App* command =
-        add_command(app, session, "rework", "Change a picture step by step and write it as another",
-                    [rework] { return rework->run(); });
-    rework->command = command;
-    const auto text = [&](const char* name, std::string& value, const char* meaning,
-                          const char* type) {
-        return command->add_option(name, value, meaning)->option_text(type);
-    };
-    const auto step = [&](const char* name, std::vector<std::string>& values, const char* meaning,
-                          const char* type) {
-        command->add_option(name, values, meaning)
-            ->option_text(type)
-            ->group("Steps, taken in the order in which they stand")
-            ->expected(1)
-            ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
-    };
-    const auto plain_step = [&](const char* name, const std::string& meaning) {
-        command->add_flag(name, meaning)->group("Steps, taken in the order in which they stand");
-    };
-    takes_pipes(text("INPUT", rework->input, "A picture file, or - for standard input", ""),
-                session);
-    add_output_option(*command, session, rework->output,
-                      "The picture file to write; its ending tells the format")
-        ->required()
-        ->option_text("OUT");
-    command
-        ->add_option("--pack", rework->pack,
-                     "Begin with channels of several files: r=FILE g=FILE:b b=FILE:-a a=1")
-        ->option_text("CHANNEL=FILE[:[-]CHANNEL] ...");
-    add_input_options(*command, rework->inputs);
-    text("--filter", rework->filter, "For --resize: box, triangle, mitchell, kaiser:3 ...",
-         "FILTER");
-    text("--edge", rework->edges, "What lies beyond the edges: clamp, repeat or mirror", "EDGE");
-    command->add_flag("--limit-ringing", rework->limit_ringing,
-                      "For --resize: no pixel leaves the range of those that it covers");
-    command->add_flag("--dither", rework->dither, "Spread rounding errors as fine noise");
-    command->add_option("--effort", rework->effort, "How hard to look for a smaller file")
-        ->option_text("0..10")
-        ->check(in_range(0, 10));
-    step("--turn", rework->orientations, "right, left, half, mirror, flip or transpose", "TURN");
-    step("--crop", rework->crops, "Keep a part", "X,Y,WxH");
-    step("--resize", rework->sizes, "Resize in linear light", "WxH|N%");
-    step("--channels", rework->channels, "Order and number of channels, of the letters rgba01",
-         "LETTERS");
-    step("--invert", rework->inversions, "Turn one channel round", "CHANNEL");
-    step("--composite-over", rework->backgrounds, "Lay the picture over a colour", "R,G,B");
-    step("--mask", rework->masks, "Multiply alpha by another picture", "FILE");
-    step("--normals", rework->heights, "Make normals of heights, white so many pixels high",
-         "PIXELS");
-    step("--bits", rework->depths, "8 or 16 bits a channel", "BITS");
-    plain_step("--premultiply", "Multiply colour by alpha");
-    plain_step("--unpremultiply", "Divide colour by alpha");
-    plain_step("--bleed", "Spread colours under transparent pixels");
+    auto rework = std::make_shared<Rework>(Rework{
+        session,
+        Command(app, session, "rework", "Change a picture step by step and write it as another")});
+    Command& command = rework->command;
+    command.runs([rework] { return rework->run(); });
+    command.add({.rows = {{"INPUT",
+                           &rework->input,
+                           "",
+                           "A picture file, or - for standard input",
+                           {.reads_pipes = true}}}});
+    command.add_output(rework->output, "OUT",
+                       "The picture file to write; its ending tells the format");
+    command.add({.rows = {{"--pack",
+                           &rework->pack,
+                           "CHANNEL=FILE[:[-]CHANNEL] ...",
+                           "Start from channels of several files: r=FILE g=FILE:b b=FILE:-a a=1",
+                           {.takes_several = true}}}});
+    command.add(input_options(
+        rework->inputs,
+        {.role = {idle_without(role_matters, "the picture and its file are the same in that role")},
+         .alpha = {idle_without(has_alpha, no_alpha),
+                   idle_without(weighs_alpha,
+                                "no step goes by what alpha means, and the file cannot say it")},
+         .transfer = {
+             idle_without(says_transfer, "the file cannot say it, and no step goes by it")}}));
+    for (const OptionTable& table : {file_options(*rework), step_options(*rework)})
+        command.add(table);
 }
 
 }  // namespace ylat

@@ -31,6 +31,16 @@ std::string_view remedy_of(const yl::Finding& finding) {
     return known != std::end(command_remedies) ? known->second : finding.remedy;
 }
 
+/// On standard error; in lines that fit a terminal, where that is one.
+void print_note(const std::string& text) {
+    if (!is_terminal(STDERR_FILENO)) {
+        fmt::print(stderr, "{}\n", text);
+        return;
+    }
+    const auto lines = wrapped(text, terminal_columns(STDERR_FILENO) - 2);
+    fmt::print(stderr, "{}\n", fmt::join(lines, "\n  "));
+}
+
 const char* level_text(yl::FindingLevel level) {
     return level == yl::FindingLevel::hint ? "hint" : "note";
 }
@@ -115,7 +125,7 @@ void Session::complain(const yl::Error& error) const {
         return print({{"error", error_json(error)}, {"findings", noted_}});
     clear_progress();
     std::fflush(stdout);
-    fmt::print(stderr, "ylat: {}\n", pipes.with_own_names(error.sentence()));
+    print_note("ylat: " + pipes.with_own_names(error.sentence()));
 }
 
 void Session::warn(const yl::Findings& findings, const std::string& about) const {
@@ -126,8 +136,7 @@ void Session::warn(const yl::Findings& findings, const std::string& about) const
     clear_progress();
     std::fflush(stdout);
     for (const yl::Finding& finding : findings)
-        fmt::print(
-            stderr, "{}\n",
+        print_note(
             pipes.with_own_names(fmt::format("{}: {}: {}; {}", about, level_text(finding.level),
                                              finding.problem, remedy_of(finding))));
 }
@@ -163,37 +172,6 @@ Json findings_json(const yl::Findings& findings) {
                         {"problem", finding.problem},
                         {"remedy", remedy_of(finding)}});
     return json;
-}
-
-bool is_given(const CLI::App& command, std::string_view option) {
-    const std::string_view name = option.substr(option.find_first_not_of('-'));
-    for (const CLI::Option* each : command.get_options())
-        if (each->count() > 0 &&
-            (std::ranges::find(each->get_lnames(), name) != each->get_lnames().end() ||
-             std::ranges::find(each->get_snames(), name) != each->get_snames().end()))
-            return true;
-    return false;
-}
-
-CLI::Option* takes_pipes(CLI::Option* option, Session& session) {
-    const auto copy_pipe = [&session](std::string& path) -> std::string {
-        if (!Pipes::is_pipe(path))
-            return "";
-        const auto copy = session.pipes.copy_of(path);
-        if (!copy)
-            return copy.error().sentence();
-        path = *copy;
-        return "";
-    };
-    return option->transform(CLI::Validator(copy_pipe, ""));
-}
-
-CLI::App* add_command(CLI::App& app, Session& session, const char* name, const char* description,
-                      std::function<yl::Result<Exit>()> run) {
-    CLI::App* command = app.add_subcommand(name, description);
-    command->fallthrough();
-    command->callback([&session, run = std::move(run)] { session.command = run; });
-    return command;
 }
 
 }  // namespace ylat

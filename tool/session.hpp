@@ -1,7 +1,6 @@
 // What all commands share: the options that mean the same everywhere, and how results leave.
 #pragma once
 
-#include <CLI/CLI.hpp>
 #include <functional>
 #include <memory>
 #include <nlohmann/json.hpp>
@@ -10,6 +9,7 @@
 #include <vector>
 #include <yl/yl.hpp>
 
+#include "options.hpp"
 #include "pipes.hpp"
 #include "progress.hpp"
 
@@ -70,16 +70,6 @@ struct Session {
 /// Errors and findings for programs.
 [[nodiscard]] Json error_json(const yl::Error& error);
 [[nodiscard]] Json findings_json(const yl::Findings& findings);
-
-/// An input file's option: pipes are read into memory first.
-CLI::Option* takes_pipes(CLI::Option* option, Session& session);
-
-/// Whether an option was given. (App::count ends the program where memory runs out.)
-[[nodiscard]] bool is_given(const CLI::App& command, std::string_view option);
-
-/// Adds a command whose work is done by `run` once its options are parsed.
-CLI::App* add_command(CLI::App& app, Session& session, const char* name, const char* description,
-                      std::function<yl::Result<Exit>()> run);
 
 // One of these for each command, in the file of its name.
 void add_peek(CLI::App& app, Session& session);

@@ -8,18 +8,12 @@
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
-#include "option_rules.hpp"
 #include "outputs.hpp"
 
 namespace ylat {
 namespace {
 
 enum SheetFact : Facts { shows_light = 1, enlarges = 2 };
-
-constexpr OptionRule refused_by_sheet[] = {
-    {"--stops", shows_light, "the texture is not in floating point: there is no exposure"},
-    {"--columns", enlarges, "levels stand side by side with --enlarge alone"},
-};
 
 /// Letters, with or without commas between them.
 yl::Result<std::vector<yl::SwizzleSource>> parse_channels(const std::string& text) {
@@ -40,7 +34,7 @@ yl::Result<std::vector<yl::SwizzleSource>> parse_channels(const std::string& tex
 
 struct Sheet {
     Session& session;
-    CLI::App* command = nullptr;
+    Command command;
     std::string texture_path = {};
     InputChoices inputs = {};
     std::string output = {};
@@ -55,8 +49,8 @@ struct Sheet {
             return yl::fail_at(texture.error(), texture_path);
         const yl::TextureShape& shape = texture->shape();
         const bool is_light = yl::info(shape.format).is_float();
-        YL_CHECK(refuse_options(*command, refused_by_sheet,
-                                when(is_light, shows_light) | when(options.enlarged, enlarges)));
+        YL_CHECK(
+            command.refuse_options(when(is_light, shows_light) | when(options.enlarged, enlarges)));
         YL_TRY(const auto shown, parse_channels(channels));
         yl::SheetOptions chosen_options = options;
         chosen_options.channels = shown;
@@ -91,41 +85,43 @@ struct Sheet {
 }  // namespace
 
 void add_sheet(CLI::App& app, Session& session) {
-    auto sheet = std::make_shared<Sheet>(Sheet{.session = session});
-    CLI::App* command = add_command(app, session, "sheet",
-                                    "Lay out every level, layer and face in one labelled picture",
-                                    [sheet] { return sheet->run(); });
-    sheet->command = command;
-    takes_pipes(command->add_option("TEXTURE", sheet->texture_path,
-                                    "A texture file; a picture file is baked on the spot"),
-                session)
-        ->required();
-    add_output_option(*command, session, sheet->output, "The picture file to write (.png)")
-        ->required()
-        ->option_text("PNG");
-    add_input_options(*command, sheet->inputs);
-    command->add_flag("--enlarge", sheet->options.enlarged,
-                      "Each level as large as the top one, its texels as squares");
-    command
-        ->add_option("--max-size", sheet->options.max_side,
-                     "Pixels of the sheet's longer side, into which all of it is fitted (2048 when "
-                     "left out)")
-        ->option_text("PIXELS")
-        ->check(in_range(64, 65535));
-    command
-        ->add_option("--channels", sheet->channels,
-                     "Show these channels one by one, as gray: r, g, b, a")
-        ->option_text("LIST");
-    command
-        ->add_option("--stops", sheet->options.stops,
-                     "Of exposure, for floating point; each doubles the light")
-        ->option_text("STOPS")
-        ->check(in_range(-30, 30));
-    command
-        ->add_option("--columns", sheet->options.columns,
-                     "Enlarged levels side by side (4 when left out)")
-        ->option_text("N")
-        ->check(in_range(1, 16));
+    auto sheet = std::make_shared<Sheet>(
+        Sheet{session, Command(app, session, "sheet",
+                               "Lay out every level, layer and face in one labelled picture")});
+    Command& command = sheet->command;
+    command.runs([sheet] { return sheet->run(); });
+    command.add({.rows = {{"TEXTURE",
+                           &sheet->texture_path,
+                           "",
+                           "A texture file; a picture file is baked on the spot",
+                           {.required = true, .reads_pipes = true}}}});
+    command.add_output(sheet->output, "PNG", "The picture file to write (.png)");
+    command.add(input_options(sheet->inputs));
+    command.add(
+        {.rows = {
+             {"--enlarge", &sheet->options.enlarged, "",
+              "Draw every level as large as the top one, its texels as squares"},
+             {"--max-size",
+              &sheet->options.max_side,
+              "PIXELS",
+              "Fit the sheet into this many pixels on its longer side (2048 when left out)",
+              {.allowed = in_range(64, 65535)}},
+             {"--channels", &sheet->channels, "LIST",
+              "Show these channels one by one, as gray: r, g, b, a"},
+             {"--stops",
+              &sheet->options.stops,
+              "STOPS",
+              "Exposure for floating point; each stop doubles the light",
+              {.allowed = in_range(-30, 30),
+               .rules = {refused_without(
+                   shows_light, "the texture is not in floating point: there is no exposure")}}},
+             {"--columns",
+              &sheet->options.columns,
+              "N",
+              "Enlarged levels in a row (4 when left out)",
+              {.allowed = in_range(1, 16),
+               .rules = {refused_without(enlarges,
+                                         "levels stand side by side with --enlarge alone")}}}}});
 }
 
 }  // namespace ylat

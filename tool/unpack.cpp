@@ -8,24 +8,15 @@
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
-#include "option_rules.hpp"
 
 namespace ylat {
 namespace {
 
 enum UnpackFact : Facts { is_cube = 1, sized_picture = 2 };
 
-constexpr const char* for_cubes = "the texture is no cube map";
-
-constexpr OptionRule refused_by_unpack[] = {
-    {"--layout", is_cube, for_cubes},
-    {"--convention", is_cube, for_cubes},
-    {"--width", sized_picture, "it goes with a --layout whose size is open, such as panorama"},
-};
-
 struct Unpack {
     Session& session;
-    CLI::App* command = nullptr;
+    Command command;
     std::string texture_path = {};
     InputChoices inputs = {};
     bool rebuild_z = false;
@@ -46,9 +37,8 @@ struct Unpack {
         yl::Texture texture = std::move(opened);
         const auto wanted_layout = yl::find_cube_layout(layout);
         const bool is_sized = wanted_layout && !yl::is_cut_layout(*wanted_layout);
-        YL_CHECK(refuse_options(
-            *command, refused_by_unpack,
-            when(texture.shape().faces == 6, is_cube) | when(is_sized, sized_picture)));
+        YL_CHECK(command.refuse_options(when(texture.shape().faces == 6, is_cube) |
+                                        when(is_sized, sized_picture)));
         const yl::TextureShape& shape = texture.shape();
         if (only_level && *only_level >= shape.levels)
             return yl::fail_at({yl::ErrorKind::usage,
@@ -200,36 +190,44 @@ struct Unpack {
 }  // namespace
 
 void add_unpack(CLI::App& app, Session& session) {
-    auto unpack = std::make_shared<Unpack>(Unpack{.session = session});
-    CLI::App* command = add_command(app, session, "unpack",
-                                    "Write a texture's levels, layers and faces as pictures",
-                                    [unpack] { return unpack->run(); });
-    unpack->command = command;
-    takes_pipes(command->add_option("TEXTURE", unpack->texture_path, "A texture file"), session)
-        ->required();
-    command->add_option("-o", unpack->folder, "The folder to write into")
-        ->required()
-        ->option_text("DIR");
-    command
-        ->add_option("--layout", unpack->layout,
-                     "Of cubes: faces (six pictures), " + cube_layout_names())
-        ->option_text("LAYOUT");
-    command
-        ->add_option("--convention", unpack->convention,
-                     "Of cubes: in which order and frames the faces are written")
-        ->option_text("NAME");
-    add_input_options(*command, unpack->inputs);
-    command->add_flag("--rebuild-z", unpack->rebuild_z,
-                      "Of normals in two channels: make the third");
-    command->add_option("--level", unpack->only_level, "This level alone")->option_text("N");
-    command->add_option("--width", unpack->width, "Pixels of a panorama or ball")
-        ->option_text("PIXELS")
-        ->check(in_range(1, 32768));
-    command
-        ->add_option("--ending", unpack->ending,
-                     "The kind of picture file: png, exr, hdr, tga ... (exr for floating point, "
-                     "else png)")
-        ->option_text("ENDING");
+    auto unpack = std::make_shared<Unpack>(Unpack{
+        session,
+        Command(app, session, "unpack", "Write a texture's levels, layers and faces as pictures")});
+    Command& command = unpack->command;
+    command.runs([unpack] { return unpack->run(); });
+    const OptionRule needs_cube = refused_without(is_cube, "the texture is no cube map");
+    command.add(
+        {.rows = {{"TEXTURE",
+                   &unpack->texture_path,
+                   "",
+                   "A texture file",
+                   {.required = true, .reads_pipes = true}},
+                  {"-o", &unpack->folder, "DIR", "The folder to write into", {.required = true}},
+                  {"--layout",
+                   &unpack->layout,
+                   "LAYOUT",
+                   "Of cubes: faces (six pictures), " + cube_layout_names(),
+                   {.rules = {needs_cube}}},
+                  {"--convention",
+                   &unpack->convention,
+                   "NAME",
+                   "Cubes: the order and the frames of the faces",
+                   {.rules = {needs_cube}}}}});
+    command.add(input_options(unpack->inputs));
+    command.add({.rows = {{"--rebuild-z", &unpack->rebuild_z, "",
+                           "Normals in two channels: rebuild the third"},
+                          {"--level", &unpack->only_level, "N", "Only this level"},
+                          {"--width",
+                           &unpack->width,
+                           "PIXELS",
+                           "Width of a panorama or ball in pixels",
+                           {.allowed = in_range(1, 32768),
+                            .rules = {refused_without(
+                                sized_picture,
+                                "it goes with a --layout whose size is open, such as panorama")}}},
+                          {"--ending", &unpack->ending, "ENDING",
+                           "Kind of picture file: png, exr, hdr, tga ... (exr for floating point, "
+                           "otherwise png)"}}});
 }
 
 }  // namespace ylat

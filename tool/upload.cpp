@@ -10,7 +10,6 @@
 #include "describe.hpp"
 #include "driver.hpp"
 #include "inputs.hpp"
-#include "option_rules.hpp"
 #include "plan.hpp"
 
 namespace ylat {
@@ -18,15 +17,9 @@ namespace {
 
 enum UploadFact : Facts { on_vulkan = 1, on_device = 2 };
 
-constexpr OptionRule refused_by_upload[] = {
-    {"--alpha", on_device, "a plan goes by sizes and formats alone"},
-    {"--api", on_device, "--plan needs no device, and names its own API"},
-    {"--device", on_vulkan, "devices are named by Vulkan: add --api vulkan"},
-};
-
 struct Upload {
     Session& session;
-    CLI::App* command = nullptr;
+    Command command;
     std::string texture_path = {};
     std::string api = "gl", device = {};
     std::string sampler = {};
@@ -47,9 +40,8 @@ struct Upload {
 
     yl::Result<Exit> run() const {
         const bool is_real = plan.profile.empty();
-        YL_CHECK(
-            refuse_options(*command, refused_by_upload,
-                           when(is_real, on_device) | when(is_real && api == "vulkan", on_vulkan)));
+        YL_CHECK(command.refuse_options(when(is_real, on_device) |
+                                        when(is_real && api == "vulkan", on_vulkan)));
         YL_TRY(const auto chosen, options());
         if (!is_real)
             return show_plan(session, texture_path, plan.profile, chosen, *parse_inputs(inputs));
@@ -155,25 +147,35 @@ struct Upload {
 }  // namespace
 
 void add_upload(CLI::App& app, Session& session) {
-    auto upload = std::make_shared<Upload>(Upload{.session = session});
-    CLI::App* command = add_command(app, session, "upload",
-                                    "Upload a texture to a real device, read it back, compare; or "
-                                    "plan it for one that is not here",
-                                    [upload] { return upload->run(); });
-    upload->command = command;
-    takes_pipes(command->add_option("TEXTURE", upload->texture_path,
-                                    "A texture file; a picture file is baked on the spot"),
-                session)
-        ->required();
-    command->add_option("--api", upload->api, "The graphics API: gl, gles or vulkan")
-        ->check(CLI::IsMember({"gl", "gles", "vulkan"}))
-        ->option_text("gl|gles|vulkan");
-    command->add_option("--device", upload->device, "vulkan: a part of the device's name")
-        ->option_text("NAME");
-    command->add_option("--sampler", upload->sampler, "The sampler to create")
-        ->option_text("SAMPLER");
-    add_input_options(*command, upload->inputs);
-    add_plan_options(*command, upload->plan);
+    auto upload = std::make_shared<Upload>(
+        Upload{session, Command(app, session, "upload",
+                                "Upload a texture to a real device, read it back, compare; or plan "
+                                "it for one that is not here")});
+    Command& command = upload->command;
+    command.runs([upload] { return upload->run(); });
+    command.add({.rows = {{"TEXTURE",
+                           &upload->texture_path,
+                           "",
+                           "A texture file; a picture file is baked on the spot",
+                           {.required = true, .reads_pipes = true}},
+                          {"--api",
+                           &upload->api,
+                           "gl|gles|vulkan",
+                           "The graphics API: gl, gles or vulkan",
+                           {.allowed = one_of({"gl", "gles", "vulkan"}),
+                            .rules = {refused_without(
+                                on_device, "--plan needs no device, and names its own API")}}},
+                          {"--device",
+                           &upload->device,
+                           "NAME",
+                           "vulkan: part of the device's name",
+                           {.rules = {refused_without(
+                                on_vulkan, "devices are named by Vulkan: add --api vulkan")}}},
+                          {"--sampler", &upload->sampler, "SAMPLER", "The sampler to create"}}});
+    command.add(input_options(
+        upload->inputs,
+        {.alpha = {refused_without(on_device, "a plan goes by sizes and formats alone")}}));
+    command.add(plan_options(upload->plan));
 }
 
 }  // namespace ylat

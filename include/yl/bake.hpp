@@ -73,7 +73,7 @@ struct Baked {
     Findings findings = {};  ///< what is allowed, but will probably not look as meant
     Role role = Role::color;
     bool is_opaque = false;  ///< alpha is 1 in every texel of level 0
-    /// Of normals: how long they were on average before they were made one long.
+    /// Of normals: their mean length before they were normalised.
     std::optional<double> mean_normal_length = {};
 };
 

@@ -1,8 +1,7 @@
 // Block-compressed formats: BC1 to BC7, decoded and encoded.
 //
-//     yl::Texture blocks = yl::or_exit(
-//         yl::encode_texture(texture, yl::Format::bc7_srgb, {.role = yl::Role::color, .effort =
-//         5}));
+//     yl::Texture blocks = yl::or_exit(yl::encode_texture(
+//         texture, yl::Format::bc7_srgb, {.role = yl::Role::color, .effort = 5}));
 //     yl::Texture texels = yl::or_exit(yl::decode_texture(blocks));
 #pragma once
 

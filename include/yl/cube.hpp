@@ -239,7 +239,7 @@ struct FaceJoint {
 struct FaceOrder {
     FaceArrangement faces = {};
     double misfit = 0;      ///< over all twelve edges
-    double confidence = 0;  ///< 0 to 1: how much better than any other way to join them
+    double confidence = 0;  ///< 0 to 1: how much better than any other way; 0 if not all were tried
     bool is_sure = false;   ///< whether that is enough to rely on
     /// Whether more than the edges tells which way is up and ahead, and what is mirrored. Without,
     /// it is one of the ways to turn the whole cube.

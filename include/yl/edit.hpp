@@ -1,8 +1,8 @@
 // Pictures changed: alpha, channels, crops, quarter turns and mirrors.
 //
-//     yl::Image upright = yl::or_exit(yl::with_orientation(image.view(),
-//     yl::Orientation::quarter_right)); yl::ConstImageView part =
-//     yl::or_exit(yl::cropped(upright.view(), {16, 16, 64, 64}));
+//     yl::Image upright =
+//         yl::or_exit(yl::with_orientation(image.view(), yl::Orientation::quarter_right));
+//     yl::ConstImageView part = yl::or_exit(yl::cropped(upright.view(), {16, 16, 64, 64}));
 #pragma once
 
 #include <array>

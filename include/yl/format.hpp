@@ -2,8 +2,7 @@
 //
 //     const yl::FormatInfo& f = yl::info(yl::Format::bc7_srgb);
 //     std::printf("%s: blocks of %u x %u in %u bytes\n", std::string(f.name).c_str(),
-//     f.block_width,
-//                 f.block_height, f.block_bytes);
+//                 f.block_width, f.block_height, f.block_bytes);
 #pragma once
 
 #include <array>

@@ -1,8 +1,9 @@
 // Textures on OpenGL 3.3 to 4.6 and OpenGL ES 3.0 to 3.2. Needs YellowLattice::gl, and a context
 // that is current on the calling thread whenever one of these functions runs.
 //
-//     yl::gl::Device device = yl::or_exit(yl::gl::Device::open(loader)); yl::gl::GpuTexture leaf =
-//     yl::or_exit(device.upload(texture)); leaf.bind(0);
+//     yl::gl::Device device = yl::or_exit(yl::gl::Device::open(loader));
+//     yl::gl::GpuTexture leaf = yl::or_exit(device.upload(texture));
+//     leaf.bind(0);
 #pragma once
 
 #include <functional>

@@ -1,9 +1,10 @@
 // Numbers about pixels: which channels are used, whether a picture tiles, how far two are apart.
 //
-//     yl::Picture a = yl::or_exit(yl::read_picture("a.png")), b =
-//     yl::or_exit(yl::read_picture("b.png")); bool is_gray =
-//     yl::analyse_channels(a.image.view()).is_gray; double decibels =
-//     yl::or_exit(yl::measure_difference(a.image.view(), b.image.view())).psnr;
+//     yl::Picture a = yl::or_exit(yl::read_picture("a.png"));
+//     yl::Picture b = yl::or_exit(yl::read_picture("b.png"));
+//     bool is_gray = yl::analyse_channels(a.image.view()).is_gray;
+//     double decibels =
+//         yl::or_exit(yl::measure_difference(a.image.view(), b.image.view())).psnr;
 #pragma once
 
 #include <array>

@@ -40,7 +40,7 @@ struct MipOptions {
     std::optional<bool> limit_ringing = {};
     bool dither = false;  ///< integer formats: spread the rounding error as fine noise
     /// Directions, 0.5 + 0.5 n in unsigned formats and n in all others: averaged as vectors, then
-    /// made one long again. Formats with two channels have their third rebuilt; alpha weighs
+    /// normalised again. Formats with two channels have their third rebuilt; alpha weighs
     /// nothing.
     bool are_normals = false;
     /// Single texels that outshine their eight neighbours by far are dimmed before they are

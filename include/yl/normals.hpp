@@ -1,8 +1,8 @@
 // Normal maps.
 //
 //     yl::Picture heights = yl::or_exit(yl::read_picture("bricks_height.png"));
-//     yl::Image normals = yl::or_exit(yl::normals_from_height(heights.image.view(), {.height =
-//     12}));
+//     yl::Image normals =
+//         yl::or_exit(yl::normals_from_height(heights.image.view(), {.height = 12}));
 #pragma once
 
 #include <optional>
@@ -37,7 +37,8 @@ enum class NormalEncoding : std::uint8_t {
 /// By the kind of the format's numbers: unsigned fractions are biased, all others as they are.
 [[nodiscard]] YL_API NormalEncoding normal_encoding(Format format);
 
-/// What an image in floating point holds: whichever makes more of its texels one long.
+/// What an image in floating point holds: the one by which more of its texels are
+/// of unit length.
 [[nodiscard]] YL_API NormalEncoding measured_normal_encoding(ConstImageView image);
 
 /// How the source holds its directions. All parts may be left out.
@@ -50,14 +51,14 @@ struct NormalConversion {
 
 /// What was found on the way.
 struct NormalMeasure {
-    double mean_length = 1;  ///< before they were made one long
+    double mean_length = 1;  ///< before they were normalised
     double inward = 0;       ///< the share of texels whose third component is below 0
 };
 
-/// Directions from one format to another, each made one long: a third component that the source has
-/// not is rebuilt, and one that the target has not is dropped only afterwards. Texels of three
-/// components that are one long already, but for their own rounding, keep their values; the fourth
-/// channel is carried over as it is. Fails with `ErrorKind::usage` when the views differ in size or
+/// Converts directions from one format to another and normalises them: a third component that the
+/// source lacks is rebuilt, and one that the target lacks is dropped only afterwards. Texels of three
+/// components that are of unit length already, but for their own rounding, keep their values; the
+/// fourth channel is copied. Fails with `ErrorKind::usage` when the views differ in size or
 /// either has fewer than two channels, and with `unsupported` for block formats.
 [[nodiscard]] YL_API Result<NormalMeasure> convert_normals(ConstImageView source, ImageView target,
                                                            const NormalConversion& conversion = {});

@@ -257,9 +257,9 @@ Result<Baked> bake(const Picture& picture, const BakeOptions& options) try {
     YL_CHECK(check_view(picture.image.view(), "picture"));
     YL_TRY(Subject subject, subject_of(picture, options));
     Baked baked{.role = subject.role, .is_opaque = subject.use.is_opaque};
-    const Format wanted = options.format.value_or(
-        options.compressed ? block_format_for(subject.use, subject.role)
-                           : plain_format_for(subject.image, subject.use, subject.role));
+    const Format wanted =
+        wanted_format(options, plain_format_for(subject.image, subject.use, subject.role),
+                      block_format_for(subject.use, subject.role));
     const Format format = format_of_chain(wanted);
     const ChannelPlan channels = plan_channels(picture, subject.use, info(wanted));
     baked.findings = check_subject(subject, options, info(wanted));
@@ -286,9 +286,8 @@ Result<Baked> bake(const Picture& picture, const BakeOptions& options) try {
     if (options.first_level > 0) {
         YL_TRY(baked.texture, without_first_levels(baked.texture, options.first_level));
     }
-    YL_CHECK(encode_chain(baked.texture, wanted, subject.role, block_options(options)));
-    const Findings sizes = check_block_size(baked.texture.shape());
-    baked.findings.insert(baked.findings.end(), sizes.begin(), sizes.end());
+    YL_CHECK(
+        encode_chain(baked.texture, wanted, block_options(options, subject.role), baked.findings));
     return baked;
 } catch (const std::bad_alloc&) {
     return out_of_memory();

@@ -71,8 +71,7 @@ class CubeBaker {
                                         "seen in all directions lies on no surface",
                                         info(role).name)},
                            "role");
-        const Format wanted =
-            options_.format.value_or(options_.compressed ? blocks_for(role) : plain_for(role));
+        const Format wanted = wanted_format(options_, plain_for(role), blocks_for(role));
         format_ = format_of_chain(wanted);
         for (const Picture* source : sources_) {
             YL_TRY(Picture picture, prepared(*source, format_));
@@ -85,9 +84,8 @@ class CubeBaker {
         report_seams(top);
         YL_CHECK(finish(std::move(top)));
         result_.texture.metadata.sampler = options_.sampler;
-        YL_CHECK(encode_chain(result_.texture, wanted, role, options_.blocks));
-        const Findings sizes = check_block_size(result_.texture.shape());
-        result_.findings.insert(result_.findings.end(), sizes.begin(), sizes.end());
+        YL_CHECK(
+            encode_chain(result_.texture, wanted, block_options(options_, role), result_.findings));
         return std::move(result_);
     }
 

@@ -21,19 +21,13 @@ Format format_of_chain(Format wanted) {
     }
 }
 
-BlockOptions block_options(const BakeOptions& options) {
-    BlockOptions blocks = options.blocks;
-    if (options.progress)
-        blocks.progress = options.progress;
-    return blocks;
-}
-
-Status encode_chain(Texture& texture, Format wanted, Role role, const BlockOptions& options) {
-    if (!info(wanted).is_block())
-        return {};
-    BlockOptions blocks = options;
-    blocks.role = role;
-    YL_TRY(texture, encode_texture(texture, wanted, blocks));
+Status encode_chain(Texture& texture, Format wanted, const BlockOptions& blocks,
+                    Findings& findings) {
+    if (info(wanted).is_block()) {
+        YL_TRY(texture, encode_texture(texture, wanted, blocks));
+    }
+    const Findings sizes = check_block_size(texture.shape());
+    findings.insert(findings.end(), sizes.begin(), sizes.end());
     return {};
 }
 

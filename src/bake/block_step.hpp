@@ -1,5 +1,9 @@
-// The last step of baking to a block format: the chain is made of plain texels first.
+// What all ways to bake have in common: the format that is asked for, and the last step to a block
+// format, whose chain is made of plain texels first.
 #pragma once
+
+#include <concepts>
+#include <optional>
 
 #include <yl/bake.hpp>
 #include <yl/block.hpp>
@@ -11,12 +15,39 @@ namespace yl {
 /// the encoder makes use of them. Other formats stay as they are.
 [[nodiscard]] Format format_of_chain(Format wanted);
 
-/// How the blocks of a texture that is baked are encoded.
-[[nodiscard]] BlockOptions block_options(const BakeOptions& options);
+/// The options of pictures and of cubes say the same of the texture that is made, by the same
+/// names.
+template <class T>
+concept TextureBakeOptions = requires(const T& options) {
+    { options.role } -> std::same_as<const std::optional<Role>&>;
+    { options.format } -> std::same_as<const std::optional<Format>&>;
+    { options.compressed } -> std::same_as<const bool&>;
+    { options.blocks } -> std::same_as<const BlockOptions&>;
+    { options.levels } -> std::same_as<const std::optional<std::uint32_t>&>;
+    { options.sampler } -> std::same_as<const std::optional<Sampler>&>;
+    { options.progress } -> std::same_as<const Progress&>;
+};
 
-/// Encodes the finished chain, if `wanted` is a block format.
-[[nodiscard]] Status encode_chain(Texture& texture, Format wanted, Role role,
-                                  const BlockOptions& options);
+/// The format that is asked for, or the one of the two that suits.
+template <TextureBakeOptions Options>
+[[nodiscard]] Format wanted_format(const Options& options, Format plain, Format blocks) {
+    return options.format.value_or(options.compressed ? blocks : plain);
+}
+
+/// How blocks are encoded, and who is told of it.
+template <TextureBakeOptions Options>
+[[nodiscard]] BlockOptions block_options(const Options& options, Role role) {
+    BlockOptions blocks = options.blocks;
+    blocks.role = role;
+    if (options.progress)
+        blocks.progress = options.progress;
+    return blocks;
+}
+
+/// Encodes the finished chain, if `wanted` is a block format, and adds what some devices object to
+/// in its size.
+[[nodiscard]] Status encode_chain(Texture& texture, Format wanted, const BlockOptions& blocks,
+                                  Findings& findings);
 
 /// What some devices object to in the size of such a texture.
 [[nodiscard]] Findings check_block_size(const TextureShape& shape);

@@ -107,8 +107,8 @@ Result<Baked> rebake(const Texture& texture, const RebakeOptions& options) try {
         YL_TRY(baked.texture, with_new_levels(baked.texture, chain, baked.role));
     }
     if (wanted != baked.texture.shape().format) {
-        YL_TRY(baked.texture,
-               texture_in_format(baked.texture, wanted, baked.role, block_options(bake)));
+        YL_TRY(baked.texture, texture_in_format(baked.texture, wanted, baked.role,
+                                                block_options(bake, baked.role)));
     }
     const Findings sizes = check_block_size(baked.texture.shape());
     baked.findings.insert(baked.findings.end(), sizes.begin(), sizes.end());

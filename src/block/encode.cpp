@@ -270,7 +270,7 @@ Result<Texture> texture_in_format(const Texture& texture, Format format, Role ro
     if (info(format).is_block()) {
         BlockOptions blocks = options;
         blocks.role = role;
-        // Two components are taken of directions that are one long.
+        // Two components are taken of unit vectors.
         const bool drops_third = role == Role::normal && info(format).channel_count == 2 &&
                                  info(texture.shape().format).channel_count > 2;
         if (drops_third) {

@@ -29,7 +29,7 @@ using Vector3 = std::array<float, 3>;
 }
 
 /// The normal as a shader takes it from a map: two channels have their third rebuilt, and what the
-/// filter left is made one long.
+/// filter left is normalised.
 [[nodiscard]] inline Vector3 normal_from(const Rgba& stored, const FormatInfo& format,
                                          float scale = 1) {
     const bool is_signed = format.kind != NumericKind::unorm;

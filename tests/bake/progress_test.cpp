@@ -6,6 +6,7 @@
 #include "support/check.hpp"
 #include "support/files.hpp"
 #include "support/pictures.hpp"
+#include "support/reference_jpeg.hpp"
 
 using namespace yl;
 using support::must;
@@ -33,6 +34,27 @@ struct Call {
 template <class T>
 Status status_of(const Result<T>& result) {
     return result ? Status() : Status(tl::unexpected(result.error()));
+}
+
+/// A call that has one long piece of work, which tells of more than its begin and end, and can be
+/// ended in the middle.
+void check_steps_within(const Call& call, Phase phase) {
+    CAPTURE(call.name);
+    std::vector<float> shares;
+    must(call.run([&](const ProgressStep& step) {
+        if (step.phase == phase && step.share > 0 && step.share < 1)
+            shares.push_back(step.share);
+        return true;
+    }));
+    CHECK(shares.size() > 2);
+    CHECK(std::ranges::is_sorted(shares));
+    float last = 0;
+    const Status status = call.run([&](const ProgressStep& step) {
+        last = step.phase == phase ? step.share : 0;
+        return last < 0.4F;
+    });
+    CHECK(must_fail(status).kind == ErrorKind::cancelled);
+    CHECK(last < 0.9F);
 }
 
 /// Shares of each phase, in the order in which they are told.
@@ -127,6 +149,34 @@ TEST_CASE("pictures and textures: phases are told to their end, and cancel") {
     CHECK_FALSE(std::filesystem::exists(folder.path("none.ktx2")));
 }
 
+TEST_CASE("one picture's file and one level's frame tell how far they are") {
+    const auto jpeg = [](support::ReferenceJpeg kind, bool allow_partial) {
+        kind.width = kind.height = 160;
+        return [file = support::write_reference_jpeg(kind), allow_partial](const Progress& told) {
+            return status_of(read_picture(std::span<const std::byte>(file),
+                                          {.allow_partial = allow_partial, .progress = told}));
+        };
+    };
+    for (const bool allow_partial : {false, true}) {
+        check_steps_within({"baseline", {}, jpeg({}, allow_partial)}, Phase::reading);
+        check_steps_within({"progressive", {}, jpeg({.progressive = true}, allow_partial)},
+                           Phase::reading);
+        check_steps_within({"a scan for each", {}, jpeg({.separate_scans = true}, allow_partial)},
+                           Phase::reading);
+    }
+    const Texture texture =
+        support::random_texture({.format = Format::rgba8_srgb, .width = 1024, .height = 1280}, 2);
+    check_steps_within(
+        {"zstd",
+         {},
+         [&](const Progress& told) {
+             return status_of(texture_file_bytes(
+                 "ktx2", texture,
+                 {.supercompression = Supercompression::zstd, .level = 1, .progress = told}));
+         }},
+        Phase::packing);
+}
+
 TEST_CASE("volumes and cubes: phases are told to their end, and cancel") {
     const Picture sky = picture_of(Format::rgba16_float, 64, 32);
     const Picture* one = &sky;
@@ -151,8 +201,10 @@ TEST_CASE("volumes and cubes: phases are told to their end, and cancel") {
              return build_mips(copy, {.progress = told});
          }},
         {"bake_cube",
-         {Phase::assembling, Phase::levels},
-         [&](const Progress& told) { return baked({.progress = told}); }},
+         {Phase::assembling, Phase::levels, Phase::encoding},
+         [&](const Progress& told) {
+             return baked({.compressed = true, .blocks = {.effort = 0}, .progress = told});
+         }},
         {"specular",
          {Phase::assembling, Phase::prefiltering},
          [&](const Progress& told) {

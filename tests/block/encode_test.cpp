@@ -346,6 +346,34 @@ TEST_CASE("rate-distortion makes blocks that pack better, at a bounded loss") {
     }
 }
 
+TEST_CASE("rate-distortion keeps colours under an alpha that is one more channel") {
+    Image picture = scene(64, 64, true, 6);
+    for (std::uint32_t y = 0; y < 64; ++y)
+        for (std::size_t x = 0; x < 64; ++x)
+            picture.view().row(y)[x * 4 + 3] = std::byte{0};
+    const auto color_error = [&](Format format, Role role, AlphaMode alpha) {
+        const Image texels = must(decode_blocks(support::view_of(must(encode_blocks(
+            picture.view(), format, {.role = role, .alpha = alpha, .rate_distortion = 8})))));
+        double sum = 0;
+        for (std::uint32_t y = 0; y < 64; ++y)
+            for (std::size_t x = 0; x < 64; ++x)
+                for (std::size_t c = 0; c < 3; ++c) {
+                    const double off = std::to_integer<int>(picture.view().row(y)[x * 4 + c]) -
+                                       std::to_integer<int>(texels.view().row(y)[x * 4 + c]);
+                    sum += off * off;
+                }
+        return sum / (64 * 64 * 3);
+    };
+    for (const Format format : {Format::bc3_unorm, Format::bc7_unorm}) {
+        CAPTURE(info(format).name);
+        const double as_coverage = color_error(format, Role::color, AlphaMode::straight);
+        const double as_data = color_error(format, Role::color, AlphaMode::data);
+        CHECK(as_data < 0.2 * as_coverage);
+        CHECK(color_error(format, Role::data, AlphaMode::straight) ==
+              doctest::Approx(as_data).epsilon(0.5));
+    }
+}
+
 TEST_CASE("16 bits are used in full by BC4, and sRGB codes kept by sRGB formats") {
     Image ramp = must(Image::create(Format::r16_unorm, 4, 4));
     for (std::uint32_t i = 0; i < 16; ++i)

@@ -41,7 +41,7 @@ std::vector<float> expected(const ReferenceExr& kind, const std::string& order) 
             const bool inside =
                 x >= kind.data[0] && x <= kind.data[2] && y >= kind.data[1] && y <= kind.data[3];
             for (const char channel : order)
-                values.push_back(inside ? exr_value(channel, x, y) : 0);
+                values.push_back(inside ? exr_value(channel, x, y, kind.noise) : 0);
         }
     return values;
 }
@@ -73,6 +73,35 @@ TEST_CASE("every lossless compression, sample type and layout") {
                     CHECK(picture.alpha == AlphaMode::premultiplied);
                     CHECK(floats_of(picture) == expected(kind, "RGBA"));
                 }
+}
+
+TEST_CASE("PIZ with more than 14 bits: its wavelet goes round at 16") {
+    for (const int tile : {0, 256})
+        for (const int type : {1, 2}) {
+            const ReferenceExr kind{.compression = piz,
+                                    .channels = "RGB",
+                                    .type = type,
+                                    .data = {0, 0, 699, 70},
+                                    .display = {0, 0, 699, 70},
+                                    .tile = tile,
+                                    .noise = true};
+            CHECK(floats_of(must(read_picture(support::write_reference_exr(kind)))) ==
+                  expected(kind, "RGB"));
+        }
+}
+
+TEST_CASE("chunks above and below the data window are damage") {
+    const auto sound = support::write_reference_exr({});
+    constexpr std::size_t row_bytes = 10 * 3 * 2;
+    const std::size_t last_chunk = sound.size() - row_bytes - 8;  // its row, its length, samples
+    CHECK(sound[last_chunk] == std::byte{6});
+    for (const std::int32_t row : {-1, 7, -2'000'000'000, 2'000'000'000}) {
+        auto file = sound;
+        std::memcpy(&file[last_chunk], &row, sizeof(row));
+        const Error error = must_fail(read_picture(file));
+        CHECK(error.kind == ErrorKind::malformed);
+        CHECK(contains(error.message, "outside the data window"));
+    }
 }
 
 TEST_CASE("data windows smaller, larger and beside the display window, rows from the bottom") {

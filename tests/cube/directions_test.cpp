@@ -156,6 +156,32 @@ TEST_CASE("panoramas and balls look where they should") {
     CHECK_FALSE(direction_of_place(CubeLayout::angular_map, {0.01, 0.01}).has_value());
 }
 
+TEST_CASE("where a panorama begins shows in no face, however small its texels are there") {
+    for (const std::uint32_t width : {64U, 1024U}) {  // enlarged, and averaged
+        Image image = must(Image::create(Format::rgba32_float, width, width / 2));
+        Image turned = must(Image::create(Format::rgba32_float, width, width / 2));
+        support::Random random(9);
+        std::uniform_real_distribution<float> any(0, 1);
+        for (std::uint32_t y = 0; y < width / 2; ++y) {
+            auto* from = reinterpret_cast<float*>(image.view().row(y).data());
+            auto* to = reinterpret_cast<float*>(turned.view().row(y).data());
+            std::generate_n(from, 4 * width, [&] { return any(random); });
+            std::rotate_copy(from, from + 2 * width, from + 4 * width, to);
+        }
+        const CubeSourceOptions options{.layout = CubeLayout::panorama, .face_size = 16};
+        const Texture cube = must(cube_of_picture(picture_from(std::move(image)), options));
+        const Texture other = must(cube_of_picture(picture_from(std::move(turned)), options));
+        // Half a turn about the vertical: front and back are exchanged, left and right.
+        constexpr std::uint32_t from[] = {0, 1, 4, 5}, to[] = {1, 0, 5, 4};
+        for (std::size_t i = 0; i < 4; ++i)
+            for (std::uint32_t y = 0; y < 16; ++y)
+                for (std::uint32_t x = 0; x < 16; ++x)
+                    CHECK(support::pixel_at(cube.image(0, 0, from[i]), x, y)[0] ==
+                          doctest::Approx(support::pixel_at(other.image(0, 0, to[i]), x, y)[0])
+                              .epsilon(0.001));
+    }
+}
+
 TEST_CASE("faces to a panorama and back: within 0.5 % at equal angular resolution") {
     for (const auto& sky : {support::wavy_sky, support::clear_sky}) {
         const Texture cube = support::cube_of(sky, 64);

@@ -234,6 +234,23 @@ TEST_CASE("texels that are infinite or no number stop no search for an order") {
     }
 }
 
+TEST_CASE("pictures that nearly equal each other end the search early, and unsure") {
+    support::Random random(5);
+    std::array<Image, 6> images;
+    std::array<ConstImageView, 6> views;
+    for (std::size_t i = 0; i < 6; ++i) {
+        images[i] = must(Image::create(Format::rgba8_unorm, 6, 6));
+        for (std::uint32_t y = 0; y < 6; ++y)
+            for (std::byte& code : images[i].view().row(y))
+                code = static_cast<std::byte>(100 + random() % 3);
+        views[i] = images[i].view();
+    }
+    const FaceOrder order = must(find_face_order(views, Transfer::srgb, {}));
+    CHECK_FALSE(order.is_sure);
+    CHECK(order.confidence < 0.25);
+    CHECK(must(arranged_cube(views, order.faces)).shape().faces == 6);
+}
+
 TEST_CASE("six faces of one colour are alike in every order, and soon found so") {
     std::array<Image, 6> images;
     std::array<ConstImageView, 6> views;

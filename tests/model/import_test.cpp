@@ -1,5 +1,8 @@
 // Models of other formats, written in the test: their textures of every kind, and where they are.
+#include <unistd.h>
+
 #include <algorithm>
+#include <csignal>
 #include <yl/model_bake.hpp>
 #include <yl/model_import.hpp>
 
@@ -394,6 +397,51 @@ TEST_CASE("what is no model is an error, and so are faces without end") {
         const auto scene = scene_of(*odd, findings);
         CHECK((!scene || scene->parts.size() <= 1));
     }
+}
+
+namespace {
+
+/// A program's own handler for crashes, which ends it in order, on a stack of its own.
+class OrderlyEnd {
+ public:
+    OrderlyEnd() : stack_(std::size_t{1} << 16U) {
+        stack_t own{};
+        own.ss_sp = stack_.data();
+        own.ss_size = stack_.size();
+        sigaltstack(&own, &stack_before_);
+        struct sigaction action {};
+        action.sa_handler = [](int) { _exit(0); };
+        action.sa_flags = SA_ONSTACK;
+        sigaction(SIGSEGV, &action, &before_);
+    }
+    OrderlyEnd(const OrderlyEnd&) = delete;
+    OrderlyEnd& operator=(const OrderlyEnd&) = delete;
+    ~OrderlyEnd() {
+        sigaction(SIGSEGV, &before_, nullptr);
+        sigaltstack(&stack_before_, nullptr);
+    }
+
+ private:
+    std::vector<std::byte> stack_;
+    stack_t stack_before_{};
+    struct sigaction before_ {};
+};
+
+}  // namespace
+
+TEST_CASE("a child that crashes is seen, whatever handlers the program has") {
+    const TemporaryFolder folder;
+    std::string nested = "xof 0303txt 0032\n";
+    constexpr int depth = 100'000;  // beyond any stack
+    for (int i = 0; i < depth; ++i)
+        nested += "Frame a {\n";
+    for (int i = 0; i < depth; ++i)
+        nested += "}\n";
+    write_text(folder.path("nested.x"), nested);
+    const OrderlyEnd handler;
+    const Error error = must_fail(read_untrusted_model(folder.path("nested.x")));
+    CHECK(error.kind == ErrorKind::malformed);
+    CHECK(contains(error.message, "its reader ended with signal"));
 }
 
 TEST_CASE("models that nobody vouches for are tried in a child process, with limits") {

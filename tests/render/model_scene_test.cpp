@@ -262,6 +262,25 @@ TEST_CASE("a normal map tilts the light, and its scale how far") {
     CHECK(is_near(tilted, {237, 188, 237}, 2));
     scene.surfaces[0].normal_scale = 0;
     CHECK(is_near(codes_at(drawn(scene, view), 50, 50), {188, 188, 255}));
+    // Where the picture is mirrored, so is the tilt: across by the tangent, along v by its sign.
+    const auto tilted_by = [&](std::initializer_list<int> normal,
+                               const std::array<float, 4>& tangent) {
+        Texture single = must(Texture::create({.format = Format::rgba8_unorm}));
+        std::ranges::copy(support::bytes_of(normal), single.level(0).begin());
+        scene.textures[0] = std::move(single);
+        scene.surfaces[0].normal_scale = 1;
+        for (Vertex& vertex : scene.parts[0].vertices)
+            vertex.tangent = tangent;
+        return codes_at(drawn(scene, view), 50, 50);
+    };
+    const std::initializer_list<int> across = {218, 128, 218, 255}, along = {128, 218, 218, 255};
+    CHECK(is_near(tilted_by(across, {-1, 0, 0, -1}), {107, 188, 237}, 2));
+    CHECK(is_near(tilted_by(across, {1, 0, 0, -1}), {237, 188, 237}, 2));
+    CHECK(is_near(tilted_by(along, {1, 0, 0, 1}), {188, 237, 237}, 2));
+    CHECK(is_near(tilted_by(along, {1, 0, 0, -1}), {188, 107, 237}, 2));
+    CHECK(is_near(tilted_by(along, {-1, 0, 0, -1}), {188, 237, 237}, 2));
+    for (Vertex& vertex : scene.parts[0].vertices)
+        vertex.tangent = {1, 0, 0, 1};
     // With two channels the third is rebuilt.
     Texture two = must(Texture::create({.format = Format::rg8_unorm}));
     std::ranges::copy(support::bytes_of({218, 128}), two.level(0).begin());

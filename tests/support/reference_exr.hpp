@@ -18,10 +18,11 @@ struct ReferenceExr {
     std::array<int, 4> display = {0, 0, 9, 6};
     int tile = 0;             ///< side of a tile; 0: scan lines
     bool decreasing = false;  ///< rows stored from the bottom
+    bool noise = false;       ///< any finite halves instead of some 60
 };
 
 /// The value of a channel at a pixel of such a file; halves hold it exactly.
-[[nodiscard]] float exr_value(char channel, int x, int y);
+[[nodiscard]] float exr_value(char channel, int x, int y, bool noise = false);
 
 [[nodiscard]] std::vector<std::byte> write_reference_exr(const ReferenceExr& kind);
 

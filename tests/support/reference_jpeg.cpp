@@ -5,6 +5,7 @@
 
 #include <jpeglib.h>
 
+#include <algorithm>
 #include <cmath>
 #include <random>
 #include <stdexcept>
@@ -72,9 +73,9 @@ std::vector<std::byte> write_reference_jpeg(const ReferenceJpeg& kind) {
         for (std::size_t i = 0; i < row.size(); ++i) {
             const double x = static_cast<double>(i / static_cast<std::size_t>(kind.components));
             const double c = static_cast<double>(i % static_cast<std::size_t>(kind.components));
-            row[i] = static_cast<unsigned char>(
-                128 + 90 * std::sin(x * 0.07 * (c + 1)) * std::cos(y * 0.05 + c) +
-                static_cast<double>(random() % 21));
+            const double wave = std::sin(x * 0.07 * (c + 1)) * std::cos(y * 0.05 + c);
+            row[i] = static_cast<unsigned char>(std::clamp(
+                128 + kind.amplitude * wave + static_cast<double>(random() % 21), 0.0, 255.0));
         }
         JSAMPROW pointer = row.data();
         jpeg_write_scanlines(&info, &pointer, 1);

@@ -21,6 +21,7 @@ struct ReferenceJpeg {
     unsigned restart_rows = 0;
     unsigned restart_blocks = 0;
     int quality = 90;
+    double amplitude = 90;   ///< of the waves; beyond 128 they are cut off
     bool optimized = false;  ///< Huffman tables of its own
     std::string exif = {};   ///< a segment APP1
 };

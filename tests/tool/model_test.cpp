@@ -136,9 +136,12 @@ TEST_CASE("model and draw model refuse what they cannot do, and leave no file") 
     const std::string to = " -o " + folder.path("x.png");
     refused("draw model " + planter + " --api vulkan" + to, 3, "CPU and by OpenGL");
     refused("draw model " + planter + " " + planter + to, 2, "one model");
-    refused("draw model " + planter + " --tiles 2,2" + to, 2, "--tiles: it means nothing to");
-    refused("draw model " + planter + " --lamp 0,1,1" + to, 2, "it goes with floor, panel");
-    refused("draw floor " + demo_file("slate.png") + " --show uv" + to, 2, "it goes with model");
+    refused("draw model " + planter + " --tiles 2,2" + to, 2,
+            "--tiles: it goes with the scene panel, and means nothing here");
+    refused("draw model " + planter + " --lamp 0,1,1" + to, 2,
+            "it goes with the scenes floor, panel");
+    refused("draw floor " + demo_file("slate.png") + " --show uv" + to, 2,
+            "it goes with the scene model");
     refused("draw model " + planter + " --sampler aniso=2 --sampler aniso=4" + to, 2, "--sampler");
     refused("draw model " + planter + " --sampler wrap=round" + to, 2, "wrap=round");
     refused("model " + demo_file("slate.png"), 3, "no model of a format that is known");

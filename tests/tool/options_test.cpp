@@ -413,7 +413,7 @@ TEST_CASE("draw: every option in every scene is honoured, refused or remarked on
                    {"--matt"}});
 }
 
-TEST_CASE("mesh: every option is honoured, refused or remarked on") {
+TEST_CASE("model: every option is honoured, refused or remarked on") {
     const TemporaryFolder folder;
     const std::string planter = demo_file("planter.glb");
     check_options(folder, "model",

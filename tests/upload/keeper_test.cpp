@@ -4,46 +4,15 @@
 #include <fstream>
 #include <yl/yl.hpp>
 
-#include "support/check.hpp"
-#include "support/files.hpp"
-#include "support/pictures.hpp"
+#include "upload/keeper_fixture.hpp"
 
 using namespace yl;
+using support::Bench;
 using support::contains;
 using support::must;
+using support::red_of;
+using support::write_square;
 using support::write_text;
-
-namespace {
-
-/// A square picture of one colour.
-void write_square(const std::string& path, std::uint32_t side, std::uint8_t red) {
-    Image image = must(Image::create(Format::rgba8_srgb, side, side));
-    for (std::uint32_t y = 0; y < side; ++y)
-        for (std::size_t x = 0; x < side; ++x) {
-            auto* texel = &image.view().row(y)[4 * x];
-            texel[0] = static_cast<std::byte>(red);
-            texel[1] = texel[2] = std::byte{7};
-            texel[3] = std::byte{255};
-        }
-    must(write_picture(path, image.view()));
-}
-
-struct Bench {
-    support::TemporaryFolder folder;
-    RecordingDevice device{must(find_profile("vulkan-desktop"))};
-
-    std::string square(const std::string& name, std::uint32_t side, std::uint8_t red) {
-        const std::string path = folder.path(name);
-        write_square(path, side, red);
-        return path;
-    }
-};
-
-int red_of(const DeviceTexture& texture) {
-    return std::to_integer<int>(support::level_of(must(texture.read_back()), 0)[0]);
-}
-
-}  // namespace
 
 TEST_CASE("placeholders at once, by state and role, and the real textures later") {
     Bench bench;
@@ -136,39 +105,6 @@ TEST_CASE("the tickets that have another texture are named, each once") {
     for (int i = 0; i < 100 && count == 0; ++i, keeper.pump_until_settled())
         count = keeper.pump().changed.size();
     CHECK(keeper.status(a).dropped_levels > 0);
-}
-
-TEST_CASE("of those that wait, the most urgent is decoded first") {
-    Bench bench;
-    std::vector<std::string> order;
-    const PictureReader slow{
-        "slow", [](std::span<const std::byte> bytes) { return bytes[0] == std::byte{'#'}; },
-        [&](std::span<const std::byte> bytes, const ReadOptions&) -> Result<Picture> {
-            order.emplace_back(1, static_cast<char>(bytes[1]));  // one worker alone
-            std::this_thread::sleep_for(std::chrono::milliseconds(20));
-            Picture picture;
-            picture.image = must(Image::create(Format::rgba8_srgb, 1, 1));
-            return picture;
-        }};
-    const auto request = [](const char* name, int priority) {
-        TextureRequest result{.bytes = std::vector{std::byte{'#'}, static_cast<std::byte>(*name)}};
-        result.priority = priority;
-        return result;
-    };
-    TextureKeeper keeper(bench.device, {.workers = 1, .further_readers = {slow}});
-    static_cast<void>(keeper.request(request("first", 0)));  // at work, or about to be
-    std::this_thread::sleep_for(std::chrono::milliseconds(5));
-    const auto a = keeper.request(request("a", 0));
-    static_cast<void>(keeper.request(request("b", 5)));
-    static_cast<void>(keeper.request(request("c", 5)));
-    static_cast<void>(keeper.request(request("d", -1)));
-    // Of several tickets of one texture the highest counts, whichever is changed last.
-    const auto low = keeper.request(request("e", 1));
-    static_cast<void>(keeper.request(request("e", 7)));
-    keeper.set_priority(low, -9);
-    keeper.set_priority(a, 9);
-    CHECK(keeper.pump_until_settled().ready == 6);
-    CHECK(order == std::vector<std::string>{"f", "a", "e", "b", "c", "d"});
 }
 
 TEST_CASE("contents may be a part of what somebody else keeps") {
@@ -268,72 +204,6 @@ TEST_CASE("what changes on disk is loaded again; the old texture stays until the
     CHECK(keeper.status(ticket).state == KeeperState::ready);
     REQUIRE(keeper.status(ticket).error);
     CHECK(keeper.reload_changed() == 0);
-}
-
-TEST_CASE("a budget of memory leaves out top levels of what was least used, and brings them back") {
-    Bench bench;
-    // 64 x 64 texels with all levels take 21,844 bytes; three of them 65,532
-    const auto a = bench.square("a.png", 64, 1), b = bench.square("b.png", 64, 2),
-               c = bench.square("c.png", 64, 3);
-    TextureKeeper keeper(bench.device, {.memory_budget = 50'000, .patience = 3});
-    const auto ta = keeper.request({.file = a});
-    const auto tb = keeper.request({.file = b});
-    keeper.pump_until_settled();
-    CHECK(keeper.totals().device_bytes == 2 * 21'844);
-    static_cast<void>(keeper.texture(tb));
-    const auto tc = keeper.request({.file = c});
-    static_cast<void>(keeper.texture(tc));
-    for (int i = 0; i < 3; ++i) {
-        keeper.pump_until_settled();
-        static_cast<void>(keeper.texture(tb));
-        static_cast<void>(keeper.texture(tc));
-    }
-    CHECK(keeper.totals().device_bytes <= 50'000);
-    CHECK(keeper.status(ta).dropped_levels == 1);  // the least used
-    CHECK(keeper.status(ta).state == KeeperState::ready);
-    CHECK(keeper.status(tb).dropped_levels == 0);
-    CHECK(keeper.status(tc).dropped_levels == 0);
-    CHECK(keeper.texture(tc)->shape().width == 64);
-    // room again: it comes back
-    keeper.release(tb);
-    for (int i = 0; i < 5; ++i)
-        keeper.pump_until_settled();
-    CHECK(keeper.status(ta).dropped_levels == 0);
-    CHECK(keeper.texture(ta)->shape().width == 64);
-    CHECK(red_of(*keeper.texture(ta)) == 1);
-    // a smaller budget takes effect
-    keeper.set_memory_budget(12'000);
-    for (int i = 0; i < 5; ++i)
-        keeper.pump_until_settled();
-    CHECK(keeper.totals().device_bytes <= 12'000);
-    CHECK(keeper.totals().ready == 2);
-    keeper.set_memory_budget(3);
-    const auto nothing = keeper.request({.file = bench.square("d.png", 1, 3)});
-    keeper.pump_until_settled();
-    CHECK(keeper.status(nothing).state == KeeperState::failed);
-    CHECK(contains(keeper.status(nothing).error->message, "budget"));
-}
-
-TEST_CASE("an unused texture makes room for one that is used again") {
-    Bench bench;
-    TextureKeeper keeper(bench.device, {.memory_budget = 30'000, .patience = 4});
-    const auto ta = keeper.request({.file = bench.square("a.png", 64, 1)});
-    keeper.pump_until_settled();
-    const auto tb = keeper.request({.file = bench.square("b.png", 64, 2)});
-    static_cast<void>(keeper.texture(tb));
-    for (int i = 0; i < 4; ++i) {
-        keeper.pump_until_settled();
-        static_cast<void>(keeper.texture(tb));
-    }
-    CHECK(keeper.status(tb).dropped_levels == 0);
-    CHECK(keeper.status(ta).dropped_levels == 1);
-    for (int i = 0; i < 12; ++i) {  // now the other way round
-        static_cast<void>(keeper.texture(ta));
-        keeper.pump_until_settled();
-    }
-    CHECK(keeper.status(ta).dropped_levels == 0);
-    CHECK(keeper.status(tb).dropped_levels == 1);
-    CHECK(keeper.totals().device_bytes <= 30'000);
 }
 
 TEST_CASE("1,000 files of which 50 are broken or missing: 950 textures and 50 named errors") {
@@ -517,42 +387,6 @@ TEST_CASE("limits of the keeper hold for every file, before its bytes are read")
     CHECK(contains(keeper.status(folder).error.value().message, "folder"));
 }
 
-TEST_CASE("files that are gone when memory runs short are left as they are, and all settles") {
-    Bench bench;
-    TextureKeeper keeper(bench.device, {.memory_budget = 50'000, .patience = 2});
-    const auto a = bench.square("a.png", 64, 1), b = bench.square("b.png", 64, 2);
-    const auto ta = keeper.request({.file = a}), tb = keeper.request({.file = b});
-    keeper.pump_until_settled();
-    std::filesystem::remove(a);
-    std::filesystem::remove(b);
-    // neither can give up its first level any more: the third one comes with what is left
-    const auto tc = keeper.request({.file = bench.square("c.png", 64, 3)});
-    for (int i = 0; i < 4; ++i)
-        CHECK(keeper.pump_until_settled().is_settled());
-    CHECK(keeper.status(ta).dropped_levels == 0);
-    CHECK(keeper.status(tb).dropped_levels == 0);
-    CHECK(keeper.status(ta).state == KeeperState::ready);
-    CHECK(keeper.status(tc).state == KeeperState::ready);
-    CHECK(keeper.status(tc).dropped_levels == 1);
-    CHECK(keeper.totals().device_bytes <= 50'000);
-    // and one that has given up levels and is gone does not get them back
-    std::filesystem::remove(bench.folder.path("c.png"));
-    keeper.release(ta);
-    for (int i = 0; i < 4; ++i)
-        CHECK(keeper.pump_until_settled().is_settled());
-    CHECK(keeper.status(tc).dropped_levels == 1);
-    REQUIRE(keeper.status(tc).error);
-    CHECK(keeper.status(tc).error->kind == ErrorKind::missing);
-    CHECK(red_of(*keeper.texture(tc)) == 3);
-    // back on disk, it is read again
-    bench.square("c.png", 64, 30);
-    CHECK(keeper.reload_changed() == 1);
-    for (int i = 0; i < 4; ++i)
-        keeper.pump_until_settled();
-    CHECK(keeper.status(tc).dropped_levels == 0);
-    CHECK(red_of(*keeper.texture(tc)) == 30);
-}
-
 TEST_CASE(
     "roughness is widened by the normals that its request names, from a file or from memory") {
     Bench bench;
@@ -609,25 +443,4 @@ TEST_CASE("what baking found is found in the keeper, too") {
     keeper.pump_until_settled();
     REQUIRE_FALSE(keeper.status(dark).findings.empty());
     CHECK(contains(keeper.status(dark).findings[0].problem, "linear light in 8 bits"));
-}
-
-TEST_CASE("textures that are used alike get the same share of memory that is short") {
-    Bench bench;
-    constexpr int count = 40;
-    constexpr std::uint64_t whole = 5460;  // 32 x 32 with all levels
-    TextureKeeper keeper(bench.device, {.memory_budget = count * whole / 4 + count});
-    std::vector<TextureTicket> tickets;
-    for (int i = 0; i < count; ++i)
-        tickets.push_back(keeper.request(
-            {.file = bench.square(fmt::format("{}.png", i), 32, static_cast<std::uint8_t>(i))}));
-    const KeeperTotals totals = keeper.pump_until_settled();
-    CHECK(totals.ready == count);
-    CHECK(totals.device_bytes <= count * whole / 4 + count);
-    for (const TextureTicket ticket : tickets)
-        CHECK(keeper.status(ticket).dropped_levels == 1);
-    // With memory to spare everything comes back.
-    keeper.set_memory_budget(2 * count * whole);
-    keeper.pump_until_settled();
-    for (const TextureTicket ticket : tickets)
-        CHECK(keeper.status(ticket).dropped_levels == 0);
 }

@@ -3,8 +3,10 @@
 
 #include <algorithm>
 #include <map>
+#include <utility>
 
 #include <yl/status_macros.hpp>
+#include "base/progress.hpp"
 #include "codec/exif.hpp"
 #include "codec/jpeg/assembler.hpp"
 #include "codec/jpeg/frame.hpp"
@@ -50,6 +52,25 @@ class CoefficientStore {
  private:
     const Frame& frame_;
     Block* blocks_ = nullptr;
+};
+
+/// How much of a file is decoded, and of its pixels made.
+class ReadShare {
+ public:
+    ReadShare(const Progress& told, std::uint64_t total) : counter_(told, Phase::reading, total) {}
+
+    /// False when the program wants no more.
+    bool reach(std::uint64_t done) {
+        if (done > done_)
+            counter_.add(done - std::exchange(done_, done));
+        return !counter_.cancelled();
+    }
+    [[nodiscard]] Status status() const { return counter_.status(); }
+    [[nodiscard]] Status finish() { return counter_.finish(); }
+
+ private:
+    ProgressCounter counter_;
+    std::uint64_t done_ = 0;
 };
 
 class Reader {
@@ -352,7 +373,11 @@ class Reader {
                                        view);
         if (!flows)
             coefficients.place({view.data, start.memory});
-        auto decoded = flows ? decode_flowing(*scan, assembler) : decode_scans(*scan, coefficients);
+        // Coefficients that are kept become pixels in a second pass.
+        ReadShare share(options_.progress, file_.size() * (flows ? 1U : 2U));
+        auto decoded = flows ? decode_flowing(*scan, assembler, share)
+                             : decode_scans(*scan, coefficients, share);
+        YL_CHECK(share.status());
         if (!decoded) {
             if (!options_.allow_partial)
                 return tl::unexpected(decoded.error());
@@ -361,24 +386,27 @@ class Reader {
         }
         picture.info.remarks.insert(picture.info.remarks.end(), remarks_.begin(), remarks_.end());
         if (!flows)
-            assemble(coefficients, assembler);
+            assemble(coefficients, assembler, share);
+        YL_CHECK(share.finish());
         YL_CHECK(turn_upright(picture, orientation_, options_));
         return picture;
     }
 
     template <class Sample>
-    Status decode_flowing(const Scan& scan, RowAssembler<Sample>& assembler) {
+    Status decode_flowing(const Scan& scan, RowAssembler<Sample>& assembler, ReadShare& share) {
         set_steps(assembler);
         std::vector<Block> blocks(frame_.row_blocks);
         UnitRows rows;
-        rows.begin = [&](std::uint32_t) {
+        const std::size_t coded = reader_.offset();
+        rows.begin = [&](std::uint32_t, std::size_t offset) {
             std::fill(blocks.begin(), blocks.end(), Block{});
-            return blocks.data();
+            return share.reach(coded + offset) ? blocks.data() : nullptr;
         };
         rows.finished = [&] { assembler.take_row(blocks.data()); };
         auto decoded = read_scan(scan, rows);
         if (!decoded) {
-            while (options_.allow_partial && assembler.finished_rows() < frame_.units_y) {
+            while (options_.allow_partial && share.status() &&
+                   assembler.finished_rows() < frame_.units_y) {
                 assembler.take_row(blocks.data());  // what there is of the first of them
                 std::fill(blocks.begin(), blocks.end(), Block{});
             }
@@ -391,9 +419,10 @@ class Reader {
         return {};
     }
 
-    Status decode_scans(const Scan& first, CoefficientStore& coefficients) {
-        const UnitRows rows{
-            .begin = [&](std::uint32_t unit_y) { return coefficients.row(unit_y); }};
+    Status decode_scans(const Scan& first, CoefficientStore& coefficients, ReadShare& share) {
+        const UnitRows rows{.begin = [&](std::uint32_t unit_y, std::size_t offset) {
+            return share.reach(reader_.offset() + offset) ? coefficients.row(unit_y) : nullptr;
+        }};
         for (std::optional<Scan> scan = first; scan;) {
             YL_CHECK(read_scan(*scan, rows));
             YL_TRY(scan, next_scan());
@@ -406,10 +435,12 @@ class Reader {
     }
 
     template <class Sample>
-    void assemble(CoefficientStore& coefficients, RowAssembler<Sample>& assembler) {
+    void assemble(CoefficientStore& coefficients, RowAssembler<Sample>& assembler,
+                  ReadShare& share) {
         set_steps(assembler);
         for (std::uint32_t unit_y = 0; unit_y < frame_.units_y; ++unit_y)
-            assembler.take_row(coefficients.row(unit_y));
+            if (share.reach(file_.size() + file_.size() * unit_y / frame_.units_y))
+                assembler.take_row(coefficients.row(unit_y));
     }
 
     template <class Sample>

@@ -206,7 +206,9 @@ class ScanWalk {
 
     Status together(const UnitRows& rows) {
         for (std::uint32_t unit_y = 0; unit_y < frame_.units_y; ++unit_y) {
-            Block* blocks = rows.begin(unit_y);
+            Block* blocks = rows.begin(unit_y, decoder_.offset());
+            if (blocks == nullptr)
+                return cancelled();
             for (std::uint32_t unit_x = 0; unit_x < frame_.units_x; ++unit_x) {
                 if (restart_is_due())
                     YL_CHECK(decoder_.restart());
@@ -230,7 +232,10 @@ class ScanWalk {
         const auto across = static_cast<std::uint32_t>(ceil_div(c.width, block_side));
         const auto down = static_cast<std::uint32_t>(ceil_div(c.height, block_side));
         for (std::uint32_t y = 0; y < down; ++y) {
-            Block* row = rows.begin(y / c.v) + c.first_block + std::size_t{y % c.v} * c.blocks_x;
+            Block* blocks = rows.begin(y / c.v, decoder_.offset());
+            if (blocks == nullptr)
+                return cancelled();
+            Block* row = blocks + c.first_block + std::size_t{y % c.v} * c.blocks_x;
             for (std::uint32_t x = 0; x < across; ++x) {
                 if (restart_is_due())
                     YL_CHECK(decoder_.restart());
@@ -246,6 +251,8 @@ class ScanWalk {
     [[nodiscard]] std::size_t offset() const { return decoder_.offset(); }
 
  private:
+    static Status cancelled() { return fail(ErrorKind::cancelled, "reading was cancelled"); }
+
     bool restart_is_due() {
         if (scan_.restart_interval == 0)
             return false;

@@ -26,7 +26,9 @@ struct Scan {
 struct UnitRows {
     /// Its blocks, `Frame::row_blocks` of them: empty ones, or those of earlier scans, to be
     /// refined. Those of a component that is coded alone are asked for in each of its rows.
-    std::function<Block*(std::uint32_t unit_y)> begin = {};
+    /// `offset` is where the row's coded bytes begin. Null ends the scan with
+    /// `ErrorKind::cancelled`.
+    std::function<Block*(std::uint32_t unit_y, std::size_t offset)> begin = {};
     std::function<void()> finished = {};  ///< the row that was begun last; may be left out
 };
 

@@ -17,6 +17,7 @@
 
 #include <yl/texture_file.hpp>
 #include "base/bytes.hpp"
+#include "base/progress.hpp"
 
 namespace yl::ktx2 {
 
@@ -55,9 +56,9 @@ struct DescriptorTraits {
 [[nodiscard]] Result<DescriptorTraits> check_descriptor(ByteSpan descriptor, std::size_t offset,
                                                         Format format, Supercompression scheme);
 
-/// Compresses one level.
+/// Compresses one level, whose bytes `progress` counts; zlib's all at once.
 [[nodiscard]] Result<std::vector<std::byte>> pack_level(ByteSpan level, Supercompression scheme,
-                                                        int effort);
+                                                        int effort, ProgressCounter& progress);
 
 /// Decompresses one level into exactly `target`.
 [[nodiscard]] Status unpack_level(ByteSpan packed, Supercompression scheme,

@@ -79,8 +79,8 @@ Status pack_levels(std::vector<LevelEntry>& levels, const TextureWriteOptions& o
     parallel_each(levels.size(), [&](std::size_t level) {
         if (progress.cancelled())
             return;
-        packed[level] = pack_level(levels[level].data, options.supercompression, options.level);
-        progress.add(levels[level].data.size());
+        packed[level] =
+            pack_level(levels[level].data, options.supercompression, options.level, progress);
     });
     YL_CHECK(progress.finish());
     for (std::size_t level = 0; level < levels.size(); ++level) {
