@@ -133,3 +133,39 @@ TEST_CASE("textures that are used alike get the same share of memory that is sho
     for (const TextureTicket ticket : tickets)
         CHECK(keeper.status(ticket).dropped_levels == 0);
 }
+
+TEST_CASE("of many textures that are used in every frame, the one that is not makes room") {
+    Bench bench;
+    constexpr std::size_t count = 300;
+    constexpr std::uint64_t whole = 340;  // 8 x 8 with all levels
+    TextureKeeper keeper(bench.device, {.memory_budget = count * whole, .patience = 20});
+    std::vector<TextureTicket> tickets;
+    const auto add = [&] {
+        const auto red = static_cast<std::uint8_t>(tickets.size());
+        tickets.push_back(
+            keeper.request({.file = bench.square(fmt::format("{}.png", tickets.size()), 8, red)}));
+    };
+    for (std::size_t i = 0; i < count; ++i)
+        add();
+    CHECK(keeper.pump_until_settled().ready == count);
+    const auto draw_frames = [&](int frames) {
+        for (int frame = 0; frame < frames; ++frame) {
+            for (std::size_t i = 1; i < tickets.size(); ++i)  // all but the first
+                static_cast<void>(keeper.texture(tickets[i]));
+            static_cast<void>(keeper.pump());
+        }
+    };
+    draw_frames(30);
+    add();
+    const auto is_whole = [&](std::size_t i) {
+        const KeptTexture kept = keeper.status(tickets[i]);
+        return kept.state == KeeperState::ready && kept.dropped_levels == 0;
+    };
+    for (int i = 0; i < 100 && !(is_whole(count) && !is_whole(0)); ++i) {
+        draw_frames(20);
+        std::this_thread::sleep_for(std::chrono::milliseconds(2));  // for the workers
+    }
+    CHECK(is_whole(count));
+    CHECK_FALSE(is_whole(0));
+    CHECK(keeper.totals().device_bytes <= count * whole);
+}

@@ -32,6 +32,7 @@ struct Upload {
 };
 
 struct KeptEntry {
+    std::uint64_t number = 0;  ///< under which the keeper finds it
     TextureRequest request = {};
     std::string name = {};    ///< under which equal requests are looked for
     std::size_t tickets = 0;  ///< that want it; without those that were cancelled

@@ -98,6 +98,7 @@ std::uint64_t TextureKeeper::Work::entry_for(const TextureRequest& request) {
     const std::uint64_t number = next_number++;
     by_name.emplace(key, number);
     KeptEntry& entry = entries[number];
+    entry.number = number;
     entry.request = request;
     entry.name = key;
     entry.last_use = pump_count;
@@ -131,6 +132,7 @@ void TextureKeeper::Work::start_load(std::uint64_t number,
 
 void TextureKeeper::Work::end_job(KeptEntry& entry) {
     entry.has_job = false;
+    has_new_room = true;
     being_freed -= std::exchange(entry.freeing, 0);
 }
 
@@ -171,7 +173,7 @@ void TextureKeeper::Work::fail_entry(KeptEntry& entry, Error error) {
     entry.error = std::move(error);
     // What a reload could not replace stays as it is.
     entry.state = entry.texture != nullptr ? KeeperState::ready : KeeperState::failed;
-    entry.is_changed = true;
+    note_change(entry);
 }
 
 /// Results of workers become uploads, or errors.
@@ -272,7 +274,7 @@ void TextureKeeper::Work::swap_in(KeptEntry& entry, Upload& upload) {
     entry.state = KeeperState::ready;
     entry.error.reset();
     entry.progress = 1;
-    entry.is_changed = true;
+    note_change(entry);
     end_job(entry);
 }
 
@@ -286,18 +288,26 @@ void TextureKeeper::Work::show_what_is_there(KeptEntry& entry, Upload& upload) {
     if (incomplete + 1 >= plan.shape.levels || incomplete + 1 == upload.target->level_range().first)
         return;
     if (upload.target->set_level_range({.first = incomplete + 1}))
-        entry.is_changed = true;
+        note_change(entry);
+}
+
+void TextureKeeper::Work::note_change(KeptEntry& entry) {
+    if (!std::exchange(entry.is_changed, true))
+        changed.push_back(entry.number);
 }
 
 std::vector<TextureTicket> TextureKeeper::Work::take_changed() {
-    std::vector<TextureTicket> changed;
-    for (auto& [number, entry] : entries)
-        if (std::exchange(entry.is_changed, false))
-            for (const std::uint64_t ticket : entry.ticket_numbers)
-                if (!tickets.at(ticket).is_cancelled)
-                    changed.push_back({ticket});
-    std::ranges::sort(changed, {}, &TextureTicket::number);
-    return changed;
+    std::vector<TextureTicket> told;
+    for (const std::uint64_t number : std::exchange(changed, {})) {
+        KeptEntry* entry = find(number);
+        if (entry == nullptr || !std::exchange(entry->is_changed, false))
+            continue;
+        for (const std::uint64_t ticket : entry->ticket_numbers)
+            if (!tickets.at(ticket).is_cancelled)
+                told.push_back({ticket});
+    }
+    std::ranges::sort(told, {}, &TextureTicket::number);
+    return told;
 }
 
 KeeperTotals TextureKeeper::Work::totals() const {
@@ -445,7 +455,7 @@ PumpReport TextureKeeper::pump(std::chrono::microseconds time) {
     while (work_->step(report) && std::chrono::steady_clock::now() - begin < time) {
     }
     work_->queue.set_held_bytes(work_->held_bytes);
-    if (work_->is_settled())
+    if (work_->is_settled() && work_->is_time_to_bring_back())
         work_->bring_back();
     report.changed = work_->take_changed();
     report.is_settled = work_->is_settled();
@@ -483,11 +493,12 @@ std::size_t TextureKeeper::reload_changed() {
 
 void TextureKeeper::set_memory_budget(std::uint64_t bytes) {
     work_->options.memory_budget = bytes;
+    work_->has_new_room = true;
     work_->queue.set_most_bytes(std::numeric_limits<std::uint64_t>::max());
     if (work_->device_bytes > bytes) {
         const KeptEntry nobody;
-        static_cast<void>(
-            work_->shrink_others(nobody, work_->device_bytes - bytes, work_->pump_count + 1));
+        static_cast<void>(work_->shrink_others(nobody, work_->device_bytes - bytes,
+                                               work_->pump_count + 1, work_->entries.size()));
     }
 }
 

@@ -40,15 +40,18 @@ std::uint64_t TextureKeeper::Work::share() const {
 }
 
 /// Sets out to free `missing` bytes by the top levels of textures that were last used before
-/// `used_before`, the least used first. False when that is not to be had.
+/// `used_before`, the least used first. False when that is not to be had, and when more textures
+/// than `most_refiled` have been used since they were filed.
 bool TextureKeeper::Work::shrink_others(const KeptEntry& for_entry, std::uint64_t missing,
-                                        std::uint64_t used_before) {
+                                        std::uint64_t used_before, std::size_t most_refiled) {
     std::vector<std::pair<std::uint64_t, std::uint32_t>> plan;
     std::uint64_t freed = being_freed;
     for (auto place = by_use.begin(); place != by_use.end() && freed < missing;) {
         const auto [used, number] = *place;
         const KeptEntry& entry = entries.at(number);
         if (entry.last_use != used) {  // used since it was filed
+            if (most_refiled-- == 0)
+                return false;
             file(number);
             place = by_use.lower_bound({used, number});
             continue;
@@ -97,8 +100,9 @@ bool TextureKeeper::Work::shrink_to_share(std::uint64_t missing) {
 void TextureKeeper::Work::release(std::uint64_t number) {
     KeptEntry& entry = entries.at(number);
     device_bytes -= entry.device_bytes();
+    has_new_room = true;
     if (entry.texture != nullptr)
-        entry.is_changed = true;
+        note_change(entry);
     entry.texture.reset();
     file(number);
 }
@@ -160,9 +164,15 @@ bool TextureKeeper::Work::leave_out(Upload& upload, std::uint32_t levels) {
     return true;
 }
 
+bool TextureKeeper::Work::is_time_to_bring_back() const {
+    const std::uint64_t now_and_then = std::max(options.patience / 8, 1U);
+    return has_new_room || pump_count % now_and_then == 0;
+}
+
 /// The level above for textures that lack one, those first that were used last, as long as there
 /// is room; or, for the first of them, if others have long not been used.
 void TextureKeeper::Work::bring_back() {
+    has_new_room = false;
     std::vector<std::array<std::uint64_t, 2>> lacking;
     for (const auto& [number, entry] : entries)
         if (entry.can_reload() && entry.dropped_levels > 0)

@@ -32,7 +32,9 @@ struct TextureKeeper::Work {
     /// Textures that can shrink, by use and by size. A use may be older than the texture's last
     /// one, which is put right when it is met.
     std::set<std::array<std::uint64_t, 2>> by_use, by_size;
-    std::uint64_t being_freed = 0;  ///< by reductions that are under way
+    std::uint64_t being_freed = 0;       ///< by reductions that are under way
+    std::vector<std::uint64_t> changed;  ///< entries that `take_changed` tells of
+    bool has_new_room = true;            ///< since `bring_back` looked the last time
     std::vector<std::promise<KeeperTotals>> promises;
     std::uint64_t next_number = 1;
     std::uint64_t pump_count = 0;
@@ -48,6 +50,7 @@ struct TextureKeeper::Work {
     void remove(std::uint64_t number);
     void fail_entry(KeptEntry& entry, Error error);
     [[nodiscard]] KeeperTotals totals() const;
+    void note_change(KeptEntry& entry);
     [[nodiscard]] std::vector<TextureTicket> take_changed();
 
     [[nodiscard]] std::list<Upload>& list_of(const Upload& upload) {
@@ -72,8 +75,12 @@ struct TextureKeeper::Work {
     [[nodiscard]] Room make_room(Upload& upload);
     [[nodiscard]] Room make_room_in_share(Upload& upload);
     [[nodiscard]] bool leave_out(Upload& upload, std::uint32_t levels);
+    /// Where all textures are used all the time, all of them are filed under an old use: with each
+    /// call some are put right, so that no call takes long and what is not used comes to the front.
+    static constexpr std::size_t refiled_at_once = 64;
     [[nodiscard]] bool shrink_others(const KeptEntry& for_entry, std::uint64_t missing,
-                                     std::uint64_t used_before);
+                                     std::uint64_t used_before,
+                                     std::size_t most_refiled = refiled_at_once);
     [[nodiscard]] bool shrink_to_share(std::uint64_t missing);
     [[nodiscard]] std::uint64_t free_bytes() const;
     [[nodiscard]] std::uint64_t share() const;
@@ -81,6 +88,9 @@ struct TextureKeeper::Work {
     /// Files a texture that can shrink, and no other.
     void file(std::uint64_t number);
     void bring_back();
+    /// Whether it is time for that: when there is new room, and now and then because others may not
+    /// be used any more. Not with every call, since it looks at all textures.
+    [[nodiscard]] bool is_time_to_bring_back() const;
 };
 
 }  // namespace yl
