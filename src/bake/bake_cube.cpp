@@ -321,7 +321,8 @@ class CubeBaker {
                  "the pictures join, but nothing tells which of them is above and which ahead",
                  "say which, by their names or by `top` and `front`"});
         // The names may join as well as anything else does.
-        const bool names_will_do = as_named.misfit <= 1.02 * order.misfit + 1e-4;
+        constexpr double margin = 1.02, rounding = 1e-4;  // a 40th of a code of 8 bits
+        const bool names_will_do = as_named.misfit <= margin * order.misfit + rounding;
         if (is_claimed && names_will_do && !options_.top && !options_.front)
             return as_claimed(claimed);
         const auto words = differences_in_words(claimed, order.faces);

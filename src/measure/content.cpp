@@ -28,7 +28,8 @@ bool could_be_normal(const float* rgba) {
     float squared = 0;
     for (std::size_t c = 0; c < 3; ++c)
         squared += (2 * rgba[c] - 1) * (2 * rgba[c] - 1);
-    return rgba[2] >= 0.48F && squared > (1 - slack) * (1 - slack) &&
+    constexpr float not_inwards = 0.48F;  // 0.5 less rounding
+    return rgba[2] >= not_inwards && squared > (1 - slack) * (1 - slack) &&
            squared < (1 + slack) * (1 + slack);
 }
 
