@@ -248,6 +248,25 @@ TEST_CASE("KTX 1: mirrored pictures are left so, and that is said") {
     }
 }
 
+TEST_CASE("KTX 1: internal formats without sizes take that of the texels") {
+    struct Kind {
+        std::uint32_t type, format, bytes;  ///< rows in fours
+        Format expected;
+    };
+    for (const Kind& kind :
+         {Kind{0x1401, 0x1908, 4, Format::rgba8_unorm},  // GL_UNSIGNED_BYTE, GL_RGBA
+          {0x1401, 0x1907, 4, Format::rgb8_unorm},
+          {0x1401, 0x1903, 4, Format::r8_unorm},
+          {0x1403, 0x1908, 8, Format::rgba16_unorm}}) {
+        ByteWriter writer;
+        const std::uint32_t type_size = kind.type == 0x1401 ? 1 : 2;
+        writer.append(ktx1_file({0x04030201, kind.type, type_size, kind.format, kind.format,
+                                 kind.format, 1, 1, 0, 0, 1, 1, 0, kind.bytes},
+                                {1, 2, 3, 4, 5, 6, 7, 8}));
+        CHECK(must(read_texture(writer.release())).texture.shape().format == kind.expected);
+    }
+}
+
 TEST_CASE("KTX 1: rows in fours, cubes face by face, either byte order") {
     // 3 x 2 texels of RGB in 8 bits: 9 bytes a row and 3 of padding
     const auto rgb =

@@ -80,6 +80,8 @@ TEST_CASE("each field's error names the field, its value and the rule") {
     CHECK(contains(word_error(48, 4).message, "dfdByteOffset"));
     CHECK(contains(word_error(52, 0xFFFFFFF0).message, "overlap"));
     CHECK(contains(word_error(52, 8).message, "dfdByteLength is 8"));
+    for (const std::uint32_t odd : {29U, 30U, 31U, 90U})
+        CHECK(contains(word_error(52, odd).message, fmt::format("dfdByteLength is {}", odd)));
     CHECK(contains(word_error(56, 0xFFFFFFFF).message, "kvdByteOffset"));
     CHECK(contains(word_error(72, 9).message, "global data"));
 }

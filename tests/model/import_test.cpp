@@ -401,16 +401,20 @@ TEST_CASE("what is no model is an error, and so are faces without end") {
 
 namespace {
 
-/// A program's own handler for crashes, which ends it in order, on a stack of its own.
+/// The process that has the handler, which is not the one that crashes.
+pid_t handlers_process = 0;
+
+/// A program's own handler for crashes, which ends its children in order, on a stack of its own.
 class OrderlyEnd {
  public:
     OrderlyEnd() : stack_(std::size_t{1} << 16U) {
+        handlers_process = getpid();
         stack_t own{};
         own.ss_sp = stack_.data();
         own.ss_size = stack_.size();
         sigaltstack(&own, &stack_before_);
         struct sigaction action {};
-        action.sa_handler = [](int) { _exit(0); };
+        action.sa_handler = [](int) { _exit(getpid() == handlers_process ? 7 : 0); };
         action.sa_flags = SA_ONSTACK;
         sigaction(SIGSEGV, &action, &before_);
     }

@@ -32,7 +32,7 @@ Imf::FrameBuffer fill(const ReferenceExr& kind, Imf::PixelType type, Buffers<Sam
         std::vector<Sample>& samples = buffers[channel];
         for (int y = kind.data[1]; y <= kind.data[3]; ++y)
             for (int x = kind.data[0]; x <= kind.data[2]; ++x)
-                samples.push_back(static_cast<Sample>(exr_value(channel, x, y, kind.noise)));
+                samples.push_back(static_cast<Sample>(exr_value(channel, x, y, kind.many_values)));
         char* origin = reinterpret_cast<char*>(samples.data()) -
                        (static_cast<std::ptrdiff_t>(kind.data[0]) +
                         static_cast<std::ptrdiff_t>(kind.data[1]) * width) *
@@ -67,13 +67,14 @@ void write(const ReferenceExr& kind, Imf::Header header, Imf::PixelType type,
 
 }  // namespace
 
-float exr_value(char channel, int x, int y, bool noise) {
-    if (noise) {
-        std::uint32_t bits = static_cast<std::uint32_t>((y * 4096 + x) * 8 + channel) * 2654435761U;
-        bits = (bits ^ bits >> 13U) * 2246822519U;
+float exr_value(char channel, int x, int y, bool many_values) {
+    if (many_values) {
+        constexpr std::uint32_t finite =
+            0x7C00;  // halves without a sign; those above are no numbers
+        const std::uint32_t bits = static_cast<std::uint32_t>(y * 700 + x + channel * 9) % finite;
         Imath::half value;
-        value.setBits(static_cast<std::uint16_t>(bits >> 16U));
-        return value.isFinite() ? static_cast<float>(value) : 1.0F;
+        value.setBits(static_cast<std::uint16_t>(channel == 'B' ? bits | 0x8000U : bits));
+        return value;
     }
     const int mixed = ((x + 40) * 7 + (y + 40) * 13 + channel * 3) % 61;
     return static_cast<float>(channel == 'A' ? mixed % 2 : x % 5 == 0 ? 4 : mixed);

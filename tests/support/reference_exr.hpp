@@ -16,13 +16,13 @@ struct ReferenceExr {
     int type = 1;                            ///< 0 uint, 1 half, 2 float
     std::array<int, 4> data = {0, 0, 9, 6};  ///< x0, y0, x1, y1
     std::array<int, 4> display = {0, 0, 9, 6};
-    int tile = 0;             ///< side of a tile; 0: scan lines
-    bool decreasing = false;  ///< rows stored from the bottom
-    bool noise = false;       ///< any finite halves instead of some 60
+    int tile = 0;              ///< side of a tile; 0: scan lines
+    bool decreasing = false;   ///< rows stored from the bottom
+    bool many_values = false;  ///< a ramp through all halves instead of some 60 numbers
 };
 
 /// The value of a channel at a pixel of such a file; halves hold it exactly.
-[[nodiscard]] float exr_value(char channel, int x, int y, bool noise = false);
+[[nodiscard]] float exr_value(char channel, int x, int y, bool many_values = false);
 
 [[nodiscard]] std::vector<std::byte> write_reference_exr(const ReferenceExr& kind);
 

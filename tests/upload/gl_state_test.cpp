@@ -411,3 +411,80 @@ TEST_CASE("OpenGL: textures that were moved from refuse what is asked of them") 
     GlFixture gl;
     support::check_moved_from(gl.device);
 }
+
+namespace {
+
+/// What a driver is asked for around streaming, seen through functions that stand before its own.
+struct StreamLog {
+    std::map<GLuint, GLsync> pending = {};  ///< of each buffer that copies may still read
+    GLuint bound = 0;
+    int fences = 0, waits = 0, maps = 0, too_early = 0;
+    PFNGLBINDBUFFERPROC bind = nullptr;
+    PFNGLMAPBUFFERRANGEPROC map = nullptr;
+    PFNGLFENCESYNCPROC fence = nullptr;
+    PFNGLCLIENTWAITSYNCPROC wait = nullptr;
+    GLuint last_mapped = 0;
+};
+
+StreamLog stream_log;  // the driver's functions take no object
+
+void* logged(const gl::Loader& loader, const std::string& name) {
+    void* own = loader(name.c_str());
+    if (name == "glBindBuffer") {
+        stream_log.bind = reinterpret_cast<PFNGLBINDBUFFERPROC>(own);
+        return reinterpret_cast<void*>(+[](GLenum target, GLuint buffer) {
+            if (target == GL_PIXEL_UNPACK_BUFFER)
+                stream_log.bound = buffer;
+            stream_log.bind(target, buffer);
+        });
+    }
+    if (name == "glMapBufferRange") {
+        stream_log.map = reinterpret_cast<PFNGLMAPBUFFERRANGEPROC>(own);
+        return reinterpret_cast<void*>(
+            +[](GLenum target, GLintptr offset, GLsizeiptr length, GLbitfield access) {
+                ++stream_log.maps;
+                stream_log.last_mapped = stream_log.bound;
+                if (stream_log.pending[stream_log.bound] != nullptr)
+                    ++stream_log.too_early;
+                return stream_log.map(target, offset, length, access);
+            });
+    }
+    if (name == "glFenceSync") {
+        stream_log.fence = reinterpret_cast<PFNGLFENCESYNCPROC>(own);
+        return reinterpret_cast<void*>(+[](GLenum condition, GLbitfield flags) {
+            ++stream_log.fences;
+            return stream_log.pending[stream_log.last_mapped] = stream_log.fence(condition, flags);
+        });
+    }
+    if (name == "glClientWaitSync") {
+        stream_log.wait = reinterpret_cast<PFNGLCLIENTWAITSYNCPROC>(own);
+        return reinterpret_cast<void*>(+[](GLsync sync, GLbitfield flags, GLuint64 timeout) {
+            ++stream_log.waits;
+            const GLenum state = stream_log.wait(sync, flags, timeout);
+            for (auto& [buffer, fence] : stream_log.pending)
+                if (fence == sync && state != GL_TIMEOUT_EXPIRED && state != GL_WAIT_FAILED)
+                    fence = nullptr;
+            return state;
+        });
+    }
+    return own;
+}
+
+}  // namespace
+
+TEST_CASE("a pixel buffer is filled again only when its copies are done") {
+    const GlFixture fixture;
+    stream_log = {};
+    const gl::Loader loader = [&](const char* name) {
+        return logged(fixture.context.loader(), name);
+    };
+    auto device = must(gl::Device::open(loader, {.streaming = true}));
+    std::vector<gl::GpuTexture> textures;
+    for (int i = 0; i < 12; ++i)
+        textures.push_back(must(device.upload(support::random_texture(
+            {.format = Format::rgba8_srgb, .width = 64, .height = 64}, i))));
+    CHECK(stream_log.maps >= 12);
+    CHECK(stream_log.fences == stream_log.maps);
+    CHECK(stream_log.waits > 0);
+    CHECK(stream_log.too_early == 0);
+}

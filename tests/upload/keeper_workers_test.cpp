@@ -37,23 +37,24 @@ Picture square_of(std::uint32_t side, int red) {
 TEST_CASE("of those that wait, the most urgent is decoded first") {
     Bench bench;
     std::vector<std::string> order;
-    const PictureReader slow{
-        "slow", [](std::span<const std::byte> bytes) { return bytes[0] == std::byte{'#'}; },
-        [&](std::span<const std::byte> bytes, const ReadOptions&) -> Result<Picture> {
-            order.emplace_back(1, static_cast<char>(bytes[1]));  // one worker alone
-            std::this_thread::sleep_for(std::chrono::milliseconds(20));
-            Picture picture;
-            picture.image = must(Image::create(Format::rgba8_srgb, 1, 1));
-            return picture;
-        }};
+    std::atomic<bool> is_at_work = false;
+    std::binary_semaphore may_go(0);
+    const PictureReader noting{"noting", is_content,
+                               [&](std::span<const std::byte> bytes, const ReadOptions&) {
+                                   order.emplace_back(1, static_cast<char>(bytes[1]));
+                                   if (!is_at_work.exchange(true))
+                                       may_go.acquire();
+                                   return Result<Picture>(square_of(1, 7));
+                               }};
     const auto request = [](const char* name, int priority) {
         TextureRequest result{.bytes = std::vector{std::byte{'#'}, static_cast<std::byte>(*name)}};
         result.priority = priority;
         return result;
     };
-    TextureKeeper keeper(bench.device, {.workers = 1, .further_readers = {slow}});
-    static_cast<void>(keeper.request(request("first", 0)));  // at work, or about to be
-    std::this_thread::sleep_for(std::chrono::milliseconds(5));
+    TextureKeeper keeper(bench.device, {.workers = 1, .further_readers = {noting}});
+    static_cast<void>(keeper.request(request("first", 0)));
+    while (!is_at_work)
+        std::this_thread::yield();
     const auto a = keeper.request(request("a", 0));
     static_cast<void>(keeper.request(request("b", 5)));
     static_cast<void>(keeper.request(request("c", 5)));
@@ -63,6 +64,7 @@ TEST_CASE("of those that wait, the most urgent is decoded first") {
     static_cast<void>(keeper.request(request("e", 7)));
     keeper.set_priority(low, -9);
     keeper.set_priority(a, 9);
+    may_go.release();
     CHECK(keeper.pump_until_settled().ready == 6);
     CHECK(order == std::vector<std::string>{"f", "a", "e", "b", "c", "d"});
 }

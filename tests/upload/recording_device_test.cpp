@@ -1,5 +1,6 @@
 // The stand-in: what it keeps, what it refuses, and how it fails on request.
 #include <cstring>
+#include <functional>
 #include <yl/yl.hpp>
 
 #include "support/check.hpp"
@@ -212,4 +213,58 @@ TEST_CASE("updates reorder channels on the way where the whole upload did") {
             for (std::size_t c = 0; c < 3; ++c)
                 CHECK(back.level(0)[(y * 6 + x) * bytes + c] == value);
         }
+}
+
+TEST_CASE("a region out of place in any direction is refused by the stand-in") {
+    const auto refusal = [](const TextureShape& shape, const char* device_name,
+                            const std::function<void(UploadRegion&)>& tamper) {
+        RecordingDevice device(profile(device_name));
+        UploadPlan plan = must(plan_upload(shape, device.profile()));
+        tamper(plan.regions[0]);
+        TextureShape larger = shape;  // so that the source has what a region leaves the target for
+        larger.width *= 4;
+        larger.height *= 4;
+        larger.depth *= shape.depth > 1 ? 4 : 1;
+        larger.levels += 2;
+        larger.layers = shape.layers > 1 ? 8 : 1;
+        const auto target = must(device.reserve({.shape = plan.shape}));
+        const Status status = target->write(plan, 0, support::random_texture(larger, 1));
+        return status ? std::string() : status.error().message;
+    };
+    const TextureShape volume{
+        .format = Format::rgba8_unorm, .width = 8, .height = 4, .depth = 2, .levels = 2};
+    const TextureShape blocks{.format = Format::bc1_unorm,
+                              .width = 16,
+                              .height = 8,
+                              .levels = 2,
+                              .layers = 2,
+                              .is_array = true};
+    const auto plain = [&](const std::function<void(UploadRegion&)>& tamper) {
+        return refusal(volume, "vulkan-desktop", tamper);
+    };
+    const auto block = [&](const std::function<void(UploadRegion&)>& tamper) {
+        return refusal(blocks, "webgpu", tamper);
+    };
+    CHECK(plain([](UploadRegion&) {}).empty());
+    CHECK(block([](UploadRegion&) {}).empty());
+    CHECK(contains(plain([](UploadRegion& r) { r.level = 2; }), "level 2"));
+    CHECK(contains(block([](UploadRegion& r) { r.layer = 2; }), "layer 2"));
+    for (const auto side : {&UploadRegion::width, &UploadRegion::height, &UploadRegion::depth}) {
+        CHECK(contains(plain([&](UploadRegion& r) { r.*side += 1; }), "leaves level 0"));
+        CHECK(contains(plain([&](UploadRegion& r) { r.*side = 0; }), "leaves level 0"));
+    }
+    for (const auto place : {&UploadRegion::x, &UploadRegion::y, &UploadRegion::z})
+        CHECK(contains(plain([&](UploadRegion& r) { r.*place = 1; }), "leaves level 0"));
+    for (const auto side : {&UploadRegion::width, &UploadRegion::height})
+        CHECK(contains(block([&](UploadRegion& r) { r.*side -= 1; }), "ends within a block"));
+    for (const auto place : {&UploadRegion::x, &UploadRegion::y})
+        CHECK(contains(block([&](UploadRegion& r) {
+                           r.width = r.height = 4;
+                           r.*place = 2;
+                       }),
+                       "begins within a block"));
+    CHECK(contains(block([](UploadRegion& r) { r.offset += 4; }), "is not aligned"));
+    CHECK(contains(block([](UploadRegion& r) { r.row_pitch -= 8; }), "row pitch"));
+    CHECK(contains(plain([](UploadRegion& r) { r.slice_pitch -= 4; }), "staging memory"));
+    CHECK(contains(plain([](UploadRegion& r) { r.offset = 1U << 20U; }), "staging memory"));
 }

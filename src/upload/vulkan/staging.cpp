@@ -8,7 +8,7 @@
 
 namespace yl::vulkan {
 
-struct StagingRing::Orientation {
+struct StagingRing::Slot {
     HostBuffer staging = {};
     CommandPoolHandle copy_pool = {}, acquire_pool = {};
     VkCommandBuffer copy = VK_NULL_HANDLE, acquire = VK_NULL_HANDLE;
@@ -56,83 +56,83 @@ StagingRing::~StagingRing() {
     static_cast<void>(wait_all());
 }
 
-Status StagingRing::wait(Orientation& turn) {
-    if (!turn.is_under_way)
+Status StagingRing::wait(Slot& slot) {
+    if (!slot.is_under_way)
         return {};
-    const VkFence fence = turn.fence.get();
+    const VkFence fence = slot.fence.get();
     YL_CHECK(check(context_.vk.WaitForFences(context_.device(), 1, &fence, VK_TRUE,
                                              std::numeric_limits<std::uint64_t>::max()),
                    "wait for a copy"));
-    turn.is_under_way = false;
+    slot.is_under_way = false;
     return check(context_.vk.ResetFences(context_.device(), 1, &fence), "reset a fence");
 }
 
 Status StagingRing::wait(std::uint64_t submission) {
-    for (const auto& turn : turns_)
-        if (turn != nullptr && turn->submission == submission)
-            return wait(*turn);
-    return {};  // its turn has come again since, which took waiting
+    for (const auto& slot : slots_)
+        if (slot != nullptr && slot->submission == submission)
+            return wait(*slot);
+    return {};  // its slot has come again since, which took waiting
 }
 
 Status StagingRing::wait_all() {
     Status first;
-    for (const auto& turn : turns_)
-        if (turn != nullptr)
-            if (Status status = wait(*turn); !status && first)
+    for (const auto& slot : slots_)
+        if (slot != nullptr)
+            if (Status status = wait(*slot); !status && first)
                 first = status;
     return first;
 }
 
-Status StagingRing::prepare(Orientation& turn, std::uint64_t bytes) {
-    YL_CHECK(wait(turn));
+Status StagingRing::prepare(Slot& slot, std::uint64_t bytes) {
+    YL_CHECK(wait(slot));
     const bool has_two_queues = context_.has_two_queues();
-    if (!turn.fence) {
+    if (!slot.fence) {
         VkFenceCreateInfo info{};
         info.sType = VK_STRUCTURE_TYPE_FENCE_CREATE_INFO;
         VkFence fence = VK_NULL_HANDLE;
         YL_CHECK(check(context_.vk.CreateFence(context_.device(), &info, nullptr, &fence),
                        "make a fence"));
-        turn.fence = FenceHandle(context_.vk, context_.device(), fence);
+        slot.fence = FenceHandle(context_.vk, context_.device(), fence);
         const std::uint32_t family =
             has_two_queues ? context_.handles.transfer_family : context_.handles.queue_family;
-        YL_TRY(turn.copy_pool, make_pool(context_, family, turn.copy));
-        turn.acquire = turn.copy;
+        YL_TRY(slot.copy_pool, make_pool(context_, family, slot.copy));
+        slot.acquire = slot.copy;
     }
-    if (has_two_queues && !turn.copied) {
-        YL_TRY(turn.acquire_pool, make_pool(context_, context_.handles.queue_family, turn.acquire));
+    if (has_two_queues && !slot.copied) {
+        YL_TRY(slot.acquire_pool, make_pool(context_, context_.handles.queue_family, slot.acquire));
         VkSemaphoreCreateInfo info{};
         info.sType = VK_STRUCTURE_TYPE_SEMAPHORE_CREATE_INFO;
         VkSemaphore semaphore = VK_NULL_HANDLE;
         YL_CHECK(check(context_.vk.CreateSemaphore(context_.device(), &info, nullptr, &semaphore),
                        "make a semaphore"));
-        turn.copied = SemaphoreHandle(context_.vk, context_.device(), semaphore);
+        slot.copied = SemaphoreHandle(context_.vk, context_.device(), semaphore);
     }
-    if (bytes > turn.staging.bytes) {
-        turn.staging = {};
-        YL_TRY(turn.staging,
+    if (bytes > slot.staging.bytes) {
+        slot.staging = {};
+        YL_TRY(slot.staging,
                HostBuffer::create(context_, std::max(bytes, context_.options.staging_budget),
                                   VK_BUFFER_USAGE_TRANSFER_SRC_BIT));
     }
-    YL_CHECK(begin(context_, turn.copy_pool.get(), turn.copy));
+    YL_CHECK(begin(context_, slot.copy_pool.get(), slot.copy));
     if (has_two_queues)
-        YL_CHECK(begin(context_, turn.acquire_pool.get(), turn.acquire));
+        YL_CHECK(begin(context_, slot.acquire_pool.get(), slot.acquire));
     return {};
 }
 
-Status StagingRing::send(Orientation& turn, const Recording& recording) {
-    YL_CHECK(check(context_.vk.EndCommandBuffer(turn.copy), "end commands"));
+Status StagingRing::send(Slot& slot, const Recording& recording) {
+    YL_CHECK(check(context_.vk.EndCommandBuffer(slot.copy), "end commands"));
     VkSubmitInfo copy{};
     copy.sType = VK_STRUCTURE_TYPE_SUBMIT_INFO;
     copy.commandBufferCount = 1;
-    copy.pCommandBuffers = &turn.copy;
+    copy.pCommandBuffers = &slot.copy;
     if (!recording.has_two_queues()) {
-        return check(context_.vk.QueueSubmit(context_.handles.queue, 1, &copy, turn.fence.get()),
+        return check(context_.vk.QueueSubmit(context_.handles.queue, 1, &copy, slot.fence.get()),
                      "submit a copy");
     }
-    const VkSemaphore copied = turn.copied.get();
+    const VkSemaphore copied = slot.copied.get();
     copy.signalSemaphoreCount = 1;
     copy.pSignalSemaphores = &copied;
-    YL_CHECK(check(context_.vk.EndCommandBuffer(turn.acquire), "end commands"));
+    YL_CHECK(check(context_.vk.EndCommandBuffer(slot.acquire), "end commands"));
     YL_CHECK(
         check(context_.vk.QueueSubmit(context_.handles.transfer_queue, 1, &copy, VK_NULL_HANDLE),
               "submit a copy"));
@@ -143,29 +143,29 @@ Status StagingRing::send(Orientation& turn, const Recording& recording) {
     acquire.pWaitSemaphores = &copied;
     acquire.pWaitDstStageMask = &stage;
     acquire.commandBufferCount = 1;
-    acquire.pCommandBuffers = &turn.acquire;
-    return check(context_.vk.QueueSubmit(context_.handles.queue, 1, &acquire, turn.fence.get()),
+    acquire.pCommandBuffers = &slot.acquire;
+    return check(context_.vk.QueueSubmit(context_.handles.queue, 1, &acquire, slot.fence.get()),
                  "submit the change of owner");
 }
 
 Result<std::uint64_t> StagingRing::submit(std::uint64_t bytes,
                                           const std::function<void(const Recording&)>& record) {
-    auto& turn = turns_[next_];
-    if (turn == nullptr)
-        turn = std::make_unique<Orientation>();
-    YL_CHECK(prepare(*turn, bytes));
+    auto& slot = slots_[next_];
+    if (slot == nullptr)
+        slot = std::make_unique<Slot>();
+    YL_CHECK(prepare(*slot, bytes));
     Recording recording;
-    recording.copy = turn->copy;
-    recording.acquire = turn->acquire;
-    recording.buffer = turn->staging.buffer.get();
+    recording.copy = slot->copy;
+    recording.acquire = slot->acquire;
+    recording.buffer = slot->staging.buffer.get();
     if (bytes > 0)
-        recording.memory = turn->staging.contents().first(bytes);
+        recording.memory = slot->staging.contents().first(bytes);
     record(recording);
-    YL_CHECK(send(*turn, recording));
-    next_ = (next_ + 1) % turns_.size();
-    turn->is_under_way = true;
-    turn->submission = ++submissions_;
-    return turn->submission;
+    YL_CHECK(send(*slot, recording));
+    next_ = (next_ + 1) % slots_.size();
+    slot->is_under_way = true;
+    slot->submission = ++submissions_;
+    return slot->submission;
 }
 
 }  // namespace yl::vulkan

@@ -41,14 +41,14 @@ class StagingRing {
     [[nodiscard]] Status wait_all();
 
  private:
-    struct Orientation;
+    struct Slot;
 
-    [[nodiscard]] Status prepare(Orientation& turn, std::uint64_t bytes);
-    [[nodiscard]] Status wait(Orientation& turn);
-    [[nodiscard]] Status send(Orientation& turn, const Recording& recording);
+    [[nodiscard]] Status prepare(Slot& slot, std::uint64_t bytes);
+    [[nodiscard]] Status wait(Slot& slot);
+    [[nodiscard]] Status send(Slot& slot, const Recording& recording);
 
     Context& context_;
-    std::array<std::unique_ptr<Orientation>, 2> turns_;
+    std::array<std::unique_ptr<Slot>, 2> slots_;
     std::size_t next_ = 0;
     std::uint64_t submissions_ = 0;
 };
