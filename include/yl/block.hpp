@@ -14,28 +14,27 @@
 
 namespace yl {
 
-/// What the texels of a block format are decoded to: 8-bit RGBA for BC1, BC2, BC3 and BC7, one or
-/// two channels of 8 bits for BC4 and BC5, half-float RGBA for BC6H. Nothing for other formats.
+/// The format that a block format decodes to: 8-bit RGBA for BC1, BC2, BC3 and BC7, one or two
+/// 8-bit channels for BC4 and BC5, half-float RGBA for BC6H. Nothing for other formats.
 [[nodiscard]] YL_API std::optional<Format> decoded_format(Format format);
 
 /// Decodes every block. `pixels` has the same size and the format above. The colours between two
 /// endpoints are rounded to the nearest code; those of BC6H and BC7 are exact, as their standard
 /// says. Blocks of reserved modes are black: transparent in BC7, opaque in BC6H.
-/// Fails with `ErrorKind::usage` for formats that are not blocks, another size or format.
+/// Fails with `ErrorKind::usage` if `blocks` is not in a block format or `pixels` does not match.
 [[nodiscard]] YL_API Status decode_blocks(ConstImageView blocks, ImageView pixels);
 
-/// The same into a new image.
+/// The same, into a new image.
 [[nodiscard]] YL_API Result<Image> decode_blocks(ConstImageView blocks);
 
-/// A texture's every level, layer, face and slice decoded; its metadata are kept. Other formats are
-/// copied.
-/// Fails with `ErrorKind::memory` alone.
+/// Decodes every level, layer, face and slice and keeps the metadata. Textures in other formats are
+/// copied. Fails only with `ErrorKind::memory`.
 [[nodiscard]] YL_API Result<Texture> decode_texture(const Texture& texture);
 
-/// What counts as an error of a colour.
+/// How colour errors are weighed.
 enum class ErrorWeights : std::uint8_t {
-    uniform,     ///< all channels alike: the square of the difference of code values
-    perceptual,  ///< by how much a channel adds to what is seen as brightness
+    uniform,     ///< all channels alike: squared differences of code values
+    perceptual,  ///< by how much each channel adds to the perceived brightness
 };
 
 /// How blocks are encoded. All parts may be left out.
@@ -43,15 +42,15 @@ struct BlockOptions {
     /// `normal`: the angle between vectors, and components are biased where one format is unsigned
     /// and the other is not. Others: the plain square.
     Role role = Role::color;
-    /// `straight`: in the role `color` texels count by their alpha, since nobody sees transparent
-    /// ones. A texture's own mode comes first.
+    /// With `straight`, texels of the role `color` are weighed by their alpha, because transparent
+    /// ones are invisible. A texture's own alpha mode takes precedence.
     AlphaMode alpha = AlphaMode::straight;
     ErrorWeights weights = ErrorWeights::uniform;
-    int effort = 5;  ///< 0: the fastest that is still sound .. 10: everything within reason
+    int effort = 5;  ///< 0 (fastest) .. 10 (exhaustive)
     /// How colour values are encoded where the source's format does not say it (16 bits).
     Transfer source_transfer = Transfer::linear;
-    /// How much squared error a bit of the compressed file is worth: from 0 (none) to about 100.
-    /// Blocks are then chosen so that Zstandard or DEFLATE pack them better.
+    /// How much squared error one saved bit of the compressed file is worth: 0 (none) to about 100.
+    /// Blocks are then chosen to compress better by Zstandard or DEFLATE.
     float rate_distortion = 0;
     /// BC1 without alpha, from effort 8 on: use the fourth colour of blocks of three, black. OpenGL
     /// and Vulkan show it opaque; Direct3D, Metal, WebGPU and readers of DDS files show a hole.
@@ -68,23 +67,23 @@ struct BlockOptions {
 [[nodiscard]] YL_API Status encode_blocks(ConstImageView pixels, ImageView blocks,
                                           const BlockOptions& options = {});
 
-/// The same into a new image.
+/// The same, into a new image.
 [[nodiscard]] YL_API Result<Image> encode_blocks(ConstImageView pixels, Format format,
                                                  const BlockOptions& options = {});
 
-/// A texture's every level, layer, face and slice encoded; its metadata are kept.
+/// Encodes every level, layer, face and slice and keeps the metadata.
 /// Fails as `encode_blocks` does.
 [[nodiscard]] YL_API Result<Texture> encode_texture(const Texture& texture, Format format,
                                                     const BlockOptions& options = {});
 
-/// A texture in any other format: decoded first if it is of blocks, encoded if the other one is,
-/// and converted where neither settles it. Its metadata are kept as far as the format allows.
-/// Fails with `ErrorKind::unsupported` for blocks that nothing encodes.
+/// Converts a texture to any format, decoding and encoding blocks as needed. Keeps the metadata as
+/// far as the format allows.
+/// Fails with `ErrorKind::unsupported` for block formats without an encoder.
 [[nodiscard]] YL_API Result<Texture> texture_in_format(const Texture& texture, Format format,
                                                        Role role, const BlockOptions& options = {});
 
-/// The blocks of a texture in BC1 without alpha whose black is shown as a hole where a device knows
-/// BC1 with alpha alone; 0 for other formats.
+/// The number of blocks in a `bc1` texture whose black appears transparent on devices that only
+/// have BC1 with alpha; 0 for other formats.
 [[nodiscard]] YL_API std::uint64_t count_blocks_with_black_of_three(const Texture& texture);
 
 }  // namespace yl

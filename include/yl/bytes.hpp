@@ -12,14 +12,14 @@
 
 namespace yl {
 
-/// Bytes that are owned, aligned and not cleared; it can be moved, not copied.
+/// Owns aligned, uninitialised bytes. Movable, not copyable.
 class YL_API Buffer {
  public:
-    /// Rows and levels that start here suit every SIMD width in use.
+    /// Suits every SIMD width in use.
     static constexpr std::size_t alignment = 64;
 
     Buffer() = default;
-    /// A buffer that was moved from is empty.
+    /// The moved-from buffer is empty.
     Buffer(Buffer&& other) noexcept
         : bytes_(std::move(other.bytes_)), size_(std::exchange(other.size_, 0)) {}
     Buffer& operator=(Buffer&& other) noexcept {
@@ -28,13 +28,13 @@ class YL_API Buffer {
         return *this;
     }
 
-    /// The bytes are not set. Fails with `ErrorKind::memory` when there is no such memory.
+    /// Allocates uninitialised bytes. Fails with `ErrorKind::memory` when memory runs out.
     [[nodiscard]] static Result<Buffer> allocate(std::uint64_t size);
 
-    /// Forgets the bytes from `size` on; no effect where there are fewer.
+    /// Drops the bytes from `size` on; has no effect on a smaller buffer.
     void shrink(std::size_t size) { size_ = size < size_ ? size : size_; }
 
-    /// The bytes are valid as long as the buffer is and nobody moves from it.
+    /// Pointers and spans are valid until the buffer is destroyed or moved from.
     [[nodiscard]] std::size_t size() const { return size_; }
     [[nodiscard]] std::byte* data() { return bytes_.get(); }
     [[nodiscard]] const std::byte* data() const { return bytes_.get(); }
@@ -54,8 +54,8 @@ class YL_API Buffer {
     std::size_t size_ = 0;
 };
 
-/// A file's content in memory: bytes of a vector of its own, or a part of anything that an owner
-/// keeps alive, such as one picture of a packed file. Copies share the bytes, which do not change.
+/// The content of a file in memory: a vector of its own, or part of something that `owner` keeps
+/// alive, such as one picture in an archive. Copies share the bytes, which never change.
 class YL_API SharedBytes {
  public:
     SharedBytes() = default;
@@ -69,11 +69,11 @@ class YL_API SharedBytes {
             bytes_ = *bytes;
         owner_ = std::move(bytes);
     }
-    /// `bytes` are there as long as `owner` is, which is not null.
+    /// `owner` keeps `bytes` alive and must not be null.
     SharedBytes(std::span<const std::byte> bytes, std::shared_ptr<const void> owner)
         : bytes_(bytes), owner_(std::move(owner)) {}
 
-    /// Whether there is a content, be it an empty one.
+    /// True if there is content, even if it is empty.
     explicit operator bool() const { return owner_ != nullptr; }
     [[nodiscard]] std::span<const std::byte> bytes() const { return bytes_; }
     [[nodiscard]] std::size_t size() const { return bytes_.size(); }

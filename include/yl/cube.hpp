@@ -1,9 +1,9 @@
 // Cube maps: faces and directions, layouts, conventions, the order of six images, mip chains.
 //
 //     yl::Picture sky = yl::or_exit(yl::read_picture("sky_panorama.hdr"));
-//     yl::Texture cube = yl::or_exit(yl::cube_of_picture(sky, {.layout =
-//     yl::CubeLayout::panorama})); double ratio =
-//     yl::or_exit(yl::measure_cube_seams(cube)).ratio();
+//     yl::Texture cube =
+//         yl::or_exit(yl::cube_of_picture(sky, {.layout = yl::CubeLayout::panorama}));
+//     double ratio = yl::or_exit(yl::measure_cube_seams(cube)).ratio();
 #pragma once
 
 #include <algorithm>

@@ -1,4 +1,4 @@
-// Pictures changed: alpha, channels, crops, quarter turns and mirrors.
+// Editing images: alpha, channels, crops, rotation and mirroring.
 //
 //     yl::Image upright =
 //         yl::or_exit(yl::with_orientation(image.view(), yl::Orientation::quarter_right));
@@ -15,43 +15,42 @@
 
 namespace yl {
 
-/// Colour times alpha, in linear light; `transfer` is that of colours whose format does not say it.
-/// All of these fail with `ErrorKind::usage` when the format has no alpha channel.
+/// Multiplies colour by alpha in linear light; `transfer` counts if the format does not say it.
+/// These functions fail with `ErrorKind::usage` if the format has no alpha channel.
 [[nodiscard]] YL_API Status premultiply(ImageView image, Transfer transfer);
 
-/// The way back; where alpha is 0, colour is lost and stays black.
+/// Divides colour by alpha; where alpha is 0 the colour is lost and stays black.
 /// Fails as `premultiply` does.
 [[nodiscard]] YL_API Status unpremultiply(ImageView image, Transfer transfer);
 
-/// Lays straight colours over one colour, in linear light; alpha becomes 1.
+/// Composites straight colours over one colour in linear light; alpha becomes 1.
 /// Fails with `ErrorKind::unsupported` for block formats.
 [[nodiscard]] YL_API Status composite_over(ImageView image,
                                            const std::array<float, 3>& linear_color,
                                            Transfer transfer);
 
-/// Gives every wholly transparent pixel the colour of the nearest pixel that is not, so that
-/// filters bring in no dark fringe; alpha stays as it is. Distances are Euclidean (Danielsson,
+/// Gives every fully transparent pixel the colour of the nearest one that is not, so that filters
+/// draw no dark fringes; alpha stays unchanged. Distances are Euclidean (Danielsson,
 /// "Euclidean Distance Mapping", 1980, with both directions of each row).
 /// Fails with `ErrorKind::unsupported` for block formats, and for formats without alpha.
 [[nodiscard]] YL_API Status bleed_colors(ImageView image);
 
-/// Multiplies alpha by the first channel of `mask`, as stored; straight colours stay as they are.
+/// Multiplies alpha by the first channel of `mask`, as stored; straight colours stay unchanged.
 /// Fails with `ErrorKind::usage` when the sizes differ.
 [[nodiscard]] YL_API Status mask_by(ImageView image, ConstImageView mask);
 
-/// What one channel of a packed image is filled with: a channel of some image as its numbers are
-/// stored, or one number.
+/// What fills one channel of a packed image: a channel of an image, as stored, or a constant.
 struct ChannelSource {
-    ConstImageView image = {};  ///< of `width` 0: none, `value` is meant
+    ConstImageView image = {};  ///< empty: use `value`
     Channel channel = Channel::red;
     bool inverted = false;  ///< 1 - value
     float value = 0;        ///< 0 .. 1
 };
 
-/// One to four channels of as many sources, which have the same size: occlusion, roughness and
-/// metalness in one image, say. Numbers are copied as they are stored, without any colour curve;
-/// depth is 16 bits if any source has more than 8, else 8. Fails with `ErrorKind::usage` when there
-/// are no images, or their sizes differ.
+/// Packs one to four sources of the same size into the channels of one image, for example
+/// occlusion, roughness and metalness. Numbers are copied as stored, without a transfer function;
+/// the depth is 16 bits if any source has more than 8, else 8. Fails with `ErrorKind::usage` if
+/// there are no images or their sizes differ.
 [[nodiscard]] YL_API Result<Image> pack_channels(std::span<const ChannelSource> sources);
 
 /// The image with channels in another order or number, by one to four letters of "rgba01": "bgr",
@@ -60,9 +59,9 @@ struct ChannelSource {
 /// Fails with `ErrorKind::usage` for other letters, and `unsupported` where no format holds them.
 [[nodiscard]] YL_API Result<Image> reordered(ConstImageView image, std::string_view letters);
 
-/// Turns one stored channel round: 1 - value, or the opposite of a signed one. For normals whose
+/// Inverts one stored channel: 1 - value, or the negative of a signed one. For normal maps whose
 /// green axis points the other way.
-/// Fails with `ErrorKind::usage` when the format has no such channel.
+/// Fails with `ErrorKind::usage` if the format has no such channel.
 [[nodiscard]] YL_API Status invert_channel(ImageView image, Channel channel);
 
 /// In pixels, from the top left.
@@ -73,12 +72,12 @@ struct Box {
     std::uint32_t height = 0;
 };
 
-/// The part as a view: nothing is copied. Fails with `ErrorKind::usage` when the box is empty or
-/// reaches beyond the image, and `unsupported` for block formats.
+/// A view of the part; nothing is copied. Fails with `ErrorKind::usage` if the box is empty or
+/// reaches beyond the image, and with `unsupported` for block formats.
 [[nodiscard]] YL_API Result<ConstImageView> cropped(ConstImageView image, const Box& box);
 
-/// The eight ways to lay a rectangle on itself; the values are the orientation numbers of
-/// EXIF 2.32, each naming what has to be done to see the picture upright.
+/// The eight rotations and mirrorings of a rectangle. The values are the orientation numbers of
+/// EXIF 2.32; each names what has to be done to see the picture upright.
 enum class Orientation : std::uint8_t {
     none = 1,
     mirror = 2,  ///< left and right exchanged
@@ -93,11 +92,11 @@ enum class Orientation : std::uint8_t {
 /// "a quarter to the right" ...
 [[nodiscard]] YL_API std::string_view name(Orientation orientation);
 
-/// What both do, one after the other; and what undoes one.
+/// The first followed by the second; and the orientation that undoes one.
 [[nodiscard]] YL_API Orientation combined(Orientation first, Orientation second);
 [[nodiscard]] YL_API Orientation inverse(Orientation orientation);
 
-/// Whether letters come out mirrored.
+/// Whether it includes a reflection.
 [[nodiscard]] constexpr bool mirrors(Orientation orientation) {
     return orientation == Orientation::mirror || orientation == Orientation::flip ||
            orientation == Orientation::transpose || orientation == Orientation::transverse;
@@ -109,8 +108,7 @@ inline constexpr std::array<Orientation, 8> all_orientations = {
     Orientation::quarter_left, Orientation::mirror,        Orientation::flip,
     Orientation::transpose,    Orientation::transverse};
 
-/// Where the texel comes from that lies at (x, y) of the turned picture; width and height are those
-/// of the picture before.
+/// The source texel of (x, y) in the turned picture; width and height are those of the source.
 [[nodiscard]] YL_API std::array<std::uint32_t, 2> orientation_source(Orientation orientation,
                                                                      std::uint32_t x,
                                                                      std::uint32_t y,

@@ -1,4 +1,4 @@
-// Something that will look wrong or fail later, with its remedy.
+// Findings: what will look wrong or fail later, and how to fix it.
 #pragma once
 
 #include <cstddef>
@@ -12,7 +12,7 @@ namespace yl {
 /// How bad it is.
 enum class FindingLevel : std::uint8_t {
     warning,  ///< it will look wrong, or fail
-    hint,     ///< something was assumed, which is right more often than not
+    hint,     ///< something was assumed that is usually right
 };
 
 /// A short name for programs, such as "normal-as-color": lower-case letters, digits and dashes.
@@ -39,14 +39,14 @@ class FindingCode {
 
 /// One thing that was noticed.
 struct Finding {
-    /// Which kind of finding it is; stays the same from version to version.
+    /// The kind of finding; stable across versions.
     FindingCode code = {};
-    std::string problem = {};  ///< one sentence, with the numbers it rests on
+    std::string problem = {};  ///< one sentence, with the measured values
     std::string remedy = {};   ///< one sentence
     FindingLevel level = FindingLevel::warning;
 };
 
-/// In the order in which they were found.
+/// In the order they were found.
 using Findings = std::vector<Finding>;
 
 }  // namespace yl

@@ -1,4 +1,4 @@
-// The pixel formats: one table from which everything about a format derives.
+// Pixel formats: one table that says everything about each of them.
 //
 //     const yl::FormatInfo& f = yl::info(yl::Format::bc7_srgb);
 //     std::printf("%s: blocks of %u x %u in %u bytes\n", std::string(f.name).c_str(),
@@ -70,11 +70,11 @@ enum class Format : std::uint32_t {
 
 /// How stored numbers relate to light.
 enum class Transfer : std::uint8_t {
-    linear,  ///< proportional to light, or not light at all
+    linear,  ///< proportional to light, or not a colour at all
     srgb,    ///< the piecewise curve of IEC 61966-2-1; alpha is linear
 };
 
-/// How the bits of a channel make a number.
+/// How the bits of a channel become a number.
 enum class NumericKind : std::uint8_t {
     unorm,            ///< 0 .. 2^n - 1 stands for 0 .. 1
     snorm,            ///< -(2^(n-1) - 1) .. 2^(n-1) - 1 stands for -1 .. 1
@@ -85,16 +85,16 @@ enum class NumericKind : std::uint8_t {
 
 enum class Channel : std::uint8_t { red, green, blue, alpha };
 
-/// Where one channel lies in a texel, counted in bits from its first byte's lowest bit. In a block
-/// format: a channel that its texels have, at offset 0, with the bits that decoding gives it.
+/// The position of a channel in a texel, in bits from the lowest bit of the first byte. In a block
+/// format the offset is 0 and the bits are those of the decoded texel.
 struct ChannelLayout {
     Channel channel = Channel::red;
     std::uint8_t offset = 0;
     std::uint8_t bits = 0;
 };
 
-/// The three numbers with which OpenGL names a format; of a block format, the last two say what its
-/// decoded texels are transferred as.
+/// The three OpenGL enumerants of a format. In a block format, the last two describe the decoded
+/// texels.
 struct GlFormat {
     std::uint32_t internal_format = 0;  ///< 0: OpenGL has no such format
     std::uint32_t format = 0;
@@ -104,7 +104,7 @@ struct GlFormat {
 /// One row of the format table.
 struct YL_API FormatInfo {
     Format format;
-    std::string_view name;  ///< what `ylat` calls it, such as "rgba8-srgb"
+    std::string_view name;  ///< the name in `ylat`, such as "rgba8-srgb"
     std::uint8_t block_width;
     std::uint8_t block_height;
     std::uint8_t block_bytes;
@@ -118,32 +118,32 @@ struct YL_API FormatInfo {
     std::string_view webgpu;  ///< GPUTextureFormat; empty: none
     std::string_view metal;   ///< MTLPixelFormat without that prefix; empty: none
 
-    /// Whether texels of the format have the channel.
+    /// Whether the format has the channel.
     [[nodiscard]] bool has(Channel channel) const;
-    /// Half or single floats, packed floats, shared exponents: values beyond 0 .. 1.
+    /// Half, single, packed and shared-exponent floats, which hold values beyond 0 .. 1.
     [[nodiscard]] bool is_float() const { return kind >= NumericKind::signed_float; }
-    /// Several texels share a block; they have to be decoded before anything else sees them.
+    /// Texels share blocks and must be decoded before other functions can use them.
     [[nodiscard]] bool is_block() const { return block_width * block_height > 1; }
 };
 
 /// All formats, in the order of their numbers.
 [[nodiscard]] YL_API std::span<const FormatInfo> all_formats();
 
-/// The table's row; null for a number that is not in the table.
+/// The row of a format; null for a number that is not in the table.
 [[nodiscard]] YL_API const FormatInfo* find_format(Format format);
 
-/// By the table's name; "-unorm" may be left out ("rgba8").
+/// The row with this name; "-unorm" may be left out ("rgba8").
 [[nodiscard]] YL_API const FormatInfo* find_format(std::string_view name);
 
-/// The table's row of a format that is known to be in it; for any other number a row without
-/// channels and bytes, named "undefined".
+/// The row of a format. For a number that is not in the table, a row named "undefined" without
+/// channels or bytes.
 [[nodiscard]] YL_API const FormatInfo& info(Format format);
 
-/// The same layout with the other transfer function, where the table has it
+/// The format with the same layout and this transfer function, if the table has one
 /// (`rgba8_unorm` and `rgba8_srgb`).
 [[nodiscard]] YL_API std::optional<Format> with_transfer(Format format, Transfer transfer);
 
-/// A plain sequence of red, green, blue and alpha, as far as there are so many.
+/// One to four channels in the order red, green, blue, alpha, all of the same depth.
 struct PlainChannels {
     std::uint32_t channels = 0;  ///< 1 to 4
     std::uint32_t bits = 0;      ///< 8 or 16 for integers, 16 or 32 for floating point
@@ -153,8 +153,8 @@ struct PlainChannels {
 /// Nothing for formats that are not plain unsigned integers or floating point.
 [[nodiscard]] YL_API std::optional<PlainChannels> plain_channels(Format format);
 
-/// The format of such channels; 8 bits have formats of their own for sRGB, but two channels of them
-/// stay without: they are gray and alpha in pictures, and the GPU would decode both.
+/// The format with these channels. With 8 bits it is an sRGB format if `transfer` says so, except
+/// for two channels: in pictures these are gray and alpha, and a GPU would decode both.
 [[nodiscard]] YL_API Format plain_format(const PlainChannels& plain,
                                          Transfer transfer = Transfer::linear);
 
@@ -193,11 +193,11 @@ struct PlainChannels {
 /// "DXGI_FORMAT_R8G8B8A8_UNORM_SRGB"; "DXGI_FORMAT_UNKNOWN" where DXGI has no such format.
 [[nodiscard]] YL_API std::string_view dxgi_enumerant(Format format);
 
-/// Of the numbers in `VulkanSampler`.
+/// Which member of `VulkanSampler` a number comes from.
 enum class VulkanSamplerPart : std::uint8_t { filter, mipmap_mode, address_mode };
 [[nodiscard]] YL_API std::string_view vulkan_enumerant(VulkanSamplerPart part, std::uint32_t value);
 
-/// Of the numbers in `D3d12Sampler`.
+/// Which member of `D3d12Sampler` a number comes from.
 enum class Direct3dSamplerPart : std::uint8_t { filter, address_mode };
 [[nodiscard]] YL_API std::string_view direct3d_enumerant(Direct3dSamplerPart part,
                                                          std::uint32_t value);

@@ -1,4 +1,4 @@
-// One 2D surface of pixels: Image owns its bytes, the views do not.
+// One 2D surface of pixels. An Image owns its bytes; views do not.
 //
 //     yl::Image image = yl::or_exit(yl::Image::create(yl::Format::rgba8_srgb, 64, 64));
 //     for (std::uint32_t y = 0; y < image.height(); ++y)
@@ -16,17 +16,17 @@
 
 namespace yl {
 
-/// Checked by every reader before it allocates. The defaults allow any 16,384 x 16,384 texture
-/// with its full mip chain, in any format of the table.
+/// Every reader checks these before it allocates. The defaults allow any 16,384 x 16,384 texture
+/// with a full mip chain, in any format.
 struct Limits {
-    /// For sizes that the caller vouches for.
+    /// No limits, for input that the caller trusts.
     [[nodiscard]] static constexpr Limits none() { return {~std::uint32_t{0}, ~std::uint64_t{0}}; }
 
     std::uint32_t max_side = 16384;                    ///< texels, for width, height and depth
     std::uint64_t max_bytes = std::uint64_t{6} << 30;  ///< of decoded pixels in one texture
 };
 
-/// Pixels that somebody else owns. Row 0 is the top row; rows start `row_stride` bytes apart.
+/// Pixels owned by someone else. Row 0 is the top row; rows start `row_stride` bytes apart.
 template <class Byte>
 struct BasicImageView {
     Byte* data = nullptr;
@@ -39,12 +39,12 @@ struct BasicImageView {
         const FormatInfo& f = info(format);
         return std::size_t{(width + f.block_width - 1U) / f.block_width} * f.block_bytes;
     }
-    /// Rows that are stored: of texels, or of blocks.
+    /// The number of stored rows: rows of texels or, in a block format, of blocks.
     [[nodiscard]] std::uint32_t row_count() const {
         const FormatInfo& f = info(format);
         return (height + f.block_height - 1U) / f.block_height;
     }
-    /// Row `y` of texels; of blocks, for a block format.
+    /// Row `y`, of texels or, in a block format, of blocks.
     [[nodiscard]] std::span<Byte> row(std::uint32_t y) const {
         return {data + y * row_stride, row_bytes()};
     }
@@ -53,16 +53,16 @@ struct BasicImageView {
     }
 };
 
-/// Pixels that may be changed.
+/// Writable pixels.
 using ImageView = BasicImageView<std::byte>;
-/// Pixels that are only read. Every `ImageView` is one, too.
+/// Read-only pixels. An `ImageView` converts to it.
 using ConstImageView = BasicImageView<const std::byte>;
 
-/// A surface that owns its pixels; it can be moved, and copied by `clone` alone.
+/// A surface that owns its pixels. Movable; copied only by `clone`.
 class YL_API Image {
  public:
     Image() = default;
-    /// An image that was moved from is empty.
+    /// The moved-from image is empty.
     Image(Image&& other) noexcept
         : pixels_(std::move(other.pixels_)),
           format_(std::exchange(other.format_, Format::undefined)),
@@ -76,33 +76,33 @@ class YL_API Image {
         return *this;
     }
 
-    /// Pixels that are not set yet. Fails with `ErrorKind::usage` on a zero side and with
+    /// Allocates uninitialised pixels. Fails with `ErrorKind::usage` if a side is 0 and with
     /// `ErrorKind::limit` beyond `limits`.
     [[nodiscard]] static Result<Image> create(Format format, std::uint32_t width,
                                               std::uint32_t height, const Limits& limits = {});
 
-    /// Takes over `pixels`, whose first bytes hold the rows, tightly packed.
-    /// Fails with `ErrorKind::usage` when there are too few bytes.
+    /// Takes ownership of `pixels`, which begins with the rows, tightly packed.
+    /// Fails with `ErrorKind::usage` if it has too few bytes.
     [[nodiscard]] static Result<Image> adopt(Buffer pixels, Format format, std::uint32_t width,
                                              std::uint32_t height);
 
-    /// A copy of all of it. Fails with `ErrorKind::memory`.
+    /// A deep copy. Fails with `ErrorKind::memory`.
     [[nodiscard]] Result<Image> clone() const;
 
-    /// The memory itself; the image is empty afterwards.
+    /// Gives the memory away; the image is empty afterwards.
     [[nodiscard]] Buffer release() && {
         Image taken = std::move(*this);
         return std::move(taken.pixels_);
     }
 
-    /// `Format::undefined` and no texels once the image was moved from.
+    /// `Format::undefined` and 0 x 0 after the image was moved from.
     [[nodiscard]] Format format() const { return format_; }
     [[nodiscard]] std::uint32_t width() const { return width_; }
     [[nodiscard]] std::uint32_t height() const { return height_; }
-    /// Bytes from row to row: rows are tightly packed.
+    /// Bytes from one row to the next; rows are tightly packed.
     [[nodiscard]] std::size_t row_stride() const;
 
-    /// Valid as long as the image is; not of a temporary, whose pixels would be gone.
+    /// Valid as long as the image. Deleted for temporaries, whose pixels would be gone.
     [[nodiscard]] ImageView view() & {
         return {pixels_.data(), format_, width_, height_, row_stride()};
     }
@@ -118,10 +118,10 @@ class YL_API Image {
     std::uint32_t height_ = 0;
 };
 
-/// What lies beyond an image's edge for a kernel that reaches over it.
+/// What a filter kernel sees beyond the edge of an image.
 enum class Edge : std::uint8_t {
-    clamp,   ///< the outermost texel, again and again
-    repeat,  ///< the image once more: for textures that tile
+    clamp,   ///< the outermost texel, repeated
+    repeat,  ///< the opposite side of the image: for textures that tile
     mirror,  ///< the image mirrored
 };
 

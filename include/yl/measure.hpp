@@ -1,4 +1,4 @@
-// Numbers about pixels: which channels are used, whether a picture tiles, how far two are apart.
+// Measuring pixels: channels in use, seams, differences between two images.
 //
 //     yl::Picture a = yl::or_exit(yl::read_picture("a.png"));
 //     yl::Picture b = yl::or_exit(yl::read_picture("b.png"));
@@ -23,40 +23,40 @@ struct YL_API ChannelUse {
     bool is_gray = false;          ///< red, green and blue are equal everywhere
     bool is_opaque = false;        ///< alpha is 1 everywhere
     bool alpha_is_binary = false;  ///< alpha is 0 or 1 everywhere
-    /// The channels that carry something: 1 gray, 2 gray and alpha, 3 RGB, 4 RGBA.
+    /// The number of channels that carry information: 1 gray, 2 gray and alpha, 3 RGB, 4 RGBA.
     [[nodiscard]] std::uint32_t useful_channels() const {
         return (is_gray ? 1U : 3U) + (is_opaque ? 0U : 1U);
     }
 };
 
-/// Looks at every pixel, as seen through the swizzle. Block formats count as RGBA.
+/// Examines every pixel through the swizzle. Block formats count as RGBA.
 [[nodiscard]] YL_API ChannelUse analyse_channels(ConstImageView image,
                                                  const Swizzle& swizzle = identity_swizzle);
 
-/// What the pixels could be meant for, as shares of all of them.
+/// Statistics that hint at what the pixels are meant for.
 struct YL_API ContentMeasure {
     bool is_uniform = true;  ///< all pixels are equal
-    float transparent = 0;   ///< alpha is under one half
-    /// Could be normals as they are stored: 2c - 1 is about 1 long and does not look inwards.
+    float transparent = 0;   ///< share of pixels with alpha below one half
+    /// Share of pixels that could be normals: 2c - 1 has about unit length and does not point
+    /// inwards.
     float directions = 0;
-    std::array<float, 4> mean = {};  ///< of the stored numbers, as seen
+    std::array<float, 4> mean = {};  ///< of the stored numbers, through the swizzle
 
-    /// Whether the image as a whole looks like a normal map: nearly all texels are directions, and
-    /// together they look outwards. A picture of a blue sky has directions too, but they lean.
+    /// Whether the image looks like a normal map: nearly all texels are unit vectors, and their
+    /// mean points outwards. A photograph of a blue sky has such texels too, but their mean leans.
     [[nodiscard]] bool looks_like_normals() const;
 };
 
-/// Looks at every pixel, as seen through the swizzle. Block formats are not decoded for it: of
-/// them nothing is measured.
+/// Examines every pixel through the swizzle. Block formats are not decoded; nothing is measured.
 [[nodiscard]] YL_API ContentMeasure measure_content(ConstImageView image,
                                                     const Swizzle& swizzle = identity_swizzle);
 
-/// The least of 1, 2, 4, 8 and 16 bits that hold every value of the image without loss: a 16-bit
-/// picture that was widened from 8 bits uses 8. Floats and packed formats use all of theirs.
+/// The smallest of 1, 2, 4, 8 and 16 bits that holds every value without loss: a 16-bit picture
+/// that was widened from 8 bits uses 8. Floats and packed formats use all of their bits.
 [[nodiscard]] YL_API std::uint32_t bits_in_use(ConstImageView image);
 
-/// How an image meets itself when it is repeated, one number an axis: the mean step from the last
-/// column (row) to the first, over the mean step between neighbours within the image.
+/// How visible the seam of a repeated image is, per axis: the mean step from the last column (row)
+/// to the first, divided by the mean step between neighbours within the image.
 struct SeamMeasure {
     float across = 0;  ///< from the right edge to the left
     float down = 0;    ///< from the bottom edge to the top
@@ -65,16 +65,16 @@ struct SeamMeasure {
     static constexpr float visible = 2.0F;
 };
 
-/// Measured on the stored values, which are about as far apart as they look. An image of one row
-/// or column meets itself in that axis.
+/// Measured on stored values, which are roughly perceptually uniform. An image of one row or column
+/// has no seam in that axis.
 [[nodiscard]] YL_API SeamMeasure measure_seams(ConstImageView image);
 
 /// Differences of 8-bit pictures, in code values.
 struct YL_API PictureDifference {
     std::uint64_t pixels = 0;
-    std::uint64_t pixels_beyond = 0;  ///< with a channel that is off by more than the tolerance
+    std::uint64_t pixels_beyond = 0;  ///< pixels with a channel beyond the tolerance
     int max = 0;
-    std::uint32_t worst_x = 0;  ///< where the greatest difference is
+    std::uint32_t worst_x = 0;  ///< where the largest difference is
     std::uint32_t worst_y = 0;
     double mean = 0;  ///< over all channels
 
@@ -86,17 +86,17 @@ struct YL_API PictureDifference {
 };
 
 /// Compares two images of the same size and the same 8-bit format, byte by byte. Fails with
-/// `ErrorKind::usage` when they are not.
+/// `ErrorKind::usage` otherwise.
 [[nodiscard]] YL_API Result<PictureDifference> compare_pictures(ConstImageView a, ConstImageView b,
                                                                 int tolerance);
 
-/// How far an image is from another one. PSNR is 10 log10 (1 / mean square) with 1 as the whole
-/// range, in dB; infinite where nothing differs. Light has no whole range: of floating point all
-/// PSNR are `no_psnr`, and the stops and the relative error count.
+/// How far two images are apart. PSNR is 10 log10 (1 / mean square error) in dB, with the whole
+/// range as 1; infinite if nothing differs. Light has no range: for floating point every PSNR is
+/// `no_psnr`, and the errors in stops and the relative error count instead.
 struct YL_API ImageDifference {
     static constexpr double no_psnr = std::numeric_limits<double>::quiet_NaN();
 
-    /// That are compared: those that either one has, but no alpha that is 1 everywhere in both.
+    /// The channels compared: all that either image has, without an alpha that is 1 in both.
     std::uint32_t channels = 0;
     std::array<double, 4> channel_psnr = {};  ///< of code values, by channel
     double psnr = 0;                          ///< of code values, all channels together
@@ -109,27 +109,27 @@ struct YL_API ImageDifference {
     std::optional<double> log_error = {};  ///< root of the mean square in stops, of light
     /// Of light: the sum of all differences over the sum of the first image's light.
     std::optional<double> relative_error = {};
-    /// Texels whose colours differ though nobody sees it: alpha weighs colour and is 0 in both.
+    /// Texels whose colours differ invisibly: alpha weighs colour and is 0 in both.
     std::uint64_t hidden_texels = 0;
 };
 
-/// What the images mean, which settles what is measured.
+/// What the images mean; decides what is measured.
 struct DifferenceOptions {
-    /// `normal`: angles are measured; z follows from x and y where an image has no third channel.
-    /// `hdr`: stops are measured, and nothing else has a meaning.
+    /// `normal`: angles are measured; a missing z is rebuilt from x and y. `hdr`: only stops and
+    /// relative errors mean something.
     Role role = Role::color;
     Transfer transfer = Transfer::srgb;  ///< of formats that do not say it
-    /// `straight`: in the roles `color` and `hdr` the colour of a pixel counts by its alpha, the
-    /// greater one of both: nobody sees what is transparent in either.
+    /// With `straight`, colours in the roles `color` and `hdr` are weighed by the larger of the two
+    /// alphas: what is transparent in both is invisible.
     AlphaMode alpha = AlphaMode::straight;
 };
 
-/// Compares two images of the same size, of any formats; those of blocks are decoded. Fails with
-/// `ErrorKind::usage` when the sizes differ.
+/// Compares two images of the same size in any formats; blocks are decoded. Fails with
+/// `ErrorKind::usage` if the sizes differ.
 [[nodiscard]] YL_API Result<ImageDifference> measure_difference(
     ConstImageView a, ConstImageView b, const DifferenceOptions& options = {});
 
-/// Whether the measure counts in stops instead of codes: both images hold light.
+/// Whether differences are in stops instead of codes, because both images hold light.
 [[nodiscard]] YL_API bool counts_in_stops(ConstImageView a, ConstImageView b);
 
 }  // namespace yl

@@ -12,18 +12,17 @@
 
 namespace yl {
 
-/// How steep the surface is, and which way green points. All parts may be left out.
+/// How steep the surface is, and which way green points. All members are optional.
 struct NormalOptions {
-    /// Height of white over black, in texels: the steepness of slopes.
+    /// How many texels white is above black; sets the steepness of slopes.
     float height = 8;
     Edges edges = {Edge::repeat, Edge::repeat};
-    /// Whether green grows where the surface rises towards the picture's top, as in OpenGL and
-    /// glTF.
+    /// Whether green points towards the top of the picture, as in OpenGL and glTF.
     bool green_up = true;
 };
 
-/// Normals of a height map, whose first channel counts, as stored: slopes by the 3 x 3 operator of
-/// Scharr ("Optimal Operators in Digital Image Processing", 2000). rgba8-unorm, or rgba16-unorm
+/// Normals of a height map in the first channel, as stored; slopes by the 3 x 3 operator of Scharr
+/// ("Optimal Operators in Digital Image Processing", 2000). rgba8-unorm, or rgba16-unorm
 /// when the heights have more than 8 bits. Fails with `ErrorKind::unsupported` for block formats.
 [[nodiscard]] YL_API Result<Image> normals_from_height(ConstImageView height,
                                                        const NormalOptions& options = {});
@@ -34,31 +33,32 @@ enum class NormalEncoding : std::uint8_t {
     as_is,   ///< n
 };
 
-/// By the kind of the format's numbers: unsigned fractions are biased, all others as they are.
+/// The encoding usual for a format: unsigned normalised numbers are biased, others are stored as
+/// is.
 [[nodiscard]] YL_API NormalEncoding normal_encoding(Format format);
 
 /// What an image in floating point holds: the one by which more of its texels are
 /// of unit length.
 [[nodiscard]] YL_API NormalEncoding measured_normal_encoding(ConstImageView image);
 
-/// How the source holds its directions. All parts may be left out.
+/// How the source stores its directions. All members are optional.
 struct NormalConversion {
-    /// Of the source; by its format when left out, and measured where that is floating point.
+    /// By default that of the format; measured for floating point.
     std::optional<NormalEncoding> source_encoding = {};
-    Swizzle swizzle = identity_swizzle;  ///< how the source is seen
+    Swizzle swizzle = identity_swizzle;  ///< of the source
     bool dither = false;
 };
 
-/// What was found on the way.
+/// What was measured.
 struct NormalMeasure {
     double mean_length = 1;  ///< before they were normalised
-    double inward = 0;       ///< the share of texels whose third component is below 0
+    double inward = 0;       ///< share of texels whose third component is below 0
 };
 
 /// Converts directions from one format to another and normalises them: a third component that the
-/// source lacks is rebuilt, and one that the target lacks is dropped only afterwards. Texels of three
-/// components that are of unit length already, but for their own rounding, keep their values; the
-/// fourth channel is copied. Fails with `ErrorKind::usage` when the views differ in size or
+/// source lacks is rebuilt, and one that the target lacks is dropped only afterwards. Texels of
+/// three components that are of unit length already, but for their own rounding, keep their values;
+/// the fourth channel is copied. Fails with `ErrorKind::usage` when the views differ in size or
 /// either has fewer than two channels, and with `unsupported` for block formats.
 [[nodiscard]] YL_API Result<NormalMeasure> convert_normals(ConstImageView source, ImageView target,
                                                            const NormalConversion& conversion = {});

@@ -1,4 +1,4 @@
-// Images made larger or smaller, and the kernels that weigh their texels.
+// Resizing images, and filter kernels.
 //
 //     yl::Image half = yl::or_exit(yl::resize(image.view(), image.width() / 2, image.height() / 2,
 //                                             {.transfer = yl::Transfer::srgb}));
@@ -16,10 +16,10 @@
 
 namespace yl {
 
-/// A kernel along one axis. Its lengths are in texels of the coarser of the two images.
+/// A kernel along one axis. Lengths are in texels of the coarser of the two images.
 struct YL_API Kernel {
     enum class Kind : std::uint8_t {
-        box,       ///< exact areas: each texel weighs as much as is covered of it
+        box,       ///< exact areas: each texel counts as much as it is covered
         triangle,  ///< falls off to both neighbours
         cubic,     ///< the family of Mitchell and Netravali, by `b` and `c`
         lanczos,   ///< a sinc under a wider one, `radius` texels to each side
@@ -31,7 +31,7 @@ struct YL_API Kernel {
     float radius = 3;                  ///< of `lanczos` and `kaiser`: 1 to 16
     float shape = 4;  ///< of `kaiser`: 0 to 20; larger is softer, with less ringing
 
-    /// How far the kernel reaches to each side of a texel's middle.
+    /// How far the kernel reaches on each side of a texel's centre.
     [[nodiscard]] double reach() const;
 
     friend bool operator==(const Kernel&, const Kernel&) = default;
@@ -48,21 +48,20 @@ struct YL_API Kernel {
 [[nodiscard]] YL_API Result<Edges> parse_edges(std::string_view text);
 [[nodiscard]] YL_API std::string edges_text(const Edges& edges);
 
-/// How pixels are weighed. All parts may be left out.
+/// How to resize. All members are optional.
 struct ResizeOptions {
-    /// Mitchell and Netravali's, when left out: soft, with hardly any ringing.
+    /// By default that of Mitchell and Netravali: soft, with hardly any ringing.
     Kernel kernel = {.kind = Kernel::Kind::cubic};
     Edges edges = {Edge::clamp, Edge::clamp};
-    Transfer transfer = Transfer::linear;  ///< of colours whose format does not say it
+    Transfer transfer = Transfer::linear;  ///< of colours, if the format does not say it
     AlphaMode alpha = AlphaMode::straight;
-    bool limit_ringing = false;  ///< no pixel leaves the range of those that it covers
+    bool limit_ringing = false;  ///< keep each pixel within the range of those that it covers
     bool dither = false;
     Progress progress = {};
 };
 
-/// The image at another size, filtered in linear light, with straight alpha weighing colour. Fails
-/// with `ErrorKind::usage` on a size of nothing, `unsupported` for block formats, and `limit`
-/// beyond the limits.
+/// Resizes in linear light; straight alpha weighs colour. Fails with `ErrorKind::usage` if a side
+/// is 0, with `unsupported` for block formats, and with `limit` beyond the limits.
 [[nodiscard]] YL_API Result<Image> resize(ConstImageView image, std::uint32_t width,
                                           std::uint32_t height, const ResizeOptions& options = {});
 

@@ -1,4 +1,4 @@
-// What a texture means; every default follows from it.
+// What a texture means. All defaults follow from it.
 #pragma once
 
 #include <optional>
@@ -20,31 +20,30 @@ enum class Role : std::uint8_t {
 
 /// What an alpha channel means.
 enum class AlphaMode : std::uint8_t {
-    straight,       ///< coverage, which colours are not multiplied by: it weighs them
-    premultiplied,  ///< coverage, which colours are multiplied by already
-    data,           ///< one more channel: it weighs nothing
-    opaque,         ///< ignored: everything counts as opaque
+    straight,       ///< coverage; colours are not multiplied by it, so filters weigh them by it
+    premultiplied,  ///< coverage; colours are already multiplied by it
+    data,           ///< an ordinary channel; weighs nothing
+    opaque,         ///< ignored; everything is opaque
 };
 
 /// One row of the table of roles.
 struct RoleInfo {
-    /// The row's key.
     Role role;
     std::string_view name;
     std::string_view meaning;  ///< one phrase for help texts
     Transfer transfer;         ///< how an 8- or 16-bit image of this role is encoded
-    bool alpha_is_coverage;    ///< else it is one more channel, unless somebody says otherwise
+    bool alpha_is_coverage;    ///< otherwise alpha is an ordinary channel by default
 };
 
-/// What alpha means in a role, where the file has told `stored`: coverage in `color` and `hdr`, one
-/// more channel in every other role.
+/// What alpha means in a role if the file says `stored`: coverage in `color` and `hdr`, an ordinary
+/// channel in all other roles.
 [[nodiscard]] YL_API AlphaMode alpha_mode(Role role, AlphaMode stored);
 
 /// The table, in the order of the enumeration.
 [[nodiscard]] YL_API std::span<const RoleInfo> all_roles();
 /// The row of a role.
 [[nodiscard]] YL_API const RoleInfo& info(Role role);
-/// By the table's name; nothing for any other text.
+/// The role with this name, if there is one.
 [[nodiscard]] YL_API std::optional<Role> find_role(std::string_view name);
 
 }  // namespace yl

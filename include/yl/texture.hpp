@@ -1,4 +1,4 @@
-// A whole texture: levels, layers and faces in one block of memory, with what is known about it.
+// A whole texture: levels, layers and faces in one block of memory, with its metadata.
 //
 //     yl::Texture texture = yl::or_exit(yl::Texture::create(
 //         {.format = yl::Format::rgba8_srgb, .width = 256, .height = 256, .levels = 9}));
@@ -19,17 +19,17 @@
 
 namespace yl {
 
-/// Number of levels from this size down to 1 x 1 x 1, each side halved and rounded down.
+/// The number of levels of a full mip chain, down to 1 x 1 x 1.
 [[nodiscard]] YL_API std::uint32_t full_level_count(std::uint32_t width, std::uint32_t height,
                                                     std::uint32_t depth = 1);
 
-/// A side's length at a level; never less than 1.
+/// The length of a side at a level; at least 1.
 [[nodiscard]] constexpr std::uint32_t level_side(std::uint32_t side, std::uint32_t level) {
     const std::uint32_t halved = level < 32 ? side >> level : 0;
     return halved > 0 ? halved : 1;
 }
 
-/// What a texture's memory is made of.
+/// The size, format and number of surfaces of a texture.
 struct YL_API TextureShape {
     Format format = Format::undefined;
     std::uint32_t width = 1;  ///< texels, at level 0
@@ -39,10 +39,10 @@ struct YL_API TextureShape {
     std::uint32_t layers = 1;
     std::uint32_t faces = 1;  ///< 6 for cubes: +X, -X, +Y, -Y, +Z, -Z
     bool is_array = false;    ///< an array of one layer differs from no array
-    bool is_1d = false;       ///< a line, whose height of 1 is no side
-    bool is_3d = false;       ///< a volume although its depth is 1; deeper ones are volumes anyway
+    bool is_1d = false;       ///< a 1D texture, whose height of 1 does not count as a side
+    bool is_3d = false;       ///< a 3D texture of depth 1; deeper ones are 3D anyway
 
-    /// A level's sides in texels, from 1 on: each half of the level above, rounded down.
+    /// The sides of a level in texels: half of those of the level above, rounded down, at least 1.
     [[nodiscard]] std::uint32_t width_at(std::uint32_t level) const {
         return level_side(width, level);
     }
@@ -73,11 +73,11 @@ struct LevelRange {
     static constexpr std::uint32_t all = std::numeric_limits<std::uint32_t>::max();
 
     std::uint32_t first = 0;
-    std::uint32_t count = all;  ///< `all`: those that follow, to the last
+    std::uint32_t count = all;  ///< `all`: every level from `first` on
 
     /// All levels of a texture.
     [[nodiscard]] static LevelRange of(const TextureShape& shape) { return {0, shape.levels}; }
-    /// With `all` counted out: none where the texture has no level `first`.
+    /// The same range with `all` replaced by a number; 0 if there is no level `first`.
     [[nodiscard]] constexpr LevelRange resolved(std::uint32_t levels) const {
         return count != all ? *this : LevelRange{first, first < levels ? levels - first : 0};
     }
@@ -88,48 +88,48 @@ struct LevelRange {
     friend bool operator==(const LevelRange&, const LevelRange&) = default;
 };
 
-/// Nothing when the shape is sound and within `limits`; else the first thing wrong with it.
-/// Fails with `ErrorKind::usage` or `limit`.
+/// Checks a shape. Fails with `ErrorKind::usage` for the first thing that is wrong with it, or with
+/// `limit` beyond `limits`.
 [[nodiscard]] YL_API Status check_shape(const TextureShape& shape, const Limits& limits = {});
 
-/// Where row 0 lies: at the picture's top, or, when a caller asked for that, at its bottom.
+/// Whether row 0 is the top row or, if a caller asked for it, the bottom row.
 enum class Origin : std::uint8_t { top, bottom };
 
-/// What is known about a texture beside its pixels.
+/// What is known about a texture besides its pixels.
 struct TextureMetadata {
     Transfer transfer = Transfer::linear;  ///< of colour; 16-bit formats may hold sRGB values too
     AlphaMode alpha = AlphaMode::straight;
     Origin origin = Origin::top;
     Swizzle swizzle = identity_swizzle;
-    std::optional<Sampler> sampler = {};                 ///< the one that it was made for
-    std::map<std::string, std::string> key_values = {};  ///< further keys and values of its file
+    std::optional<Sampler> sampler = {};                 ///< the sampler it was made for
+    std::map<std::string, std::string> key_values = {};  ///< other key/value pairs of its file
 };
 
-/// A texture that owns its pixels; it can be moved, and copied by `clone` alone.
+/// A texture that owns its pixels. Movable; copied only by `clone`.
 class YL_API Texture {
  public:
     Texture() = default;
-    /// A texture that was moved from is empty.
+    /// The moved-from texture is empty.
     Texture(Texture&& other) noexcept;
     Texture& operator=(Texture&& other) noexcept;
 
-    /// Memory for the shape, not set yet.
+    /// Allocates uninitialised memory for the shape.
     /// Fails as `check_shape` does, and with `ErrorKind::memory`.
     [[nodiscard]] static Result<Texture> create(const TextureShape& shape,
                                                 const Limits& limits = {});
 
-    /// All zero or one, without a format, once the texture was moved from.
+    /// After the texture was moved from: no format, and sides of 1.
     [[nodiscard]] const TextureShape& shape() const { return shape_; }
 
-    /// A copy of all of it. Fails with `ErrorKind::memory`.
+    /// A deep copy. Fails with `ErrorKind::memory`.
     [[nodiscard]] Result<Texture> clone() const;
 
-    /// Whether there are no texels: of a texture not made yet, or moved from.
+    /// True for a default-constructed or moved-from texture.
     [[nodiscard]] bool is_empty() const { return pixels_.size() == 0; }
 
-    /// One surface; of a 3D texture, its first slice. Valid as long as the texture is, and not of a
-    /// temporary. Empty where the texture has no such surface, which every function that takes a
-    /// view refuses with `ErrorKind::usage`.
+    /// One surface; the first slice of a 3D texture. Valid as long as the texture; deleted for
+    /// temporaries. Empty if there is no such surface; every function that takes a view refuses an
+    /// empty one with `ErrorKind::usage`.
     [[nodiscard]] ImageView image(std::uint32_t level, std::uint32_t layer = 0,
                                   std::uint32_t face = 0) &;
     [[nodiscard]] ConstImageView image(std::uint32_t level, std::uint32_t layer = 0,
@@ -137,13 +137,13 @@ class YL_API Texture {
     ConstImageView image(std::uint32_t level, std::uint32_t layer = 0,
                          std::uint32_t face = 0) const&& = delete;
 
-    /// A level's bytes: layer by layer, in each face by face, slice by slice, row by row. Empty
-    /// where there is no such level.
+    /// The bytes of a level, ordered by layer, face, slice and row. Empty if there is no such
+    /// level.
     [[nodiscard]] std::span<std::byte> level(std::uint32_t level) &;
     [[nodiscard]] std::span<const std::byte> level(std::uint32_t level) const&;
     std::span<const std::byte> level(std::uint32_t level) const&& = delete;
 
-    /// What is known about the pixels; free to be changed.
+    /// May be changed freely.
     TextureMetadata metadata;
 
  private:
@@ -157,14 +157,14 @@ class YL_API Texture {
     Buffer pixels_;
 };
 
-/// A texture without its first levels, of which one remains at least.
+/// The texture without its first levels; at least one level remains.
 [[nodiscard]] YL_API TextureShape shape_without_top_levels(const TextureShape& shape,
                                                            std::uint32_t levels);
 [[nodiscard]] YL_API Result<Texture> without_top_levels(const Texture& texture,
                                                         std::uint32_t levels);
 
-/// The texture with row 0 of every image at the top or at the bottom: the same, or with its rows in
-/// opposite order. Fails with `ErrorKind::unsupported` where blocks would have to be turned.
+/// The texture with row 0 at the top or at the bottom; rows are flipped if necessary. Fails with
+/// `ErrorKind::unsupported` if the rows of a block format would have to be flipped.
 [[nodiscard]] YL_API Result<Texture> with_origin(const Texture& texture, Origin origin);
 
 }  // namespace yl

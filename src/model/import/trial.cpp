@@ -19,6 +19,12 @@ namespace {
 
 constexpr int out_of_memory_code = 3;
 
+#ifdef __SANITIZE_ADDRESS__
+constexpr bool takes_terabytes = true;  // of addresses, for the sanitizer itself
+#else
+constexpr bool takes_terabytes = false;
+#endif
+
 /// Bytes of address space that this process has already.
 std::uint64_t bytes_in_use() {
     std::uint64_t pages = 0;
@@ -39,9 +45,8 @@ void set_limit(int resource, std::uint64_t most) {
         ::signal(fault, SIG_DFL);
     set_limit(RLIMIT_CORE, 0);
     set_limit(RLIMIT_CPU, static_cast<std::uint64_t>(limits.time.count()));
-#ifndef __SANITIZE_ADDRESS__  // which takes terabytes of addresses for itself
-    set_limit(RLIMIT_AS, bytes_in_use() + limits.bytes);
-#endif
+    if (!takes_terabytes)
+        set_limit(RLIMIT_AS, bytes_in_use() + limits.bytes);
     int code = 0;
     try {
         const auto source = ImportedSource::open(path, options);
