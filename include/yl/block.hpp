@@ -37,7 +37,7 @@ enum class ErrorWeights : std::uint8_t {
     perceptual,  ///< by how much each channel adds to the perceived brightness
 };
 
-/// How blocks are encoded. All parts may be left out.
+/// How blocks are encoded. All members are optional.
 struct BlockOptions {
     /// `normal`: the angle between vectors, and components are biased where one format is unsigned
     /// and the other is not. Others: the plain square.

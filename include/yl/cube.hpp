@@ -1,4 +1,4 @@
-// Cube maps: faces and directions, layouts, conventions, the order of six images, mip chains.
+// Cube maps: faces, directions, layouts, conventions, the order of six images, mip chains.
 //
 //     yl::Picture sky = yl::or_exit(yl::read_picture("sky_panorama.hdr"));
 //     yl::Texture cube =
@@ -22,9 +22,9 @@
 
 namespace yl {
 
-/// In the order of all graphics APIs. The cube's space is left-handed: somebody inside who looks
-/// to the front (+Z) with +Y above has +X at the right. Each face is seen from inside, row 0 at its
-/// top (OpenGL 4.6, table 8.19; Vulkan 1.3, "Cube Map Face Selection").
+/// In the order that all graphics APIs use. Cube space is left-handed: a viewer inside who looks to
+/// the front (+Z) with +Y up has +X on the right. Faces are seen from inside, row 0 at the top
+/// (OpenGL 4.6, table 8.19; Vulkan 1.3, "Cube Map Face Selection").
 enum class CubeFace : std::uint8_t { right, left, top, bottom, front, back };
 
 /// In the order of the enumeration.
@@ -46,30 +46,30 @@ struct FacePoint {
 /// Where a direction meets the cube.
 [[nodiscard]] YL_API FacePoint face_point(const Direction& direction);
 
-/// Where a place of a face lies; its greatest coordinate is 1. Beyond 0 to 1 the face's plane goes
-/// on.
+/// The direction of a point on a face; its largest coordinate is 1. Points beyond 0 to 1 lie on the
+/// extended plane of the face.
 [[nodiscard]] YL_API Direction direction_at(const FacePoint& point);
 
-/// The part of the sphere, in steradians, that a texel of a face of `size` texels covers; all of
-/// them together are 4 pi (Driscoll, "Cubemap Texel Solid Angle", 2012: by the areas of corners).
+/// The solid angle of a texel of a face of `size` texels, in steradians; all of them add up to 4 pi
+/// (Driscoll, "Cubemap Texel Solid Angle", 2012: by the areas of corners).
 [[nodiscard]] YL_API double texel_solid_angle(std::uint32_t x, std::uint32_t y, std::uint32_t size);
 
-/// Six square images of one size and format, in the order of `CubeFace`, to a cube of one level.
-/// Fails with `ErrorKind::usage`, and says which face is unlike the others.
+/// Makes a cube of one level from six square images of one size and format, in the order of
+/// `CubeFace`. Fails with `ErrorKind::usage`, naming the face that differs.
 [[nodiscard]] YL_API Result<Texture> cube_of_faces(std::span<const ConstImageView, 6> faces,
                                                    const TextureMetadata& metadata = {});
 
-/// How far the faces of one level are from joining: steps from texel to texel, of all channels of
-/// colour the greatest, in cube roots of light, which is about how lightness is seen.
+/// How well the faces of one level join: the steps from texel to texel in the colour channel that
+/// differs most, in cube roots of light, which is close to perceived lightness.
 struct YL_API CubeSeams {
     double max_across = 0;  ///< between texels that meet at an edge of the cube
-    double max_within = 0;  ///< between neighbours in a face
+    double max_within = 0;  ///< between neighbours within a face
     double mean_across = 0;
     double mean_within = 0;
 
     /// 1 is a step like any other.
     [[nodiscard]] double ratio() const { return mean_across / std::max(mean_within, 1e-9); }
-    /// Above it, and above a step that can be seen at all, the faces do not join.
+    /// Above this, and if the step is visible at all, the faces do not join.
     static constexpr double visible = 4;
     [[nodiscard]] bool shows() const { return mean_across > 0.02 && ratio() > visible; }
 };
@@ -79,9 +79,8 @@ struct YL_API CubeSeams {
                                                           std::uint32_t level = 0,
                                                           std::uint32_t layer = 0);
 
-/// How one image of a cube lies in a world: the axes, with their signs, that its middle looks
-/// along, and that its columns and rows run along. `CubeFace` stands for an axis here: `right` is
-/// +X.
+/// The frame of one image of a cube: the signed axes that its centre looks along and that its
+/// columns and rows run along. `CubeFace` stands for an axis here: `right` is +X.
 struct FaceFrame {
     CubeFace middle = CubeFace::right;
     CubeFace to_right = CubeFace::back;
@@ -90,8 +89,8 @@ struct FaceFrame {
     friend bool operator==(const FaceFrame&, const FaceFrame&) = default;
 };
 
-/// The faces in the order in which they are stored, in the axes of their own world; and which of
-/// that world's axes a viewer has at the right, above and ahead.
+/// The faces in the order they are stored, in the axes of their own world, and which of these axes
+/// point to the right, up and ahead for a viewer.
 struct CubeConvention {
     std::string name = {};
     std::string about = {};
@@ -111,17 +110,17 @@ struct CubeConvention {
 /// Fails with `ErrorKind::usage` for anything else, and for frames that are no cube.
 [[nodiscard]] YL_API Result<CubeConvention> parse_cube_convention(std::string_view text);
 
-/// Every convention in that form.
+/// The text form of a convention.
 [[nodiscard]] YL_API std::string cube_convention_text(const CubeConvention& convention);
 
-/// Faces of one convention, all levels and layers, stored in the order and frames of another. The
-/// viewer sees the same. Fails with `ErrorKind::usage` when the texture is no cube.
+/// Converts all levels and layers from one convention to another; the viewer sees the same. Fails
+/// with `ErrorKind::usage` if the texture is no cube.
 [[nodiscard]] YL_API Result<Texture> with_convention(const Texture& cube,
                                                      const CubeConvention& from,
                                                      const CubeConvention& to);
 
-/// How one picture holds a whole cube. T, F, R, B, L, D are the faces top, front, right, back, left
-/// and bottom (down).
+/// How a single picture holds a whole cube. T, F, R, B, L, D are the faces top, front, right, back,
+/// left and bottom (down).
 enum class CubeLayout : std::uint8_t {
     horizontal_cross,  ///< 4 x 3 faces:  . T . .  /  L F R B  /  . D . .
     vertical_cross,    ///< 3 x 4 faces:  . T .  /  L F R  /  . D .  /  . B .  (B is half round)
@@ -129,8 +128,8 @@ enum class CubeLayout : std::uint8_t {
     column,            ///< 1 x 6 faces, the same order downwards
     panorama,     ///< 2 x 1, equirectangular: the middle column is the front, the top row the top
     angular_map,  ///< a disc: the front in its middle, the distance from it the angle
-    /// A disc: a photograph of a polished ball, taken by a camera that looks to the front. The back
-    /// is in its middle, and its rim shows what is ahead.
+    /// A disc: a photograph of a mirror ball by a camera that looks to the front. The back is in
+    /// the middle, the front at the rim.
     mirror_ball,
     half_panorama,  ///< 4 x 1: the upper half of a panorama, whose bottom row is the horizon
     /// Square: the octahedron |x| + |y| + |z| = 1 unfolded (Cigolle and others, 2014).
@@ -147,26 +146,24 @@ enum class CubeLayout : std::uint8_t {
 [[nodiscard]] YL_API std::string_view name(CubeLayout layout);  ///< "horizontal-cross" ...
 [[nodiscard]] YL_API std::optional<CubeLayout> find_cube_layout(std::string_view name);
 
-/// What a picture of these sides may be, the likeliest first; nothing when no layout has such
-/// sides.
+/// The layouts that a picture with these sides may have, the likeliest first.
 [[nodiscard]] YL_API std::vector<CubeLayout> possible_cube_layouts(std::uint32_t width,
                                                                    std::uint32_t height);
 
-/// What a picture seems to hold.
+/// The layout that a picture seems to have.
 struct CubeLayoutGuess {
     CubeLayout layout = CubeLayout::panorama;
     std::uint32_t face_size = 0;
-    /// Whether its content agrees: faces join along their edges, and the rest of a cross is
-    /// plain; a panorama's sides meet, and its
-    /// top and bottom rows are each one place; nothing is outside a disc.
+    /// Whether the content agrees: faces join and the rest of a cross is plain; a panorama's sides
+    /// meet and its top and bottom rows are uniform; nothing is outside a disc.
     bool agrees = false;
     double misfit = 0;  ///< of faces, as in `FaceOrder`
 };
 
-/// By sides and content; nothing when no layout has such sides, or for squares that are no disc.
+/// Guesses by sides and content; nothing if no layout fits.
 [[nodiscard]] YL_API std::optional<CubeLayoutGuess> guess_cube_layout(const Picture& picture);
 
-/// Whether each face lies in the picture as it is, texel by texel.
+/// Whether the picture contains each face texel by texel.
 [[nodiscard]] YL_API bool is_cut_layout(CubeLayout layout);
 
 struct CubeSourceOptions {
@@ -176,51 +173,52 @@ struct CubeSourceOptions {
     std::optional<std::uint32_t> face_size = {};
 };
 
-/// The cube in a picture, one level, in the picture's format. Faces of crosses, rows and columns
+/// The cube in a picture: one level, in the picture's format. Faces of crosses, rows and columns
 /// are copied; panoramas and balls are filtered in linear light, with more samples where they are
-/// finer than the faces. Fails with `ErrorKind::usage` when the sides do not fit the layout.
+/// finer than the faces. Fails with `ErrorKind::usage` if the sides do not fit the layout.
 [[nodiscard]] YL_API Result<Texture> cube_of_picture(const Picture& picture,
                                                      const CubeSourceOptions& options = {});
 
-/// One level of a cube as a picture, in the cube's format; texels that belong to no face are 0.
-/// `width` is the picture's, for panoramas and balls; four faces' or two faces' when left out.
-/// Fails with `ErrorKind::usage` when the texture is no cube or has no such level.
+/// One level of a cube as a picture in the cube's format; texels outside all faces are 0. `width`
+/// is that of a panorama or ball; by default four or two faces. Fails with `ErrorKind::usage` if
+/// the texture is no cube or has no such level.
 [[nodiscard]] YL_API Result<Image> picture_of_cube(const Texture& cube, CubeLayout layout,
                                                    std::uint32_t level = 0, std::uint32_t layer = 0,
                                                    std::optional<std::uint32_t> width = {});
 
-/// Where in a picture of this layout a direction lies, from 0 to 1 across and down; and back, where
-/// nothing lies outside a disc. For all layouts that are not cut. Below the horizon of half a
-/// panorama its last row goes on.
+/// The point of a direction in a picture of this layout, 0 to 1 across and down; and the inverse,
+/// which is empty outside a disc. For all layouts that are not cut. Below the horizon a half
+/// panorama repeats its last row.
 [[nodiscard]] YL_API std::array<double, 2> place_of_direction(CubeLayout layout,
                                                               const Direction& direction);
 [[nodiscard]] YL_API std::optional<Direction> direction_of_place(
     CubeLayout layout, const std::array<double, 2>& place);
 
-/// What names say: for each file the face whose word, letters, axis or number its name holds
-/// (right, rt, px, posx, +x, east, 0 ...), in any case, set off or at the place where the six names
-/// differ. Nothing unless all six are told apart.
+/// The faces that six file names mean, by a word, letters, an axis or a number (right, rt, px,
+/// posx, +x, east, 0 ...), in any case, set off or at the place where the names differ. Nothing
+/// unless all six are told apart.
 [[nodiscard]] YL_API std::optional<std::array<CubeFace, 6>> faces_by_name(
     std::span<const std::string, 6> names);
 
-/// One image's place.
+/// The image of one face.
 struct PlacedFace {
     std::size_t image = 0;                        ///< which of the six
-    Orientation orientation = Orientation::none;  ///< what has to be done to it
+    Orientation orientation = Orientation::none;  ///< to be applied to it
 };
 
 using FaceArrangement = std::array<PlacedFace, 6>;  ///< in the order of `CubeFace`
 
-/// What a program knows about the faces already. All parts may be left out.
+/// What a program already knows about the faces. All members are optional.
 struct OrderHints {
-    /// What names or the caller say of each image.
+    /// The face of each image according to its name or the caller.
     std::optional<std::array<CubeFace, 6>> claimed = {};
-    std::optional<std::size_t> top = {};    ///< the image that is above
-    std::optional<std::size_t> front = {};  ///< the image that is ahead
+    std::optional<std::size_t> top = {};    ///< the top image
+    std::optional<std::size_t> front = {};  ///< the front image
 };
 
-/// Whether six names are rt, lf, ft, bk, up and dn, or end so: the skies of many games, whose sides
-/// go round the other way and whose top and bottom are turned, each game's in its own way.
+/// Whether six names are, or end with, rt, lf, ft, bk, up and dn: the skies of many games, whose
+/// sides run the other way round and whose top and bottom are rotated in ways that differ between
+/// games.
 [[nodiscard]] YL_API bool are_game_names(std::span<const std::string, 6> names);
 
 /// The ways in which such names are meant: left and right as they are or exchanged, and every turn
@@ -228,30 +226,30 @@ struct OrderHints {
 [[nodiscard]] YL_API std::vector<FaceArrangement> game_arrangements(
     const std::array<CubeFace, 6>& claimed);
 
-/// Two faces that meet, and how badly.
+/// Two faces that share an edge, and how badly they match.
 struct FaceJoint {
     CubeFace a = CubeFace::right, b = CubeFace::right;
     std::size_t image_a = 0, image_b = 0;
     double misfit = 0;  ///< root mean square, in cube roots of light
 };
 
-/// An order, and how much speaks for it.
+/// An order of faces, and the evidence for it.
 struct FaceOrder {
     FaceArrangement faces = {};
     double misfit = 0;      ///< over all twelve edges
     double confidence = 0;  ///< 0 to 1: how much better than any other way; 0 if not all were tried
     bool is_sure = false;   ///< whether that is enough to rely on
-    /// Whether more than the edges tells which way is up and ahead, and what is mirrored. Without,
-    /// it is one of the ways to turn the whole cube.
+    /// Whether hints settle which way is up and ahead. Without hints the edges leave 48 ways to
+    /// turn or mirror the whole cube.
     bool knows_up = false;
     FaceJoint worst = {};
-    bool joins = false;  ///< whether the worst joint is like a step within the faces
+    bool joins = false;  ///< whether even the worst edge is no worse than steps within faces
 };
 
-/// Finds how the images join, by the colours along their edges alone. Edges are the same however
-/// the whole cube is turned or mirrored; of those 48 ways the one is chosen that agrees best with
-/// the hints, and, that being equal, needs the fewest images mirrored and moved. Fails with
-/// `ErrorKind::usage` when the images differ in size or format or are not square.
+/// Finds the order and orientation of six images by the colours along their edges. Edges cannot
+/// tell how the whole cube is turned or mirrored; of these 48 ways it takes the one that agrees
+/// best with the hints and then mirrors and moves the fewest images. Fails with `ErrorKind::usage`
+/// if the images differ in size or format or are not square.
 [[nodiscard]] YL_API Result<FaceOrder> find_face_order(std::span<const ConstImageView, 6> images,
                                                        Transfer transfer,
                                                        const OrderHints& hints = {});
@@ -261,8 +259,8 @@ struct FaceOrder {
                                                         Transfer transfer,
                                                         const FaceArrangement& arrangement);
 
-/// What is wrong with the images as claimed: "left and right are exchanged", "the top is turned a
-/// quarter to the right". Empty when nothing is.
+/// How the images differ from what is claimed: "left and right are exchanged", "the top is turned a
+/// quarter to the right". Empty if they do not.
 [[nodiscard]] YL_API std::vector<std::string> differences_in_words(
     const std::array<CubeFace, 6>& claimed, const FaceArrangement& found);
 
@@ -272,11 +270,11 @@ struct FaceOrder {
                                                    const FaceArrangement& arrangement,
                                                    const TextureMetadata& metadata = {});
 
-/// How the levels of a cube are made. All parts may be left out.
+/// How the levels of a cube are made. All members are optional.
 struct CubeMipOptions {
     /// Applied across the edges of faces.
     Kernel kernel = {.kind = Kernel::Kind::triangle};
-    /// Texels that meet at an edge or corner become equal: for devices that do not filter across
+    /// Makes texels that meet at an edge or corner equal, for devices that do not filter across
     /// edges (OpenGL ES 2.0, WebGL 1).
     bool joined_edges = false;
     bool dither = false;
@@ -285,12 +283,11 @@ struct CubeMipOptions {
     Progress progress = {};
 };
 
-/// Fills the levels of a cube, or of each cube of an array. The kernel goes on over edges and
-/// corners, to where the texels of the other faces are seen from the middle of the cube, and every
-/// texel counts for the part of the sphere that it covers. The level of
-/// two texels a face is gathered around their directions, and that of one texel a face is the mean
-/// of all. Linear light; straight alpha weighs colour. Fails with `ErrorKind::usage` when the
-/// texture is no cube, and with `unsupported` for block formats.
+/// Fills the levels of a cube or cube array. The kernel crosses edges and corners and weighs each
+/// texel by its solid angle. The level of 2 x 2 texels is gathered around their directions; the
+/// level of one texel is the mean of the face. Works in linear light; straight alpha weighs colour.
+/// Fails with `ErrorKind::usage` if the texture is no cube, and with `unsupported` for block
+/// formats.
 [[nodiscard]] YL_API Status build_cube_mips(Texture& cube, const CubeMipOptions& options = {});
 
 }  // namespace yl

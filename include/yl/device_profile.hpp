@@ -1,4 +1,4 @@
-// What a graphics device can do, as far as textures are concerned; of a real one or a typical one.
+// What a device, real or typical, can do with textures.
 //
 //     yl::DeviceProfile profile = yl::or_exit(yl::find_profile("vulkan"));
 //     bool has_bc7 = profile.find(yl::Format::bc7_srgb) != nullptr;
@@ -15,7 +15,7 @@
 
 namespace yl {
 
-/// The APIs whose rules are known.
+/// The graphics APIs whose rules are known.
 enum class GraphicsApi : std::uint8_t {
     opengl,
     opengl_es,
@@ -32,17 +32,17 @@ enum class GraphicsApi : std::uint8_t {
 /// A format that a device can sample, and how.
 struct FormatSupport {
     Format format = Format::undefined;
-    bool is_filtered = true;  ///< linear filters work on it
-    bool allows_1d = true;    ///< textures of one side may have it
-    bool allows_3d = true;    ///< and volumes
+    bool is_filtered = true;  ///< supports linear filtering
+    bool allows_1d = true;    ///< also for 1D textures
+    bool allows_3d = true;    ///< also for 3D textures
     FormatSupport() = default;
     FormatSupport(Format f) : format(f) {}
 };
 
-/// Limits that are 0 mean that the device has no such textures. Backends read a profile from a real
+/// A limit of 0 means that the device has no such textures. Backends read the profile of a real
 /// device; a typical one is enough to plan for a device that is not at hand.
 struct YL_API DeviceProfile {
-    std::string name = {};  ///< the device's own, or the built-in profile's
+    std::string name = {};  ///< of the device or of the built-in profile
     std::string api = {};   ///< with its version: "OpenGL 4.5"
     GraphicsApi api_kind = GraphicsApi::opengl;
 
@@ -51,17 +51,17 @@ struct YL_API DeviceProfile {
     std::uint32_t max_3d_side = 0;
     std::uint32_t max_cube_side = 0;
     std::uint32_t max_layers = 1;  ///< of arrays; cubes count six times
-    /// What every device of the kind has, where the limits above are those of nearly all; 0 where
-    /// there is no difference. A texture between the two is a finding.
+    /// The limit that every device of the kind has, if it is below the one of nearly all above; 0
+    /// otherwise. A texture between the two gets a finding.
     std::uint32_t guaranteed_2d_side = 0;  ///< of cubes and textures of one side, too
     std::uint32_t guaranteed_3d_side = 0;
     std::uint32_t guaranteed_layers = 0;
     bool has_cube_arrays = false;
-    bool has_1d_levels = true;  ///< textures of one side may have mip levels
+    bool has_1d_levels = true;  ///< 1D textures may have mip levels
     bool has_1d_arrays = true;  ///< and layers
-    /// Sides of level 0 are multiples of the block's, and copies take whole blocks.
+    /// Sides of level 0 must be multiples of the block size, and copies take whole blocks.
     bool needs_whole_blocks = false;
-    bool needs_power_of_two = false;  ///< for mip levels, and for wraps but clamp-to-edge
+    bool needs_power_of_two = false;  ///< for mip levels and all wraps except clamp-to-edge
     bool has_swizzle = true;          ///< channels can be reordered when sampling
 
     float max_anisotropy = 1;
@@ -77,17 +77,17 @@ struct YL_API DeviceProfile {
     std::uint32_t offset_alignment = 1;     ///< bytes; regions in staging memory begin at multiples
     std::vector<FormatSupport> formats = {};  ///< that can be sampled, in rising order
 
-    [[nodiscard]] const FormatSupport* find(Format format) const;  ///< null: it has it not
+    [[nodiscard]] const FormatSupport* find(Format format) const;  ///< null if unsupported
     [[nodiscard]] bool supports(Format format) const { return find(format) != nullptr; }
 };
 
-/// Typical devices: what nearly all of their kind have, and beside it what every one has; the
-/// sources are the APIs' standards:
+/// Typical devices: the limits of nearly all of a kind, and those of every one; by the standards of
+/// the APIs:
 /// `gl33`, `gles30`, `webgl2`, `webgpu`, `vulkan-desktop`, `vulkan-mobile`, `d3d12`, `metal`.
-/// Where block formats are an extension that nearly all have (desktop), they are there.
+/// Block formats are included where nearly all devices have the extension (desktop).
 [[nodiscard]] YL_API std::span<const DeviceProfile> built_in_profiles();
 
-/// Fails with `ErrorKind::usage`, naming those that there are.
+/// Fails with `ErrorKind::usage`, listing the known names.
 [[nodiscard]] YL_API Result<DeviceProfile> find_profile(std::string_view name);
 
 }  // namespace yl

@@ -16,19 +16,19 @@ namespace yl::gl {
 
 struct Functions;  // OpenGL's entry points; src/upload/gl/functions.hpp
 
-/// Finds an entry point by its name, as eglGetProcAddress and its like do.
+/// Finds an entry point by name, like eglGetProcAddress.
 using Loader = std::function<void*(const char* name)>;
 
-/// How a texture's memory is made. All parts may be left out.
+/// How texture memory is created. All members are optional.
 struct StorageOptions {
-    /// What is declared as base and max level; just what is there when left out. A wider range is
-    /// only of use to see what an incomplete texture looks like; it needs mutable storage.
+    /// The declared base and max level; by default the levels that exist. A wider range only serves
+    /// to show what an incomplete texture looks like, and needs mutable storage.
     std::optional<LevelRange> declared_levels = {};
-    bool immutable = true;  ///< glTexStorage2D, where the context has it
+    bool immutable = true;  ///< use glTexStorage2D where available
 };
 
-/// A texture and its sampler object, which textures of equal samplers share. The texture is deleted
-/// with it, the sampler with the last one.
+/// A texture and its sampler object, which textures with equal samplers share. Deletes the texture,
+/// and the sampler together with the last texture that uses it.
 class YL_API GpuTexture final : public DeviceTexture {
  public:
     GpuTexture(GpuTexture&& other) noexcept;
@@ -37,23 +37,22 @@ class YL_API GpuTexture final : public DeviceTexture {
     GpuTexture& operator=(const GpuTexture&) = delete;
     ~GpuTexture() override;
 
-    /// Binds texture and sampler to a texture unit, and leaves the active unit as it was.
+    /// Binds texture and sampler to a texture unit; keeps the active unit.
     void bind(std::uint32_t unit) const;
-    /// The same with another sampler, within the device's limits: one texture serves many
-    /// materials.
+    /// The same with another sampler, adapted to the device, so that materials can share a texture.
     void bind(std::uint32_t unit, const Sampler& sampler) const;
 
-    /// For calls of the program's own; the texture goes with this object.
+    /// For your own GL calls; this object still owns the texture.
     [[nodiscard]] std::uint32_t texture_name() const;
-    /// GL_TEXTURE_2D, GL_TEXTURE_CUBE_MAP_ARRAY or whatever its shape asks for.
+    /// GL_TEXTURE_2D, GL_TEXTURE_CUBE_MAP_ARRAY and so on.
     [[nodiscard]] std::uint32_t target() const;
     [[nodiscard]] std::uint32_t sampler_name() const;
     [[nodiscard]] const UploadPlan& plan() const;
-    [[nodiscard]] const Sampler& sampler() const;  ///< within the limits
+    [[nodiscard]] const Sampler& sampler() const;  ///< as adapted to the device
     [[nodiscard]] LevelRange declared_levels() const;
     [[nodiscard]] const Findings& findings() const;
 
-    /// What `backend` gives for textures of this class.
+    /// The value of `backend` for this class.
     [[nodiscard]] static const void* backend_key();
     [[nodiscard]] const void* backend() const override { return backend_key(); }
     [[nodiscard]] const TextureShape& shape() const override;
@@ -62,29 +61,27 @@ class YL_API GpuTexture final : public DeviceTexture {
                                const Texture& texture) override;
     [[nodiscard]] Status set_level_range(LevelRange range) override;
 
-    /// Every level as the device holds it, in the plan's format. Leaves the pack state as it was.
+    /// Reads back every level in the format on the device. Preserves the pack state.
     [[nodiscard]] Result<Texture> read_back() const override;
-    /// One level of one layer and face (a volume's with all its slices), as a texture of one level.
-    /// Fails with `ErrorKind::usage` where there is no such part.
+    /// Reads back one level of one layer and face (all slices of a volume), as a texture of one
+    /// level. Fails with `ErrorKind::usage` if there is no such part.
     [[nodiscard]] Result<Texture> read_back(std::uint32_t level, std::uint32_t layer,
                                             std::uint32_t face) const;
 
-    /// Changes some texels: `texels` has one level of the box's size, in the format that the whole
-    /// texture came in.
-    /// Fails with `ErrorKind::usage` where they do not fit.
+    /// Replaces a box of texels. `texels` has one level of the size of the box, in the format of
+    /// the texture that was uploaded. Fails with `ErrorKind::usage` if it does not fit.
     [[nodiscard]] Status update(const TextureBox& box, const Texture& texels);
 
-    /// Gives the texture away: the caller deletes this name. Handles of it must not be used any
-    /// more; the sampler object stays with this library.
+    /// Gives up ownership: the caller deletes the texture name. Its handles must no longer be used;
+    /// the library keeps the sampler object.
     [[nodiscard]] std::uint32_t release() &&;
 
-    /// The handle by which shaders sample it without a unit, with the sampler's values frozen in
-    /// it; another sampler makes another handle. Levels and values cannot be changed afterwards.
-    /// Fails with `ErrorKind::unsupported` without GL_ARB_bindless_texture.
+    /// The bindless handle of the texture with a sampler, whose values it freezes; another sampler
+    /// gets another handle. Levels and values cannot be changed afterwards. Fails with
+    /// `ErrorKind::unsupported` without GL_ARB_bindless_texture.
     [[nodiscard]] Result<std::uint64_t> handle(const std::optional<Sampler>& sampler = {});
-    /// Shaders may use a handle only while it is resident. They are not at first, and not any more
-    /// when the texture goes.
-    /// Fails with `ErrorKind::usage` for a number that is no handle of this texture.
+    /// Shaders may use a handle only while it is resident, which it is not initially.
+    /// Fails with `ErrorKind::usage` if it is no handle of this texture.
     [[nodiscard]] Status make_resident(std::uint64_t handle, bool resident);
 
  private:
@@ -93,15 +90,15 @@ class YL_API GpuTexture final : public DeviceTexture {
     explicit GpuTexture(std::unique_ptr<Parts> parts);
     [[nodiscard]] const Parts& parts() const;
 
-    std::unique_ptr<Parts> parts_;  ///< none once it was moved from
+    std::unique_ptr<Parts> parts_;  ///< null after a move
 };
 
-/// How the device works. All parts may be left out.
+/// How the device works. All members are optional.
 struct DeviceOptions {
-    /// Texels go through a ring of pixel buffers with fences, so that the calls return before the
-    /// device has them: for textures that come while a program draws.
+    /// Upload through a ring of pixel buffers with fences, so that calls return before the device
+    /// has the texels: for loading while the program draws.
     bool streaming = false;
-    bool direct_state_access = true;  ///< where the context has it: nothing is bound to be changed
+    bool direct_state_access = true;  ///< where available, so that nothing has to be bound
 };
 
 /// The device behind the current context.
@@ -114,25 +111,25 @@ class YL_API Device final : public TextureDevice {
 
     [[nodiscard]] const DeviceProfile& profile() const override;
 
-    /// Creates the texture with all its levels, and its sampler. Unpack state, bindings and the
-    /// active unit are left as they were.
-    /// Fails as `prepare_upload` does, and with `ErrorKind::device` when OpenGL refuses.
+    /// Uploads a texture with all its levels and creates its sampler. Preserves unpack state,
+    /// bindings and the active unit. Fails as `prepare_upload` does, and with `ErrorKind::device`
+    /// when OpenGL refuses.
     [[nodiscard]] Result<GpuTexture> upload(const Texture& texture,
                                             const UploadOptions& options = {},
                                             const StorageOptions& storage = {}) const;
     [[nodiscard]] Result<std::unique_ptr<DeviceTexture>> reserve(const TextureDesc& desc) override;
 
-    /// Takes over a texture that the program has made, of this shape and with all its levels: it is
-    /// bound, changed, read back and deleted as if it had been uploaded. Its texels and its
-    /// parameters stay as they are. Fails with `ErrorKind::usage` when the name is no texture's or
-    /// is one of another target or size; the name then still belongs to the caller.
+    /// Takes ownership of a texture that the program created with this shape and all levels. It can
+    /// then be bound, updated and read back like an uploaded one; texels and parameters stay
+    /// unchanged. Fails with `ErrorKind::usage` if the name is no texture or has another target or
+    /// size; the caller then keeps it.
     [[nodiscard]] Result<GpuTexture> adopt(std::uint32_t name, const TextureShape& shape,
                                            const UploadOptions& options = {},
                                            const StorageOptions& storage = {}) const;
 
-    /// For this library's own drawing.
+    /// Used by this library's own drawing.
     [[nodiscard]] const Functions& functions() const;
-    /// Sampler objects that textures share at present.
+    /// The number of sampler objects in use.
     [[nodiscard]] std::size_t sampler_count() const;
 
  private:
@@ -146,23 +143,22 @@ class YL_API Device final : public TextureDevice {
     std::shared_ptr<const Parts> parts_;
 };
 
-/// Which context is made. All parts may be left out.
+/// Which context to create. All members are optional.
 struct HeadlessOptions {
     /// The version: 3.3 to 4.6, or 3.0 to 3.2 of OpenGL ES.
     int major = 4;
     int minor = 5;
     bool embedded = false;       ///< OpenGL ES of that version
-    bool compatibility = false;  ///< the profile that has all of the old functions
-    /// Asks Mesa's software rasteriser, through the environment, not to take its shortcuts in level
-    /// of detail and 8-bit filtering. It listens only before the process's first context.
+    bool compatibility = false;  ///< the compatibility profile
+    /// Sets the environment variable that makes Mesa's software rasteriser exact in level of detail
+    /// and 8-bit filtering. It only works before the first context of the process.
     bool exact_filtering = true;
 };
 
-/// A context on EGL's surfaceless platform, current on the
-/// thread that made it.
+/// A context on EGL's surfaceless platform, current on the thread that created it.
 class YL_API HeadlessContext {
  public:
-    /// Fails with `ErrorKind::device` when there is no such platform or no such context.
+    /// Fails with `ErrorKind::device` if there is no such platform or context.
     [[nodiscard]] static Result<HeadlessContext> create(const HeadlessOptions& options = {});
 
     /// For `Device::open`.

@@ -1,4 +1,4 @@
-// Models of many formats: glTF by this library, OBJ, FBX, Collada, PLY and others through Assimp.
+// Models in many formats: glTF by this library; OBJ, FBX, Collada, PLY and others through Assimp.
 // Needs YellowLattice::model_import.
 //
 //     yl::model::Model model = yl::or_exit(yl::model::read_untrusted_model("pot.obj"));
@@ -10,28 +10,27 @@
 
 namespace yl::model {
 
-/// Reads a model of any format that can be read; which, its content and its ending tell. Textures
-/// of every kind are listed, several of one kind in their order, with how each lies over those
-/// before it. Their files are looked for by either kind of slash, in the model's folder, with other
-/// upper and lower case, and, where a path is of somebody else's machine, by its last parts; how a
-/// file was found is said. Files outside of the model's folder are read only if that is allowed.
-/// For files that are trusted: damaged ones can end the program inside of Assimp
-/// (`read_untrusted_model`).
-/// Fails as `read_model` does, and with `ErrorKind::unsupported` for formats that nothing reads.
+/// Reads a model in any known format, recognised by content and ending. Lists textures of every
+/// kind, in order, with how each is blended over the earlier ones. Texture files are searched with
+/// either kind of slash, in the model's folder, ignoring case and, for paths of another machine, by
+/// their last parts; findings say how a file was found. Files outside the model's folder are read
+/// only if that is allowed. Use it for trusted files only: damaged ones can crash Assimp and the
+/// program with it (`read_untrusted_model`). Fails as `read_model` does, and with
+/// `ErrorKind::unsupported` for unknown formats.
 [[nodiscard]] YL_API Result<Model> read_any_model(const std::filesystem::path& path,
                                                   const ModelReadOptions& options = {});
 
-/// What reading a model may take.
+/// Limits of time and memory for reading a model.
 struct YL_API ImportLimits {
     std::chrono::seconds time = std::chrono::seconds(60);
     std::uint64_t bytes = std::uint64_t{4} << 30;  ///< of memory
 };
 
-/// The same for files that nobody vouches for. Assimp, which reads all formats but glTF, ends the
-/// program over some damaged files; so the file is read in a child process first, and by this one
-/// only when that one has lived. Fails with `ErrorKind::malformed` where it has not, and with
-/// `ErrorKind::limit` where it took too long or too much memory. To be called where no other
-/// thread holds a lock that reading needs: the child is a fork.
+/// The same for untrusted files. Assimp, which reads all formats except glTF, crashes on some
+/// damaged files, so the file is first read in a child process, and by this process only if the
+/// child survives. Fails with `ErrorKind::malformed` if it does not, and with `limit` if it takes
+/// too long or too much memory. The child is a fork: no other thread may hold a lock that reading
+/// needs.
 [[nodiscard]] YL_API Result<Model> read_untrusted_model(const std::filesystem::path& path,
                                                         const ModelReadOptions& options = {},
                                                         const ImportLimits& limits = {});

@@ -1,4 +1,4 @@
-// How far a long call is, and a way to end it.
+// Progress of long calls, and cancelling them.
 //
 //     yl::BakeOptions options;
 //     options.progress = [&](const yl::ProgressStep& step) {
@@ -17,7 +17,7 @@
 
 namespace yl {
 
-/// What a call is doing.
+/// The phase that a call is in.
 enum class Phase : std::uint8_t {
     reading,       ///< a file into pixels
     resizing,      ///< pixels to another size
@@ -34,15 +34,15 @@ enum class Phase : std::uint8_t {
 /// "reading", "mip levels" ...
 [[nodiscard]] YL_API std::string_view name(Phase phase);
 
-/// How far a call is.
+/// The progress of a call.
 struct ProgressStep {
     Phase phase = Phase::reading;
-    float share = 0;  ///< of this phase, 0 .. 1; every phase ends with 1 unless the call fails
+    float share = 0;  ///< of the phase, 0 .. 1; every phase ends with 1 unless the call fails
 };
 
-/// Told of each step of a call, from any thread, one at a time; an answer of false ends the call
-/// with `ErrorKind::cancelled`. A call goes through the phases that it needs, some of them several
-/// times. All calls run on the oneTBB arena of the thread that makes them: `tbb::task_arena` or
+/// A callback for the progress of a call. It is called from any thread, but never concurrently, and
+/// may return false to end the call with `ErrorKind::cancelled`. A call may go through a phase
+/// several times. Calls run in the oneTBB arena of the calling thread: `tbb::task_arena` or
 /// `tbb::global_control` set the number of threads.
 class YL_API Progress {
  public:
@@ -52,12 +52,12 @@ class YL_API Progress {
         Told told)  // NOLINT: a lambda is all that is needed
         : told_(std::make_shared<const Function>(std::move(told))) {}
 
-    /// Whether anybody is told.
+    /// Whether there is a callback.
     explicit operator bool() const { return told_ != nullptr; }
-    /// Whether to go on.
+    /// Reports a step; returns whether to continue.
     bool operator()(const ProgressStep& step) const { return told_ == nullptr || (*told_)(step); }
 
-    /// Options with and without progress give the same result, and are equal.
+    /// Always equal, because options with and without progress give the same result.
     friend bool operator==(const Progress&, const Progress&) { return true; }
 
  private:

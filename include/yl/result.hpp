@@ -14,20 +14,20 @@
 
 namespace yl {
 
-/// What sort of thing went wrong; a program decides by it, a person reads the message.
+/// The kind of an error, for programs to decide by; the message is for people.
 enum class ErrorKind {
-    usage,        ///< the caller's arguments do not fit together
-    malformed,    ///< the bytes break the rules of their file format
-    unsupported,  ///< well formed, but a variant that is not handled
-    limit,        ///< larger than `Limits` or a device allow
-    memory,       ///< the system or the device has no memory left
-    missing,      ///< there is no such file or folder
-    forbidden,    ///< a file that may not be read or written
-    full,         ///< no room left on the disk, or in the quota
-    interrupted,  ///< a signal came in between
+    usage,        ///< invalid arguments
+    malformed,    ///< the bytes violate their file format
+    unsupported,  ///< valid, but not supported
+    limit,        ///< exceeds `Limits` or a limit of the device
+    memory,       ///< out of memory, in the system or on the device
+    missing,      ///< no such file or folder
+    forbidden,    ///< no permission to read or write a file
+    full,         ///< the disk or quota is full
+    interrupted,  ///< interrupted by a signal
     io,           ///< any other failure to open, read or write a file
-    device,       ///< no such device, or the device refused
-    cancelled,    ///< the program's own callback said so
+    device,       ///< no such device, or it refused
+    cancelled,    ///< by the program's callback
 };
 
 /// "usage", "malformed" ...
@@ -39,29 +39,29 @@ enum class ErrorKind {
 /// One error: a sentence, and where it happened.
 struct YL_API Error {
     ErrorKind kind = ErrorKind::malformed;
-    std::string message = {};  ///< what is wrong and what would put it right
-    std::string place = {};    ///< a file's path or an argument's name; may be empty
-    std::optional<std::uint64_t> offset = {};  ///< byte offset in the file, where one is known
+    std::string message = {};                  ///< what is wrong and how to fix it
+    std::string place = {};                    ///< a file or an argument; may be empty
+    std::optional<std::uint64_t> offset = {};  ///< byte offset in the file, if known
 
-    /// `place: byte offset: message`, leaving out what is not known.
+    /// `place: byte offset: message`, without the parts that are unknown.
     [[nodiscard]] std::string sentence() const;
 };
 
-/// A value, or why there is none. Every function of this library that gives a `Result` may fail
-/// with `ErrorKind::memory`, which is not said again for each.
+/// A value or an error. Every function that returns a `Result` can fail with `ErrorKind::memory`,
+/// which is not repeated in its comment.
 template <class T>
 using Result = tl::expected<T, Error>;
 
-/// A result without a value: done, or why not.
+/// Success or an error.
 using Status = Result<void>;
 
-/// Makes the error value that a failing function returns.
+/// Creates the error that a failing function returns.
 [[nodiscard]] inline tl::unexpected<Error> fail(ErrorKind kind, std::string message,
                                                 std::optional<std::uint64_t> offset = {}) {
     return tl::unexpected<Error>(Error{kind, std::move(message), {}, offset});
 }
 
-/// Adds the place to an error that does not name one yet.
+/// Adds a place to an error that has none.
 [[nodiscard]] inline tl::unexpected<Error> fail_at(Error error, std::string place) {
     if (error.place.empty())
         error.place = std::move(place);
@@ -80,7 +80,7 @@ class YL_API ErrorException : public std::runtime_error {
     Error error_;
 };
 
-/// The value; throws `ErrorException` where there is none.
+/// Returns the value or throws `ErrorException`.
 template <class T>
 T or_throw(Result<T> result) {
     if (!result)
@@ -90,7 +90,7 @@ T or_throw(Result<T> result) {
 }
 #endif
 
-/// The value; without one, the sentence goes to standard error and the program ends with `code`.
+/// Returns the value, or prints the error to standard error and exits with `code`.
 template <class T>
 T or_exit(Result<T> result, int code = EXIT_FAILURE) {
     if (!result) {

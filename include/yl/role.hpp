@@ -28,6 +28,7 @@ enum class AlphaMode : std::uint8_t {
 
 /// One row of the table of roles.
 struct RoleInfo {
+    /// The role itself.
     Role role;
     std::string_view name;
     std::string_view meaning;  ///< one phrase for help texts

@@ -1,4 +1,4 @@
-// A sampler's state, and its values for each graphics API.
+// Sampler states, and their values for each graphics API.
 //
 //     yl::Sampler sampler = yl::or_exit(yl::parse_sampler("wrap=clamp-to-edge aniso=8"));
 //     sampler.mag = yl::Filter::nearest;
@@ -17,24 +17,24 @@ namespace yl {
 
 enum class Filter : std::uint8_t { nearest, linear };
 
-/// How the minifying filter chooses among mip levels.
+/// How mip levels are chosen.
 enum class MipFilter : std::uint8_t {
-    none,     ///< the base level always
-    nearest,  ///< the one nearest level
+    none,     ///< always the base level
+    nearest,  ///< the nearest level
     linear,   ///< a blend of two levels
 };
 
-/// What coordinates beyond 0 .. 1 show.
+/// What texture coordinates beyond 0 .. 1 show.
 enum class Wrap : std::uint8_t {
     repeat,
-    mirror,  ///< repeat, every other time mirrored
+    mirror,  ///< repeated, every other time mirrored
     clamp_to_edge,
     clamp_to_border,
     mirror_once,  ///< mirrored about 0, then clamped to the edge
 };
 
 enum class Compare : std::uint8_t {
-    off,  ///< the values themselves
+    off,  ///< no comparison
     never,
     less,
     equal,
@@ -45,7 +45,7 @@ enum class Compare : std::uint8_t {
     always,
 };
 
-/// The defaults suit a tiling colour texture with a mip chain.
+/// The defaults suit a tiling texture with a mip chain.
 struct Sampler {
     Filter mag = Filter::linear;
     Filter min = Filter::linear;
@@ -61,14 +61,14 @@ struct Sampler {
     friend bool operator==(const Sampler&, const Sampler&) = default;
 };
 
-/// Reads the text form: "mag=linear min=linear mip=linear wrap=repeat,clamp-to-edge
-/// border=0,0,0,1 aniso=8 lod=0..4 bias=0 compare=less", each part optional, separated by spaces.
-/// One wrap counts for all axes; two leave w as v. What is left out stays as in `otherwise`. Fails
-/// with `ErrorKind::usage`, naming the part.
+/// Reads the text form: "mag=linear min=linear mip=linear wrap=repeat,clamp-to-edge border=0,0,0,1
+/// aniso=8 lod=0..4 bias=0 compare=less". All parts are optional; one wrap applies to all axes, two
+/// to u and to v and w. Parts that are left out are taken from `otherwise`. Fails with
+/// `ErrorKind::usage`, naming the part.
 [[nodiscard]] YL_API Result<Sampler> parse_sampler(std::string_view text,
                                                    const Sampler& otherwise = Sampler());
 
-/// The text form; parts that have their default value are left out, except the three filters.
+/// The text form; parts with their default value are left out, except the three filters.
 [[nodiscard]] YL_API std::string sampler_text(const Sampler& sampler);
 
 /// The words of the text form: "clamp-to-edge", "linear" ...
@@ -90,9 +90,9 @@ struct VulkanSampler {
     std::array<std::uint32_t, 3> address_mode = {};
     bool anisotropy_enable = false, compare_enable = false;
     std::uint32_t compare_op = 0;
-    float min_lod = 0, max_lod = 0;  ///< with mip=none, both 0.25 at most: the base level alone
-    std::uint32_t border_color = 0;  ///< the preset that is nearest
-    bool border_is_preset = true;    ///< or VK_EXT_custom_border_color has to set it
+    float min_lod = 0, max_lod = 0;  ///< with mip=none at most 0.25: only the base level
+    std::uint32_t border_color = 0;  ///< the nearest preset
+    bool border_is_preset = true;    ///< else it needs VK_EXT_custom_border_color
 };
 
 /// Values for D3D12_SAMPLER_DESC.
@@ -121,8 +121,7 @@ struct MetalSampler {
     std::string_view border_color = {};
 };
 
-/// The sampler in an API's own values. Nothing is checked against a device: `fit_sampler` does
-/// that.
+/// A sampler in the values of an API. Does not check against a device; `fit_sampler` does.
 [[nodiscard]] YL_API GlSampler gl_sampler(const Sampler& sampler);
 [[nodiscard]] YL_API VulkanSampler vulkan_sampler(const Sampler& sampler);
 [[nodiscard]] YL_API D3d12Sampler d3d12_sampler(const Sampler& sampler);

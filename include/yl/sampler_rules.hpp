@@ -1,4 +1,4 @@
-// What a sampler asks of a texture and of a device, and what will not look as meant.
+// What samplers need from textures and devices, and what will look wrong.
 //
 //     yl::Findings findings = yl::check_sampler(texture.shape(), sampler,
 //                                               yl::LevelRange::of(texture.shape()));
@@ -22,12 +22,12 @@ namespace yl {
 [[nodiscard]] YL_API bool is_complete(const TextureShape& shape, const Sampler& sampler,
                                       LevelRange range);
 
-/// Everything about the pair that will not look as meant.
+/// Findings about a texture and sampler that will look wrong together.
 [[nodiscard]] YL_API Findings check_sampler(const TextureShape& shape, const Sampler& sampler,
                                             LevelRange range);
 
-/// The sampler within the device's limits; adds a finding for each change: anisotropy and bias are
-/// lowered, borders become edges or the nearest colour that there is, mirror-once becomes mirror.
+/// Adapts a sampler to a device and adds a finding for each change: anisotropy and bias are
+/// lowered, borders become edges or the nearest available colour, mirror-once becomes mirror.
 [[nodiscard]] YL_API Sampler fit_sampler(const Sampler& sampler, const DeviceProfile& profile,
                                          Findings& findings);
 
@@ -35,16 +35,16 @@ namespace yl {
 struct TextureUse {
     TextureShape shape = {};
     Sampler sampler = {};
-    std::optional<LevelRange> declared = {};  ///< just what is there, when left out
-    std::optional<Role> role = {};            ///< what it means, where that is known
+    std::optional<LevelRange> declared = {};  ///< by default the levels that exist
+    std::optional<Role> role = {};            ///< what it means, if known
 };
 
-/// Colours that the GPU will not decode, and numbers that it will decode like colours.
+/// Findings about colours that the GPU will not decode, and numbers that it will decode as colours.
 [[nodiscard]] YL_API Findings check_role(Format format, Role role);
 
-/// Everything about the texture and its sampler that the device refuses or that will not look as
-/// meant: what `check_sampler` finds, formats that cannot be filtered, seams between the faces of
-/// cubes, sizes under old rules, normals that are decoded like colours, and more.
+/// Findings about what the device refuses or what will look wrong: everything that `check_sampler`
+/// finds, formats that cannot be filtered, seams between cube faces, sizes under old rules, normals
+/// decoded as colours, and more.
 [[nodiscard]] YL_API Findings check_on_device(const TextureUse& use, const DeviceProfile& profile);
 
 /// Whether so many textures fit in one shader stage, and so many samplers in the device.

@@ -1,4 +1,4 @@
-// Simple surfaces and skies seen by a camera, to show what a texture and its sampler look like.
+// Simple scenes that show what a texture and its sampler look like.
 //
 //     yl::Image floor = yl::or_exit(yl::draw_scene(yl::floor_scene({}), unit));
 //     yl::or_exit(yl::write_picture("floor.png", floor.view()));
@@ -14,7 +14,7 @@
 
 namespace yl {
 
-/// A textured plane before a backdrop. For the pixel whose centre is (x, y), counted from the
+/// A textured plane in front of a backdrop. For the pixel whose centre is (x, y), counted from the
 /// picture's top left corner,
 ///
 ///     (s, t, q) = texture_from_pixel * (x, y, 1)      u = s / max(q, min_q)     v likewise
@@ -32,44 +32,44 @@ struct Scene {
     float v_end = 1;
     Rgba backdrop_top = {0.30F, 0.36F, 0.40F, 1};  ///< linear; blends down to `backdrop_bottom`
     Rgba backdrop_bottom = {0.055F, 0.065F, 0.07F, 1};
-    /// For the pixel whose centre is (x, y): towards the viewer, in the plane's own frame, whose
-    /// axes are u, the opposite of v, and away from the plane; not of any length.
+    /// For the pixel whose centre is (x, y): the direction to the viewer in the frame of the plane,
+    /// whose axes are u, the opposite of v, and the normal; not normalised.
     std::array<float, 9> viewer_from_pixel = {};
-    /// Without a threshold alpha blends; with one it decides between the texture and the backdrop.
+    /// Without a threshold alpha blends; with one it selects the texture or the backdrop.
     std::optional<float> cutout_threshold = {};
 };
 
 struct FloorOptions {
     std::uint32_t width = 640;  ///< pixels
     std::uint32_t height = 400;
-    float repeats = 1.6F;      ///< of the texture in one eye's height
-    float pitch = 13;          ///< degrees that the camera looks down
+    float repeats = 1.6F;      ///< of the texture over the height of the eye
+    float pitch = 13;          ///< degrees; how far the camera looks down
     float field_of_view = 58;  ///< degrees, vertical
 };
 
-/// A floor that runs to the horizon, seen by somebody who stands on it.
+/// A floor that runs to the horizon, seen by a viewer standing on it.
 [[nodiscard]] YL_API Scene floor_scene(const FloorOptions& options);
 
 struct PanelOptions {
     std::uint32_t width = 640;  ///< pixels
     std::uint32_t height = 400;
     std::array<float, 2> tiles = {1, 1};  ///< how often the texture is repeated across and down
-    float turn = 0;            ///< degrees about the vertical axis; the right side goes back
-    float tilt = 0;            ///< degrees about the horizontal axis; the top goes back
+    float turn = 0;            ///< degrees about the vertical axis; the right side moves away
+    float tilt = 0;            ///< degrees about the horizontal axis; the top moves away
     float texture_aspect = 1;  ///< width / height of one tile
 };
 
 /// A rectangle that fills most of the picture.
 [[nodiscard]] YL_API Scene panel_scene(const PanelOptions& options);
 
-/// Draws the scene as a GPU would, with the derivatives of 2 x 2 pixels; gives `rgba8-srgb`.
+/// Draws the scene as a GPU would, with derivatives over 2 x 2 pixels; returns `rgba8-srgb`.
 /// Fails with `ErrorKind::usage` for a picture without pixels.
 [[nodiscard]] YL_API Result<Image> draw_scene(const Scene& scene, const TextureSampler& sampler);
 
-/// One lamp, so far away that it shines from the same side everywhere, over a dim sky.
+/// A directional lamp over a dim sky.
 struct Lamp {
     std::array<float, 3> towards = {0, 0.9F, 0.44F};  ///< in the plane's frame, of any length
-    float roughness = 0.2F;                           ///< where no map tells it
+    float roughness = 0.2F;                           ///< without a map
     const TextureSampler* roughness_map = nullptr;    ///< its first channel; may be null
     Rgba surface = {0.02F, 0.05F, 0.06F, 1};          ///< linear
     float strength = 1;
@@ -82,7 +82,7 @@ struct Lamp {
 [[nodiscard]] YL_API Result<Image> draw_lit_scene(const Scene& scene, const TextureSampler& normals,
                                                   const Lamp& lamp);
 
-/// The light that comes from a pixel, linear, without the sky: what `draw_lit_scene` shows.
+/// The linear light of a pixel without the sky, as `draw_lit_scene` shows it.
 [[nodiscard]] YL_API Rgba lit_color(const Scene& scene, const TextureSampler& normals,
                                     const Lamp& lamp, std::uint32_t column, std::uint32_t row);
 
@@ -97,11 +97,11 @@ struct CubeScene {
     std::uint32_t height = 0;
     std::array<float, 9> direction_from_pixel = {};  ///< row by row
     std::optional<std::array<float, 3>> ball_middle = {};
-    std::optional<float> sky_level = {};   ///< by how large a pixel is when left out
-    std::optional<float> ball_level = {};  ///< likewise; levels are rougher and rougher reflections
+    std::optional<float> sky_level = {};   ///< by default by the size of a pixel
+    std::optional<float> ball_level = {};  ///< likewise; higher levels are rougher reflections
     std::optional<SphericalHarmonics> matt_ball =
-        {};              ///< the ball does not mirror but is matt and white
-    float exposure = 1;  ///< light is multiplied by it, and cut off at 1
+        {};              ///< the ball is matt and white instead of a mirror
+    float exposure = 1;  ///< factor of the light, which is then cut off at 1
 };
 
 struct SkyOptions {
@@ -110,25 +110,25 @@ struct SkyOptions {
     float yaw = 0;             ///< degrees to the right of the front
     float pitch = 0;           ///< degrees upwards
     float field_of_view = 60;  ///< degrees, vertical; the horizontal one follows from the sides
-    float stops = 0;           ///< of exposure: each doubles the light
+    float stops = 0;           ///< exposure; each stop doubles the light
 };
 
 /// The sky alone.
 [[nodiscard]] YL_API CubeScene sky_scene(const SkyOptions& options);
 
-/// A ball before the camera that fills most of the picture's height, and the sky behind it.
+/// A ball that fills most of the picture's height, with the sky behind it.
 [[nodiscard]] YL_API CubeScene ball_scene(const SkyOptions& options);
 
-/// The level of a chain from `prefilter_specular` for a roughness from 0 to 1; of any other chain
-/// the same share of its levels.
+/// The level for a roughness of 0 to 1 in a chain from `prefilter_specular`; in other chains the
+/// same fraction of the levels.
 [[nodiscard]] YL_API float level_of_roughness(const Texture& cube, float roughness);
 
-/// Draws the scene as a GPU would, with the derivatives of 2 x 2 pixels; gives `rgba8-srgb`.
+/// Draws the scene as a GPU would, with derivatives over 2 x 2 pixels; returns `rgba8-srgb`.
 /// Fails as `draw_scene` does.
 [[nodiscard]] YL_API Result<Image> draw_cube_scene(const CubeScene& scene,
                                                    const CubeSampler& sampler);
 
-/// What a picture of a mesh shows.
+/// What a picture of a model shows.
 enum class ModelShow : std::uint8_t {
     lit,     ///< the materials under one lamp
     uv,      ///< texture coordinates: u in red, v in green, a chequer in eighths

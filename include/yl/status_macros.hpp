@@ -13,14 +13,14 @@
 #define YL_JOIN_(a, b) a##b
 #define YL_JOIN(a, b) YL_JOIN_(a, b)
 
-/// Binds the value, or returns the error.
+/// Binds the value or returns the error.
 #define YL_TRY(target, expression)                                               \
     auto YL_JOIN(yl_status_, __LINE__) = (expression);                           \
     if (!YL_JOIN(yl_status_, __LINE__))                                          \
         return tl::unexpected(std::move(YL_JOIN(yl_status_, __LINE__)).error()); \
     target = std::move(*YL_JOIN(yl_status_, __LINE__))
 
-/// Returns the error of a `Status`. A statement like any other, also where an `if` has no braces.
+/// Returns the error of a `Status`. Safe as the body of an `if` without braces.
 #define YL_CHECK(expression)                                     \
     for (auto yl_status = (expression); !yl_status.has_value();) \
     return tl::unexpected(std::move(yl_status).error())

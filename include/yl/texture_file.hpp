@@ -1,4 +1,4 @@
-// Texture files: KTX 2.0 and DDS in and out, KTX 1 in.
+// Texture files: reading and writing KTX 2.0 and DDS, reading KTX 1.
 //
 //     yl::TextureFile file = yl::or_exit(yl::read_texture("leaf.ktx2"));
 //     yl::or_exit(yl::write_texture("leaf.dds", file.texture));
@@ -19,32 +19,32 @@
 
 namespace yl {
 
-/// How a KTX 2.0 file packs each level; the values are the standard's scheme numbers.
+/// Supercompression schemes of KTX 2.0, with the numbers of the standard.
 enum class Supercompression : std::uint32_t { none = 0, zstd = 2, zlib = 3 };
 
 struct TextureWriteOptions {
     Supercompression supercompression = Supercompression::none;  ///< KTX 2.0 only
-    int level = 0;  ///< the compressor's own: zstd 1 .. 22, zlib 1 .. 12; 0: a good middle
-    std::string writer = {};     ///< the program's name for `KTXwriter`; empty: this library's
-    bool legacy_header = false;  ///< DDS: the header without the extension, for old programs
+    int level = 0;               ///< of the compressor: zstd 1 .. 22, zlib 1 .. 12; 0: a medium one
+    std::string writer = {};     ///< your program's name for `KTXwriter`; empty: this library
+    bool legacy_header = false;  ///< DDS: no DX10 extension, for old programs
     Progress progress = {};
 };
 
-/// What may be read, and how a file's silence is understood. All parts may be left out.
+/// Limits, and what to assume if a file does not say. All members are optional.
 struct TextureReadOptions {
-    /// Of the texture that the file claims to hold.
+    /// For the texture that the file claims to hold.
     Limits limits = {};
-    /// Settles how colours are encoded where a file cannot say it (DDS without its extension).
+    /// Decides how colours are encoded if a file cannot say it (DDS without the DX10 extension).
     std::optional<Role> role = {};
-    /// How colours are encoded, against what the file and the role say: nothing but the label
-    /// changes. Fails with `ErrorKind::usage` for formats that hold no such values.
+    /// How colours are encoded, overriding file and role; changes only the format's label. Fails
+    /// with `ErrorKind::usage` for formats that cannot be sRGB.
     std::optional<Transfer> transfer = {};
-    /// Read files that break rules which change nothing about their texels, and remark on each.
+    /// Reads files that break rules which do not affect texels, and remarks on each.
     bool forgiving = false;
     Progress progress = {};
 };
 
-/// What is known about a texture file beside the texture.
+/// What is known about a texture file besides the texture.
 struct TextureFileInfo {
     std::string file_format = {};
     std::uint64_t file_bytes = 0;
@@ -52,16 +52,16 @@ struct TextureFileInfo {
     std::vector<std::string> remarks = {};  ///< what was odd but tolerated
 };
 
-/// A texture, and what its file says besides.
+/// A texture and information about its file.
 struct TextureFile {
     /// All levels, layers and faces.
     Texture texture = {};
-    /// Of the file that it came from.
+    /// About the file.
     TextureFileInfo info = {};
 };
 
-/// Reads a texture file, recognising its format by its first bytes. Every offset and length is
-/// checked; an error names the field, its value and the rule.
+/// Reads a texture file; recognises its format by its first bytes. Checks every offset and length;
+/// errors name the field, its value and the rule.
 [[nodiscard]] YL_API Result<TextureFile> read_texture(const std::filesystem::path& path,
                                                       const TextureReadOptions& options = {});
 [[nodiscard]] YL_API Result<TextureFile> read_texture(std::span<const std::byte> bytes,
@@ -69,18 +69,17 @@ struct TextureFile {
 
 struct TextureLayout;
 
-/// How a stream gets at its file's bytes.
+/// How a stream accesses its file.
 enum class FileAccess : std::uint8_t { copy, map };
 
-/// A texture file of which only the header has been read. Levels are read one by one, in any order:
-/// the smallest first, for something to show at once. Safe to use from several threads.
+/// A texture file of which only the header has been read. Levels can be read in any order, for
+/// example the smallest first to show something early. Safe to use from several threads.
 class YL_API TextureStream {
  public:
-    /// Reads the file into memory. With `FileAccess::map` it is mapped instead, and its bytes are
-    /// read when they are asked for: faster for large files of which few levels are wanted, but
-    /// only for files that nobody rewrites in place meanwhile, since a map of a file that gets
-    /// shorter ends the program (SIGBUS).
-    /// Fails as `read_texture` does.
+    /// Reads the file into memory. `FileAccess::map` maps it instead and reads bytes on demand,
+    /// which is faster if only some levels of a large file are needed. Do not map files that may be
+    /// rewritten in place: if a mapped file shrinks, the program is killed by SIGBUS. Fails as
+    /// `read_texture` does.
     [[nodiscard]] static Result<TextureStream> open(const std::filesystem::path& path,
                                                     const TextureReadOptions& options = {},
                                                     FileAccess access = FileAccess::copy);
@@ -89,14 +88,15 @@ class YL_API TextureStream {
     [[nodiscard]] static Result<TextureStream> open(std::span<const std::byte> bytes,
                                                     const TextureReadOptions& options = {});
 
-    /// From the header; valid as long as the stream is.
+    /// From the header; valid as long as the stream.
     [[nodiscard]] const TextureShape& shape() const;
     [[nodiscard]] const TextureMetadata& metadata() const;
     [[nodiscard]] const TextureFileInfo& info() const;
 
-    /// One surface as it lies in the file, without a copy; valid as long as the stream or a copy of
-    /// it lives, and not of a temporary. Fails with `ErrorKind::unsupported` where the file's bytes
-    /// are not the texture's: with supercompression, and in legacy formats that have to be widened.
+    /// A view of one surface in the file, without copying; valid as long as the stream or a copy of
+    /// it; deleted for temporaries. Fails with `ErrorKind::unsupported` if the bytes of the file
+    /// are not those of the texture: with supercompression and in legacy formats that have to be
+    /// widened.
     [[nodiscard]] Result<ConstImageView> surface(std::uint32_t level, std::uint32_t layer = 0,
                                                  std::uint32_t face = 0,
                                                  std::uint32_t slice = 0) const&;
@@ -104,12 +104,12 @@ class YL_API TextureStream {
                                    std::uint32_t face = 0,
                                    std::uint32_t slice = 0) const&& = delete;
 
-    /// A whole level into `target`, which has `shape().level_bytes(level)` bytes: layer by layer,
-    /// face by face, slice by slice.
-    /// Fails with `ErrorKind::usage` for another level or size, and `malformed` for broken bytes.
+    /// Reads a level into `target`, which has `shape().level_bytes(level)` bytes, ordered by layer,
+    /// face and slice. Fails with `ErrorKind::usage` for a wrong level or size, and with
+    /// `malformed` for damaged bytes.
     [[nodiscard]] Status read_level(std::uint32_t level, std::span<std::byte> target) const;
 
-    /// All of it, levels at the same time.
+    /// Reads everything, levels in parallel.
     /// Fails as `read_level` does.
     [[nodiscard]] Result<Texture> read_all() const;
 
@@ -122,28 +122,28 @@ class YL_API TextureStream {
     Progress progress_ = {};
 };
 
-/// Writes a texture file in the format that the name's ending asks for (.ktx2 or .dds). DDS keeps
-/// no swizzle, sampler, origin and notes; it fails with `ErrorKind::unsupported` for formats that
-/// it has no number for.
+/// Writes a texture file in the format of the file name ending (.ktx2 or .dds). DDS cannot store
+/// swizzle, sampler, origin and key values, and fails with `ErrorKind::unsupported` for formats
+/// without a DXGI number.
 [[nodiscard]] YL_API Status write_texture(const std::filesystem::path& path, const Texture& texture,
                                           const TextureWriteOptions& options = {});
 
-/// What a file of that name cannot say of a texture, each with its remedy.
+/// Findings about what a file with that ending cannot store of a texture.
 [[nodiscard]] YL_API Findings losses_in_file(const std::filesystem::path& path,
                                              const TextureMetadata& metadata, Format format,
                                              const TextureWriteOptions& options = {});
 
-/// The same into memory; `file_format` is the ending without its dot.
+/// The same into memory; `file_format` is the ending without the dot.
 [[nodiscard]] YL_API Result<std::vector<std::byte>> texture_file_bytes(
     std::string_view file_format, const Texture& texture, const TextureWriteOptions& options = {});
 
-/// What a file holds, by its first bytes.
+/// What a file holds, judging by its first bytes.
 enum class FileContent : std::uint8_t { picture, texture, other };
 
-/// Fails where the file cannot be read, is a folder, a pipe or a device, or is empty.
+/// Fails if the file cannot be read, is empty, or is a folder, a pipe or a device.
 [[nodiscard]] YL_API Result<FileContent> file_content(const std::filesystem::path& path);
 
-/// Whether the bytes begin like a texture file that can be read.
+/// Whether the bytes begin like a texture file in a known format.
 [[nodiscard]] YL_API bool looks_like_texture(std::span<const std::byte> bytes);
 
 /// "none", "zstd" or "zlib".

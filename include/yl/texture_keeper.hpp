@@ -1,4 +1,4 @@
-// Many textures by file name: placeholders at once, the real ones when they are there.
+// Loading many textures in the background, with placeholders until they arrive.
 //
 //     yl::TextureKeeper keeper(device);
 //     yl::TextureTicket leaf = keeper.request({.file = "leaf.png"});
@@ -30,7 +30,7 @@ enum class KeeperState : std::uint8_t {
 /// "waiting", "decoding" ...
 [[nodiscard]] YL_API std::string_view name(KeeperState state);
 
-/// What a placeholder has to look like to a shader: a sampler of cubes takes no flat texture.
+/// The kind of texture that a shader expects, and so the kind of placeholder.
 enum class TextureKind : std::uint8_t { flat, flat_array, cube, cube_array, volume, line };
 
 /// The kind of a texture of this shape.
@@ -38,65 +38,63 @@ enum class TextureKind : std::uint8_t { flat, flat_array, cube, cube_array, volu
 /// "2D", "cube" ...
 [[nodiscard]] YL_API std::string_view name(TextureKind kind);
 
-/// A texture that is wanted: a picture file, which is baked, or a texture file, which is taken as
-/// it is.
+/// A requested texture: a picture file, which is baked, or a texture file, which is used as it is.
 struct YL_API TextureRequest {
     std::filesystem::path file = {};
-    /// The file's content, when it is in memory already; `file` is then just its name.
+    /// The content, if it is already in memory; `file` is then only its name.
     SharedBytes bytes = {};
     BakeOptions bake = BakeOptions();  ///< role and more
-    /// The normal map that a roughness map makes up for (`BakeOptions::normals`), by its file or
-    /// its content. One that cannot be read is a finding, and the roughness stays as it is.
+    /// For roughness maps: the normal map for `BakeOptions::normals`, by file or content. If it
+    /// cannot be read, that is a finding and the roughness stays unchanged.
     std::filesystem::path normals_file = {};
     SharedBytes normals_bytes = {};
-    std::optional<Sampler> sampler = {};  ///< the one that the texture carries, when left out
+    std::optional<Sampler> sampler = {};  ///< by default that of the texture
     TextureKind kind = TextureKind::flat;
-    int priority = 0;  ///< of those that wait, the highest is decoded first
+    int priority = 0;  ///< waiting requests with the highest are decoded first
 
-    /// Whether one texture serves both: equal files or contents, and equal settings.
+    /// Requests are equal, and share one texture, if files or contents and settings are equal.
     friend bool operator==(const TextureRequest& a, const TextureRequest& b);
 };
 
-/// Stands for one request. Tickets of equal requests share one texture.
+/// Identifies a request. Tickets of equal requests share one texture.
 struct TextureTicket {
     std::uint64_t number = 0;  ///< 0: none
 
     friend bool operator==(const TextureTicket&, const TextureTicket&) = default;
 };
 
+/// How a keeper works. All members are optional.
 struct YL_API KeeperOptions {
-    unsigned workers = 0;  ///< threads that decode; 0: one for each processor but one, at least one
+    unsigned workers = 0;  ///< decoding threads; 0: processors less one, at least one
     Limits limits = {};
-    std::vector<PictureReader> further_readers = {};  ///< of the program's own, asked first
-    /// Bytes on the device, without placeholders. Beyond it the top levels of what was least used
-    /// are left out; they come back when there is room.
+    std::vector<PictureReader> further_readers = {};  ///< your own readers, tried first
+    /// Bytes on the device, without placeholders. Beyond it the least recently used textures lose
+    /// their top levels, which come back when there is room.
     std::uint64_t memory_budget = std::numeric_limits<std::uint64_t>::max();
-    std::uint64_t staging_budget = 4U
-                                   << 20;  ///< bytes of one batch: the step in which `pump` works
-    std::uint64_t decoded_ahead = 256U << 20;  ///< bytes that workers may decode ahead of `pump`
-    bool show_early = false;  ///< a texture shows its small levels while the large ones follow
-    unsigned patience = 120;  ///< calls of `pump` after which an unused texture may be reduced so
-                              ///< that a used one gets its levels back
+    std::uint64_t staging_budget = 4U << 20;   ///< bytes of one batch, the unit of work of `pump`
+    std::uint64_t decoded_ahead = 256U << 20;  ///< bytes decoded before `pump` uploads them
+    bool show_early = false;  ///< show small levels while the large ones are still loading
+    unsigned patience = 120;  ///< calls of `pump` after which an unused texture may lose levels so
+                              ///< that a used one gets its own back
 };
 
-/// How it stands with one ticket.
+/// The status of one ticket.
 struct KeptTexture {
     KeeperState state = KeeperState::waiting;
-    float progress = 0;  ///< 0 .. 1
-    std::optional<Error> error =
-        {};  ///< of the last load; the texture before it may still be there
+    float progress = 0;               ///< 0 .. 1
+    std::optional<Error> error = {};  ///< of the last load; an earlier texture may still be there
     Findings findings = {};
-    std::uint32_t dropped_levels = 0;  ///< top levels that are left out for want of memory
+    std::uint32_t dropped_levels = 0;  ///< top levels left out to save memory
     std::uint64_t device_bytes = 0;
 };
 
-/// How it stands with all textures, tickets of equal requests counted once.
+/// The status of all textures; tickets of equal requests count once.
 struct KeeperTotals {
     std::size_t tickets = 0, textures = 0;
     std::size_t waiting = 0, decoding = 0, uploading = 0, ready = 0, failed = 0, cancelled = 0;
     std::uint64_t device_bytes = 0;
 
-    /// Whether nothing is under way.
+    /// Whether nothing is in progress.
     [[nodiscard]] bool is_settled() const { return waiting + decoding + uploading == 0; }
 };
 
@@ -104,14 +102,14 @@ struct PumpReport {
     std::size_t batches = 0;     ///< copied
     std::uint64_t bytes = 0;     ///< copied
     std::size_t swapped_in = 0;  ///< textures that became ready, or sharper, or coarser
-    /// Tickets that have another texture now, or whose loading failed, since the call before; in
-    /// rising order. Descriptors of all others are still good.
+    /// Tickets whose texture has changed or whose loading has failed since the last call, in rising
+    /// order. Descriptors of all others stay valid.
     std::vector<TextureTicket> changed = {};
     bool is_settled = false;
 };
 
-/// Loads textures in the background. Everything but the decoding happens on the thread that owns
-/// the device, inside the calls; nothing that fails stops the others.
+/// Loads textures in the background. Except for decoding, all work happens inside its calls, on the
+/// thread that owns the device. A failure affects only its own texture.
 class YL_API TextureKeeper {
  public:
     /// The device must outlive the keeper.
@@ -120,19 +118,19 @@ class YL_API TextureKeeper {
     TextureKeeper(const TextureKeeper&) = delete;
     TextureKeeper& operator=(const TextureKeeper&) = delete;
 
-    /// Asks for a texture; at once there is a placeholder for it.
+    /// Requests a texture; a placeholder is available immediately.
     TextureTicket request(const TextureRequest& request);
-    /// The ticket is void afterwards; the last one of a texture takes it along.
+    /// Invalidates the ticket; the last ticket of a texture destroys it.
     void release(TextureTicket ticket);
-    /// Stops loading for this ticket; the ticket stays, with a placeholder.
+    /// Stops loading for this ticket, which keeps a placeholder.
     void cancel(TextureTicket ticket);
-    /// What is needed sooner: of equal requests the highest counts. Nothing for void tickets.
+    /// Changes the priority; among equal requests the highest counts. Ignores invalid tickets.
     void set_priority(TextureTicket ticket, int priority);
 
-    /// The texture, or its placeholder. Counts as use. Valid until the next call of `pump` or
-    /// `release`. Null when the ticket is void, or when the device refused even the placeholder.
+    /// The texture or its placeholder; counts as use. Valid until the next call of `pump` or
+    /// `release`. Null if the ticket is invalid or the device refused even the placeholder.
     [[nodiscard]] const DeviceTexture* texture(TextureTicket ticket);
-    /// The same as a backend's own type; null where it is of another backend.
+    /// The same as the type of a backend; null if it belongs to another backend.
     template <class BackendTexture>
     [[nodiscard]] const BackendTexture* texture_as(TextureTicket ticket) {
         const DeviceTexture* found = texture(ticket);
@@ -141,23 +139,23 @@ class YL_API TextureKeeper {
                    : nullptr;
     }
 
-    /// How it stands with one ticket; `cancelled` for a void one.
+    /// The status of a ticket; `cancelled` if it is invalid.
     [[nodiscard]] KeptTexture status(TextureTicket ticket) const;
-    /// How it stands with all of them.
+    /// The status of all textures.
     [[nodiscard]] KeeperTotals totals() const;
-    /// Ready when a call of `pump` finds that nothing is under way any more.
+    /// Becomes ready when `pump` finds that nothing is in progress any more.
     [[nodiscard]] std::shared_future<KeeperTotals> when_settled();
 
-    /// Copies what has been decoded, batch by batch, until `time` is over (one batch at least);
-    /// swaps in what is complete. To be called once a frame.
+    /// Uploads decoded textures batch by batch until `time` is up (at least one batch) and swaps in
+    /// those that are complete. Call it once per frame.
     PumpReport pump(std::chrono::microseconds time = std::chrono::microseconds(2000));
-    /// Pumps, and waits for the workers, until all is settled.
+    /// Pumps and waits for the workers until nothing is in progress.
     KeeperTotals pump_until_settled();
 
-    /// Loads again what has changed on disk since it was read; gives the number of such files.
+    /// Reloads files that have changed on disk; returns their number.
     std::size_t reload_changed();
 
-    /// In bytes, without placeholders. A smaller one takes effect with the next calls of `pump`.
+    /// In bytes, without placeholders. A smaller budget takes effect over the next calls of `pump`.
     void set_memory_budget(std::uint64_t bytes);
 
  private:
@@ -165,8 +163,8 @@ class YL_API TextureKeeper {
     std::unique_ptr<Work> work_;
 };
 
-/// The colour of placeholders: a flat normal for normal maps, otherwise gray while waiting and a
-/// warm orange where something failed. RGBA codes.
+/// The colour of placeholders as RGBA codes: a flat normal for normal maps, otherwise gray while
+/// waiting and a warm orange after a failure.
 [[nodiscard]] YL_API std::array<std::uint8_t, 4> placeholder_color(KeeperState state, Role role);
 
 }  // namespace yl

@@ -1,4 +1,4 @@
-// Textures and cubes sampled on the CPU as a GPU does it.
+// Sampling textures and cubes on the CPU as a GPU does.
 //
 //     yl::TextureSampler unit = yl::or_exit(
 //         yl::TextureSampler::create(texture, sampler, yl::LevelRange::of(texture.shape())));
@@ -22,8 +22,8 @@ struct Footprint {
     float du_dx = 0, dv_dx = 0, du_dy = 0, dv_dy = 0;
 };
 
-/// How a footprint's size becomes a level of detail. The standards let devices approximate the
-/// logarithm; where a device's picture is to be met exactly, its own curve is needed.
+/// How the size of a footprint becomes a level of detail. The standards let devices approximate the
+/// logarithm; to match a device exactly, use its curve.
 enum class LevelCurve : std::uint8_t {
     exact,             ///< log2 of the size
     piecewise_linear,  ///< half of log2 of the squared size, linear between powers of two: up to
@@ -41,7 +41,7 @@ class YL_API TextureSampler {
     [[nodiscard]] static Result<TextureSampler> create(const Texture& texture,
                                                        const Sampler& sampler, LevelRange range,
                                                        LevelCurve curve = LevelCurve::exact);
-    /// A temporary would be gone when the sampler reads it.
+    /// Deleted, because the sampler only refers to the texture.
     static Result<TextureSampler> create(const Texture&& texture, const Sampler& sampler,
                                          LevelRange range,
                                          LevelCurve curve = LevelCurve::exact) = delete;
@@ -49,10 +49,10 @@ class YL_API TextureSampler {
     /// Coordinates run from 0 to 1 over the image, v downwards from row 0.
     [[nodiscard]] Rgba sample(float u, float v, const Footprint& footprint) const;
 
-    /// With the level of detail given; the sampler's bias and range still apply.
+    /// Samples at a given level of detail; the sampler's bias and range still apply.
     [[nodiscard]] Rgba sample_level(float u, float v, float level_of_detail) const;
 
-    /// The one that is sampled.
+    /// The sampled texture.
     [[nodiscard]] const Texture& texture() const { return *texture_; }
 
  private:
@@ -77,33 +77,32 @@ struct DirectionFootprint {
     std::array<float, 3> dx = {}, dy = {};
 };
 
-/// Samples one cube map through one sampler: the face is selected by the greatest coordinate, and
-/// the level of detail is that of the place on this face (OpenGL 4.6, section 8.13). Linear
-/// filtering goes on over edges, and takes the mean of the three texels that meet at a corner
-/// (section 8.15, seamless cube maps), or stops at each face's edge as devices without it do.
-/// Results are linear, after the texture's swizzle. Safe to use from several threads at once. The
-/// texture must outlive it.
+/// Samples one cube map through one sampler. The largest coordinate selects the face, and the level
+/// of detail is computed on that face (OpenGL 4.6, section 8.13). Linear filtering crosses edges
+/// and averages the three texels at a corner (section 8.15, seamless cube maps), or stops at the
+/// edges of each face as devices without that feature do. Results are linear, after the texture's
+/// swizzle. Safe to use from several threads at once. The texture must outlive it.
 class YL_API CubeSampler {
  public:
-    /// Fails with `ErrorKind::usage` for textures that are no cubes, and `unsupported` for formats
+    /// Fails with `ErrorKind::usage` if the texture is no cube, and with `unsupported` for formats
     /// that cannot be read texel by texel.
     [[nodiscard]] static Result<CubeSampler> create(const Texture& cube, const Sampler& sampler,
                                                     LevelRange range,
                                                     LevelCurve curve = LevelCurve::exact,
                                                     bool is_seamless = true);
-    /// A temporary would be gone when the sampler reads it.
+    /// Deleted, because the sampler only refers to the texture.
     static Result<CubeSampler> create(const Texture&& cube, const Sampler& sampler,
                                       LevelRange range, LevelCurve curve = LevelCurve::exact,
                                       bool is_seamless = true) = delete;
 
     using Ray = std::array<float, 3>;  ///< of any length but 0
 
-    /// Filtered over the footprint of a pixel, as a GPU would by its derivatives.
+    /// Filters over the footprint of a pixel, as a GPU does with derivatives.
     [[nodiscard]] Rgba sample(const Ray& direction, const DirectionFootprint& footprint) const;
-    /// With the level of detail given; the sampler's bias and range still apply.
+    /// Samples at a given level of detail; the sampler's bias and range still apply.
     [[nodiscard]] Rgba sample_level(const Ray& direction, float level_of_detail) const;
 
-    /// The cube that is sampled.
+    /// The sampled cube.
     [[nodiscard]] const Texture& texture() const { return *texture_; }
 
  private:

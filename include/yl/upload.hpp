@@ -1,4 +1,4 @@
-// Uploads: what is copied where, planned without a device, and carried out by one.
+// Uploads: planned without a device, carried out by one.
 //
 //     yl::UploadPlan plan = yl::or_exit(yl::plan_upload(texture, profile));
 //     yl::RecordingDevice device(profile);   // or that of YellowLattice::gl or ::vulkan
@@ -19,23 +19,23 @@
 
 namespace yl {
 
-/// Some texels of one level, layer and face.
+/// A box of texels in one level, layer and face.
 struct TextureBox {
     std::uint32_t level = 0, layer = 0, face = 0;
     std::uint32_t x = 0, y = 0, z = 0;  ///< texels
     std::uint32_t width = 1, height = 1, depth = 1;
 };
 
-/// What a program asks of an upload. All parts may be left out.
+/// What to upload, and how. All members are optional.
 struct UploadOptions {
     std::optional<Format> format = {};  ///< on the device, instead of the texture's own
-    LevelRange levels = {};             ///< to be filled now; the device's texture has them all
+    LevelRange levels = {};             ///< to fill now; the device's texture has all levels
     std::uint32_t first_layer = 0;      ///< likewise
     std::uint32_t layer_count = std::numeric_limits<std::uint32_t>::max();
-    bool smallest_first = false;  ///< so that something shows at once
-    /// Of one batch. Regions are divided between rows or slices to stay within.
+    bool smallest_first = false;  ///< so that something is visible early
+    /// Bytes of one batch. Regions are split between rows or slices to fit.
     std::uint64_t staging_budget = std::numeric_limits<std::uint64_t>::max();
-    /// The one that the texture carries, or else the default one, when left out.
+    /// By default the sampler of the texture, or else the default sampler.
     std::optional<Sampler> sampler = {};
     std::optional<Role> role = {};  ///< for findings
     std::string label = {};         ///< for debuggers
@@ -58,28 +58,28 @@ struct UploadBatch {
     std::uint64_t bytes = 0;
 };
 
-/// Everything that is settled about an upload before a device is touched.
+/// Everything about an upload that is decided before a device is used.
 struct UploadPlan {
     GraphicsApi api = GraphicsApi::opengl;
     TextureShape shape = {};  ///< on the device; its format may differ from the source's
     Format source_format = Format::undefined;
-    /// How the source's colours are encoded where its format does not say it: sRGB values are
-    /// decoded on the way, since no device would.
+    /// How the source's colours are encoded, if its format does not say: sRGB values are then
+    /// decoded during conversion, because no device would do it.
     Transfer source_transfer = Transfer::linear;
-    /// What a shader has to see, for the device to set; the identity when the device cannot, and
-    /// the channels are reordered on the way.
+    /// The swizzle for the device to set; the identity if it cannot, and then the channels are
+    /// reordered during conversion.
     Swizzle swizzle = identity_swizzle;
     Swizzle swizzle_on_the_way = identity_swizzle;
-    /// Level by level (0 first, unless asked otherwise), in each layer by layer, face by face.
+    /// Ordered by level (0 first by default), layer and face.
     std::vector<UploadRegion> regions = {};
     std::vector<UploadBatch> batches = {};
     std::uint64_t staging_bytes = 0;     ///< of all batches
-    std::uint64_t max_batch = 0;         ///< bytes: the staging memory that is needed at once
-    LevelRange levels = {};              ///< that it fills
-    std::optional<TextureBox> box = {};  ///< of an update: what the source texture is a piece of
-    Findings findings = {};              ///< what had to be changed for the device, and why
+    std::uint64_t max_batch = 0;         ///< bytes of staging memory needed at a time
+    LevelRange levels = {};              ///< the levels to fill
+    std::optional<TextureBox> box = {};  ///< of an update: where the source goes
+    Findings findings = {};              ///< what was changed for the device, and why
 
-    /// Whether the texels have to be changed on the way (`converted_for`).
+    /// Whether the texels have to be converted (`converted_for`).
     [[nodiscard]] bool converts() const {
         return shape.format != source_format || swizzle_on_the_way != identity_swizzle ||
                source_transfer != Transfer::linear;
@@ -90,54 +90,52 @@ struct UploadPlan {
     }
 };
 
-/// Plans the upload of a texture; of the options, sampler, role and label are not looked at.
-/// `transfer` is that of its colours (`Texture::metadata`). A format
-/// that the device lacks is replaced by the nearest one that holds the same values: blocks are
-/// decompressed, RGB gets an alpha, 16 bits become floats. Fails with `ErrorKind::device` when the
-/// device cannot take the texture at all, saying what it would take; with `ErrorKind::usage` when
-/// the options name levels or layers that are not there; and with `ErrorKind::limit` when one row
-/// exceeds the staging budget.
+/// Plans the upload of a texture; ignores the sampler, role and label of the options. `transfer` is
+/// that of its colours (`Texture::metadata`). A format that the device lacks is replaced by the
+/// nearest one that holds the same values: blocks are decompressed, RGB gets an alpha, 16 bits
+/// become floats. Fails with `ErrorKind::device` if the device cannot take the texture at all,
+/// saying what it would take; with `usage` if the options name levels or layers that do not exist;
+/// and with `limit` if one row exceeds the staging budget.
 [[nodiscard]] YL_API Result<UploadPlan> plan_upload(const TextureShape& shape,
                                                     const DeviceProfile& profile,
                                                     const UploadOptions& options = {},
                                                     const Swizzle& swizzle = identity_swizzle,
                                                     Transfer transfer = Transfer::linear);
 
-/// The same of a texture, whose metadata say how its channels are seen and its colours encoded.
+/// The same, with swizzle and transfer function from the texture's metadata.
 [[nodiscard]] YL_API Result<UploadPlan> plan_upload(const Texture& texture,
                                                     const DeviceProfile& profile,
                                                     const UploadOptions& options = {});
 
-/// Plans the change of some texels of a texture that is on the device already, by `whole`. The
-/// source is a texture of one level with the box's size. Boxes of block formats begin at whole
-/// blocks, and end at whole blocks or at the level's edge.
-/// Fails with `ErrorKind::usage` for any other box, and `limit` as `plan_upload` does.
+/// Plans to replace some texels of a texture that was uploaded by the plan `whole`. The source is a
+/// texture of one level with the size of the box. In block formats a box begins at a block and ends
+/// at a block or at the edge of the level. Fails with `ErrorKind::usage` for any other box, and
+/// `limit` as `plan_upload` does.
 [[nodiscard]] YL_API Result<UploadPlan> plan_update(
     const UploadPlan& whole, const TextureBox& box, const DeviceProfile& profile,
     std::uint64_t staging_budget = UploadOptions{}.staging_budget);
 
-/// The texture as the plan stores it on the device: the same, or converted to the plan's format.
+/// The texture in the format of the plan, converted if necessary.
 /// Fails with `ErrorKind::usage` for another texture than the plan was made for.
 [[nodiscard]] YL_API Result<Texture> converted_for(const UploadPlan& plan, const Texture& texture);
 
-/// Lays the batch's texels into its staging memory. The texture is in the plan's format; of an
-/// update, it is the box. Fails with `ErrorKind::usage` for a texture that the plan was not made
-/// for, or fewer than `batch.bytes` bytes of memory.
+/// Copies the texels of a batch into staging memory. The texture is in the plan's format; for an
+/// update it is the box. Fails with `ErrorKind::usage` for a texture that does not fit the plan or
+/// less than `batch.bytes` bytes of memory.
 [[nodiscard]] YL_API Status fill_staging(const UploadPlan& plan, const UploadBatch& batch,
                                          const Texture& texture, std::span<std::byte> staging);
 
-/// A texture on a device, with its sampler. Both go with it.
+/// A texture and its sampler on a device; owns both.
 class YL_API DeviceTexture {
  public:
     virtual ~DeviceTexture() = default;
 
-    /// Tells the classes of backends apart: each gives the address of something of its own, which
-    /// its static `backend_key()` gives as well.
+    /// Identifies the backend: the same address as its static `backend_key()`.
     [[nodiscard]] virtual const void* backend() const = 0;
 
-    /// What is on the device.
+    /// The shape on the device.
     [[nodiscard]] virtual const TextureShape& shape() const = 0;
-    /// The levels that samplers see.
+    /// The levels that samplers use.
     [[nodiscard]] virtual LevelRange level_range() const = 0;
 
     /// Copies one batch of a plan that was made for this texture. `texture` is in the plan's
@@ -145,16 +143,15 @@ class YL_API DeviceTexture {
     /// Fails with `ErrorKind::usage` for a plan or texture that does not fit, and with `device`.
     [[nodiscard]] virtual Status write(const UploadPlan& plan, std::size_t batch,
                                        const Texture& texture) = 0;
-    /// Samplers see just these levels from now on, which have been written.
-    /// Fails with `ErrorKind::usage` for others.
+    /// Sets the levels that samplers use; they must have been written.
+    /// Fails with `ErrorKind::usage` otherwise.
     [[nodiscard]] virtual Status set_level_range(LevelRange range) = 0;
-    /// Every level as the device holds it. Vulkan knows no content of levels that are not shown
-    /// yet: they are zeros.
+    /// Reads back every level. On Vulkan, levels outside the level range are zeros.
     /// Fails with `ErrorKind::device` or `memory`.
     [[nodiscard]] virtual Result<Texture> read_back() const = 0;
 };
 
-/// A texture that is wanted on a device; its memory is not filled yet.
+/// Describes a texture to create on a device.
 struct TextureDesc {
     TextureShape shape = {};  ///< from a plan for this device
     TextureMetadata metadata = {};
@@ -162,7 +159,7 @@ struct TextureDesc {
     std::string label = {};  ///< for debuggers
 };
 
-/// A device that textures can be made on. All calls come from the thread that owns the device.
+/// A device that creates textures. Call it only from the thread that owns the device.
 class YL_API TextureDevice {
  public:
     virtual ~TextureDevice() = default;
@@ -175,7 +172,7 @@ class YL_API TextureDevice {
         const TextureDesc& desc) = 0;
 };
 
-/// A texture made ready for a device: planned, converted if it has to be, its sampler fitted.
+/// A texture prepared for a device: planned, converted if necessary, its sampler adapted.
 struct PreparedUpload {
     UploadPlan plan = {};
     Texture converted = {};  ///< empty when the texture goes as it is
@@ -230,7 +227,7 @@ struct UploadedTexture {
                                                             const Texture& texture,
                                                             const UploadOptions& options = {});
 
-/// What has been done to the stand-in.
+/// One call that the stand-in recorded.
 struct DeviceRecord {
     enum class Kind : std::uint8_t { reserve, write, set_level_range, read_back, release };
 
@@ -240,7 +237,7 @@ struct DeviceRecord {
     std::string text = {};      ///< for people
 };
 
-/// What should go wrong: called before each reserve and write, and answers with an error.
+/// Injects failures: called before each reserve and write, returns the error to fail with.
 using DeviceTrouble = std::function<Status(const DeviceRecord& about_to_happen)>;
 
 /// Checks of each call: sizes, levels, formats and memory against the profile; regions inside the
@@ -249,7 +246,7 @@ using DeviceTrouble = std::function<Status(const DeviceRecord& about_to_happen)>
 /// says which.
 class YL_API RecordingDevice final : public TextureDevice {
  public:
-    /// `memory` is what all textures together may take, in bytes.
+    /// `memory` is the budget of all textures together, in bytes.
     explicit RecordingDevice(DeviceProfile profile,
                              std::uint64_t memory = std::numeric_limits<std::uint64_t>::max());
     ~RecordingDevice() override;
@@ -258,14 +255,14 @@ class YL_API RecordingDevice final : public TextureDevice {
     [[nodiscard]] const DeviceProfile& profile() const override;
     [[nodiscard]] Result<std::unique_ptr<DeviceTexture>> reserve(const TextureDesc& desc) override;
 
-    /// What has been done, in order; and from now on.
+    /// The recorded calls in order; and forgetting them.
     [[nodiscard]] const std::vector<DeviceRecord>& records() const;
     void forget_records();
-    void fail_next(DeviceTrouble trouble);  ///< none, when empty
+    void fail_next(DeviceTrouble trouble);  ///< an empty function injects none
     /// Every call fails from now on, as if the device had been unplugged.
     void lose();
 
-    /// What has not been given back yet.
+    /// What has not been released yet.
     [[nodiscard]] std::size_t textures_alive() const;
     [[nodiscard]] std::uint64_t bytes_in_use() const;
 

@@ -1,5 +1,5 @@
-// Textures on Vulkan 1.1 to 1.3. Needs YellowLattice::vulkan. The program brings its own instance,
-// device and queue; everything that is made here is destroyed here.
+// Textures on Vulkan 1.1 to 1.3. Needs YellowLattice::vulkan. The program provides instance, device
+// and queue; the library destroys everything that it creates.
 //
 //     yl::vulkan::Device device = yl::or_exit(yl::vulkan::Device::open(handles));
 //     yl::vulkan::GpuTexture leaf = yl::or_exit(device.upload(texture));
@@ -19,13 +19,13 @@ namespace yl::vulkan {
 
 struct Context;  // the program's device with its functions; src/upload/vulkan/context.hpp
 
-/// What the program switched on when it made its device; nobody can ask a VkDevice for it.
+/// The features that the program enabled when it created the device; a VkDevice cannot tell.
 struct EnabledFeatures {
     bool sampler_anisotropy = false;
     bool image_cube_array = false;
     bool texture_compression_bc = false;
     bool sampler_mirror_clamp_to_edge = false;  ///< or VK_KHR_sampler_mirror_clamp_to_edge
-    /// Shader stages beside vertex, fragment and compute, which textures are made visible to.
+    /// Shader stages besides vertex, fragment and compute that sample textures.
     bool geometry_shader = false;
     bool tessellation_shader = false;
     bool mesh_shader = false;           ///< VK_EXT_mesh_shader: taskShader and meshShader
@@ -41,68 +41,67 @@ struct EnabledFeatures {
 struct MemoryPiece {
     VkDeviceMemory memory = VK_NULL_HANDLE;
     VkDeviceSize offset = 0, size = 0;
-    void* mapped = nullptr;  ///< where the piece begins; of memory that the host sees
-    std::uint64_t tag = 0;   ///< whatever the allocator needs to find it again
+    void* mapped = nullptr;  ///< host address of the piece, for host-visible memory
+    std::uint64_t tag = 0;   ///< for the allocator's own use
 };
 
-/// A program's own allocator.
+/// An allocator provided by the program.
 struct MemoryAllocator {
-    /// Fails with `ErrorKind::memory` when there is no such memory.
+    /// Fails with `ErrorKind::memory` when memory runs out.
     std::function<Result<MemoryPiece>(const VkMemoryRequirements&, VkMemoryPropertyFlags)> take;
     std::function<void(const MemoryPiece&)> give_back;
 };
 
-/// The program's device. Handles have to outlive everything made with them.
+/// The program's device. The handles must outlive everything created with them.
 struct DeviceHandles {
     VkInstance instance = VK_NULL_HANDLE;
     VkPhysicalDevice physical_device = VK_NULL_HANDLE;
     VkDevice device = VK_NULL_HANDLE;
-    VkQueue queue = VK_NULL_HANDLE;  ///< on which textures are sampled
+    VkQueue queue = VK_NULL_HANDLE;  ///< the queue that samples textures
     std::uint32_t queue_family = 0;
-    /// Copies go through this queue if it is there; textures then change their owner.
+    /// If set, copies use this queue, and textures change queue family ownership.
     VkQueue transfer_queue = VK_NULL_HANDLE;
     std::uint32_t transfer_family = 0;
     PFN_vkGetInstanceProcAddr get_instance_proc_addr = nullptr;
     EnabledFeatures features = {};
-    std::optional<MemoryAllocator> allocator = {};  ///< pools of this library when left out
+    std::optional<MemoryAllocator> allocator = {};  ///< by default the library's own pools
 };
 
 struct DeviceOptions {
     std::uint64_t staging_budget = 8U << 20;  ///< bytes of each of the two staging buffers
-    /// A texture that goes stays alive for so many calls of `next_frame`, because frames that the
-    /// device has not drawn yet may use it. 0: it goes at once.
+    /// Destroyed textures stay alive for so many calls of `next_frame`, because frames in flight
+    /// may use them. 0: they are destroyed at once.
     std::uint32_t frames_in_flight = 0;
 };
 
-/// A texture: image, view and a sampler that textures of equal samplers share.
+/// A texture: image, view, and a sampler that textures with equal samplers share.
 class YL_API GpuTexture final : public DeviceTexture {
  public:
     GpuTexture(GpuTexture&& other) noexcept;
     GpuTexture& operator=(GpuTexture&& other) noexcept;
     GpuTexture(const GpuTexture&) = delete;
     GpuTexture& operator=(const GpuTexture&) = delete;
-    /// Waits for copies of its own that are under way.
+    /// Waits for its pending copies.
     ~GpuTexture() override;
 
-    /// Valid as long as this object is.
+    /// Valid as long as this object.
     [[nodiscard]] VkImage image() const;
-    /// Of the levels that are shown; a new one whenever they change.
+    /// A view of the level range; replaced when that changes.
     [[nodiscard]] VkImageView view() const;
     [[nodiscard]] VkSampler sampler_handle() const;
-    /// For a descriptor of the type COMBINED_IMAGE_SAMPLER, or SAMPLED_IMAGE and SAMPLER.
+    /// For descriptors of type COMBINED_IMAGE_SAMPLER, or SAMPLED_IMAGE and SAMPLER.
     [[nodiscard]] VkDescriptorImageInfo descriptor() const;
-    /// The same with another sampler, within the device's limits: one texture serves many
-    /// materials.
+    /// The same with another sampler, adapted to the device, so that materials can share a texture.
     [[nodiscard]] Result<VkDescriptorImageInfo> descriptor(const Sampler& sampler) const;
-    /// Writes it as a combined image sampler.
+    /// Writes a combined image sampler.
     void write_descriptor(VkDescriptorSet set, std::uint32_t binding,
                           std::uint32_t element = 0) const;
 
     [[nodiscard]] const UploadPlan& plan() const;
-    [[nodiscard]] const Sampler& sampler() const;  ///< within the limits
+    [[nodiscard]] const Sampler& sampler() const;  ///< as adapted to the device
     [[nodiscard]] const Findings& findings() const;
 
-    /// What `backend` gives for textures of this class.
+    /// The value of `backend` for this class.
     [[nodiscard]] static const void* backend_key();
     [[nodiscard]] const void* backend() const override { return backend_key(); }
     [[nodiscard]] const TextureShape& shape() const override;
@@ -111,14 +110,14 @@ class YL_API GpuTexture final : public DeviceTexture {
                                const Texture& texture) override;
     [[nodiscard]] Status set_level_range(LevelRange range) override;
     [[nodiscard]] Result<Texture> read_back() const override;
-    /// One level of one layer and face (a volume's with all its slices), as a texture of one level.
-    /// Fails with `ErrorKind::usage` where there is no such part, or it is not shown.
+    /// Reads back one level of one layer and face (all slices of a volume), as a texture of one
+    /// level. Fails with `ErrorKind::usage` if there is no such part or it is outside the level
+    /// range.
     [[nodiscard]] Result<Texture> read_back(std::uint32_t level, std::uint32_t layer,
                                             std::uint32_t face) const;
 
-    /// Changes some texels: `texels` has one level of the box's size, in the format that the whole
-    /// texture came in.
-    /// Fails with `ErrorKind::usage` where they do not fit.
+    /// Replaces a box of texels. `texels` has one level of the size of the box, in the format of
+    /// the texture that was uploaded. Fails with `ErrorKind::usage` if it does not fit.
     [[nodiscard]] Status update(const TextureBox& box, const Texture& texels);
 
  private:
@@ -127,20 +126,20 @@ class YL_API GpuTexture final : public DeviceTexture {
     explicit GpuTexture(std::unique_ptr<Parts> parts);
     [[nodiscard]] const Parts& parts() const;
 
-    std::unique_ptr<Parts> parts_;  ///< none once it was moved from
+    std::unique_ptr<Parts> parts_;  ///< null after a move
 };
 
-/// A texture whose copies stand in the program's command buffer. It may be sampled by what follows
-/// in that buffer; its staging memory is held until this is told that the device is through.
+/// A texture whose copies are recorded in the program's command buffer. Later commands in that
+/// buffer may sample it. Its staging memory is kept until `finish` is called.
 class YL_API RecordedUpload {
  public:
     RecordedUpload(RecordedUpload&&) noexcept;
     RecordedUpload& operator=(RecordedUpload&&) noexcept;
     ~RecordedUpload();
 
-    /// The texture that is being uploaded; its levels can be sampled after the commands.
+    /// The texture; commands after the copies may sample it.
     [[nodiscard]] GpuTexture& texture();
-    /// Gives the staging memory back, and hands the texture over: after the command buffer's fence.
+    /// Frees the staging memory and returns the texture. Call it after the command buffer's fence.
     [[nodiscard]] GpuTexture finish() &&;
 
  private:
@@ -152,8 +151,8 @@ class YL_API RecordedUpload {
     std::unique_ptr<Staging> staging_;
 };
 
-/// The program's device, as far as textures are concerned. Calls come from one thread at a time,
-/// and need the queues for themselves while they run.
+/// Creates textures on the program's device. Call it from one thread at a time, while nothing else
+/// uses the queues.
 class YL_API Device final : public TextureDevice {
  public:
     /// Reads limits and formats. Fails with `ErrorKind::device` below Vulkan 1.1, or when a
@@ -163,28 +162,28 @@ class YL_API Device final : public TextureDevice {
 
     [[nodiscard]] const DeviceProfile& profile() const override;
 
-    /// Creates the texture, copies all levels, and waits until they are there. `further_usage` is
-    /// what the image is for beside sampling and copying: a render target, storage. Fails with
-    /// `ErrorKind::device` when the device cannot use the format so.
+    /// Creates a texture, copies all levels and waits for the copies. `further_usage` adds uses
+    /// besides sampling and copying, such as a render target or storage. Fails with
+    /// `ErrorKind::device` if the device cannot use the format that way.
     [[nodiscard]] Result<GpuTexture> upload(const Texture& texture,
                                             const UploadOptions& options = {},
                                             VkImageUsageFlags further_usage = 0);
-    /// The same, recorded into the program's command buffer, which is neither submitted nor waited
-    /// for. It has to be outside of a render pass, and of the queue's own family.
+    /// The same, recorded into the program's command buffer, which is not submitted. The buffer
+    /// must be outside a render pass and belong to the family of the queue.
     [[nodiscard]] Result<RecordedUpload> record(VkCommandBuffer commands, const Texture& texture,
                                                 const UploadOptions& options = {},
                                                 VkImageUsageFlags further_usage = 0);
     [[nodiscard]] Result<std::unique_ptr<DeviceTexture>> reserve(const TextureDesc& desc) override;
 
-    /// A frame begins: textures that went `frames_in_flight` frames ago are destroyed.
+    /// Begins a frame and destroys textures that were released `frames_in_flight` frames ago.
     void next_frame();
-    /// Until all copies of this device are done.
+    /// Waits for all copies of this device.
     /// Fails with `ErrorKind::device` when the device is lost.
     [[nodiscard]] Status wait();
 
-    /// Sampler objects that textures share at present.
+    /// The number of sampler objects in use.
     [[nodiscard]] std::size_t sampler_count() const;
-    /// For this library's own drawing.
+    /// Used by this library's own drawing.
     [[nodiscard]] const std::shared_ptr<Context>& context() const { return context_; }
 
  private:
@@ -194,11 +193,11 @@ class YL_API Device final : public TextureDevice {
     std::shared_ptr<Context> context_ = {};
 };
 
-/// Textures by number: one descriptor array for a shader to index. Needs
+/// A descriptor array of textures that shaders index by number. Needs
 /// `EnabledFeatures::descriptor_indexing`.
 class YL_API TextureTable {
  public:
-    /// `binding` is the array's, of a set of its own.
+    /// `binding` is the binding of the array in its own set.
     /// Fails with `ErrorKind::device` when the features are not enabled.
     [[nodiscard]] static Result<TextureTable> create(
         const Device& device, std::uint32_t capacity, std::uint32_t binding = 0,
@@ -207,12 +206,12 @@ class YL_API TextureTable {
     TextureTable& operator=(TextureTable&& other) noexcept;
     ~TextureTable();
 
-    /// For pipelines and draw calls; valid as long as the table is.
+    /// For pipelines and draw calls; valid as long as the table.
     [[nodiscard]] VkDescriptorSetLayout layout() const;
     [[nodiscard]] VkDescriptorSet set() const;
     [[nodiscard]] std::uint32_t capacity() const;
 
-    /// May be called while the set is bound, for numbers that no frame under way uses. Fails with
+    /// May be called while the set is bound, for numbers that no frame in flight uses. Fails with
     /// `ErrorKind::usage` beyond the capacity.
     [[nodiscard]] Status put(std::uint32_t number, const GpuTexture& texture);
 
@@ -226,28 +225,28 @@ class YL_API TextureTable {
 struct HeadlessParts;
 
 struct HeadlessOptions {
-    std::string device = {};  ///< a part of its name; hardware if there is any when empty
-    /// Rules checked by the validation layer, with synchronization and best practices. Fails
-    /// without the layer.
+    std::string device = {};  ///< part of its name; empty: hardware if there is any
+    /// Enables the validation layer with synchronization and best-practice checks. Fails without
+    /// the layer.
     bool validation = false;
-    /// Asks Mesa's software driver, through the environment, not to take its shortcuts in level of
-    /// detail and 8-bit filtering.
+    /// Sets the environment variable that makes Mesa's software driver exact in level of detail and
+    /// 8-bit filtering.
     bool exact_filtering = true;
 };
 
-/// Instance, device and one queue, with every feature that textures gain by.
+/// Instance, device and one queue, with every feature that benefits textures.
 class YL_API HeadlessDevice {
  public:
-    /// Fails with `ErrorKind::device` when there is no such driver or device, naming those that
-    /// there are.
+    /// Fails with `ErrorKind::device` if there is no such driver or device, listing those that
+    /// exist.
     [[nodiscard]] static Result<HeadlessDevice> create(const HeadlessOptions& options = {});
     HeadlessDevice(HeadlessDevice&&) noexcept;
     HeadlessDevice& operator=(HeadlessDevice&&) noexcept;
     ~HeadlessDevice();
 
-    /// For `Device::open`; valid as long as this object is.
+    /// For `Device::open`; valid as long as this object.
     [[nodiscard]] const DeviceHandles& handles() const;
-    /// What the validation layer has said so far.
+    /// The messages of the validation layer so far.
     [[nodiscard]] const std::vector<std::string>& messages() const;
 
  private:
