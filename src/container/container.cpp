@@ -16,6 +16,22 @@
 #include "pixel/check.hpp"
 
 namespace yl {
+
+TextureShape ktx_shape(Format format, const std::array<std::uint32_t, 3>& size,
+                       std::uint32_t layers, std::uint32_t faces, std::uint32_t levels) {
+    const auto [width, height, depth] = size;
+    return {.format = format,
+            .width = width,
+            .height = std::max(height, 1U),
+            .depth = std::max(depth, 1U),
+            .levels = std::max(levels, 1U),
+            .layers = std::max(layers, 1U),
+            .faces = faces,
+            .is_array = layers != 0,
+            .is_1d = height == 0,
+            .is_3d = depth == 1};
+}
+
 namespace {
 
 const std::vector<TextureFormat>& texture_formats() {

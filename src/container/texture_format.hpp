@@ -57,6 +57,12 @@ struct TextureFormat {
     Result<EncodedFile> (*write)(const Texture& texture, const TextureWriteOptions& options);
 };
 
+/// The sizes and numbers of a KTX header, where 0 means that there is no such direction, no array
+/// or one level.
+[[nodiscard]] TextureShape ktx_shape(Format format, const std::array<std::uint32_t, 3>& size,
+                                     std::uint32_t layers, std::uint32_t faces,
+                                     std::uint32_t levels);
+
 [[nodiscard]] TextureFormat ktx2_format();
 [[nodiscard]] TextureFormat dds_format();
 [[nodiscard]] TextureFormat ktx1_format();

@@ -1,6 +1,8 @@
 #include <yl/format.hpp>
 
 #include <algorithm>
+#include <array>
+#include <iterator>
 #include <string>
 
 namespace yl {
@@ -106,7 +108,23 @@ std::span<const FormatInfo> all_formats() {
     return table;
 }
 
+namespace {
+
+/// The row of each small number, counted from 1; the formats of Vulkan 1.0 have such numbers.
+constexpr auto row_of_number = [] {
+    std::array<std::uint8_t, 256> rows{};
+    for (std::size_t row = 0; row < std::size(table); ++row)
+        if (static_cast<std::size_t>(table[row].format) < rows.size())
+            rows[static_cast<std::size_t>(table[row].format)] = static_cast<std::uint8_t>(row + 1);
+    return rows;
+}();
+
+}  // namespace
+
 const FormatInfo* find_format(Format format) {
+    // Every access to a row of pixels asks for its format.
+    if (const auto number = static_cast<std::size_t>(format); number < row_of_number.size())
+        return row_of_number[number] != 0 ? &table[row_of_number[number] - 1] : nullptr;
     const auto row = std::lower_bound(
         std::begin(table), std::end(table), format,
         [](const FormatInfo& entry, Format wanted) { return entry.format < wanted; });

@@ -8,6 +8,7 @@
 #include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
+#include "upload/device_texture.hpp"
 
 namespace yl {
 namespace {
@@ -19,6 +20,18 @@ bool shows_black_as_holes(const DeviceProfile& profile) {
 }
 
 }  // namespace
+
+tl::unexpected<Error> moved_from() {
+    return fail(ErrorKind::usage, "the texture was moved from");
+}
+
+Result<LevelRange> checked_levels(const TextureShape& shape, LevelRange range) {
+    range = range.resolved(shape.levels);
+    if (range.count == 0 || range.last() >= shape.levels)
+        return fail(ErrorKind::usage,
+                    fmt::format("the texture has no levels {} to {}", range.first, range.last()));
+    return range;
+}
 
 Result<PreparedUpload> prepare_upload(const Texture& texture, const DeviceProfile& profile,
                                       const UploadOptions& options) try {

@@ -162,19 +162,10 @@ Result<Format> format_of(const Header& h) {
 }
 
 Result<TextureShape> shape_of(const Header& h, Format format, const Limits& limits) {
-    TextureShape shape;
-    shape.format = format;
-    shape.width = h.width;
-    shape.height = std::max(h.height, 1U);
-    shape.is_1d = h.height == 0;
-    shape.depth = std::max(h.depth, 1U);
-    shape.is_3d = h.depth == 1;
-    shape.layers = std::max(h.layers, 1U);
-    shape.is_array = h.layers != 0;
-    shape.faces = h.faces;
-    shape.levels = std::max(h.levels, 1U);
     if (h.faces != 1 && h.faces != 6)
         return wrong(fmt::format("numberOfFaces is {}; it has to be 1 or 6", h.faces), 52);
+    const TextureShape shape =
+        ktx_shape(format, {h.width, h.height, h.depth}, h.layers, h.faces, h.levels);
     if (auto sound = check_shape(shape, limits); !sound)
         return fail(
             sound.error().kind == ErrorKind::usage ? ErrorKind::malformed : sound.error().kind,

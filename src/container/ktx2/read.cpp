@@ -70,9 +70,7 @@ Result<Header> read_fields(ByteReader& reader) {
 }
 
 Result<TextureShape> shape_of(const Header& h, const Limits& limits, const Rules& rules) {
-    TextureShape shape;
-    shape.format = static_cast<Format>(h.vk_format);
-    const FormatInfo* format = find_format(shape.format);
+    const FormatInfo* format = find_format(static_cast<Format>(h.vk_format));
     if (format == nullptr)
         return fail(ErrorKind::unsupported,
                     fmt::format("vkFormat is {}, which is not in the format table", h.vk_format),
@@ -89,15 +87,8 @@ Result<TextureShape> shape_of(const Header& h, const Limits& limits, const Rules
         return wrong(fmt::format("faceCount is {}; it has to be 1 or 6", h.faces), 36);
     if (h.depth != 0 && (h.layers != 0 || h.faces != 1))
         return wrong(fmt::format("pixelDepth is {} in an array or a cube", h.depth), 28);
-    shape.width = h.width;
-    shape.height = std::max(h.height, 1U);
-    shape.is_1d = h.height == 0;
-    shape.depth = std::max(h.depth, 1U);
-    shape.is_3d = h.depth == 1;
-    shape.layers = std::max(h.layers, 1U);
-    shape.is_array = h.layers != 0;
-    shape.faces = h.faces;
-    shape.levels = std::max(h.levels, 1U);
+    const TextureShape shape =
+        ktx_shape(format->format, {h.width, h.height, h.depth}, h.layers, h.faces, h.levels);
     const std::uint32_t most = full_level_count(shape.width, shape.height, shape.depth);
     if (shape.levels > most)
         return wrong(fmt::format("levelCount is {}; {} x {} x {} texels have at most {}", h.levels,

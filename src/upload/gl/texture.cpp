@@ -6,6 +6,7 @@
 #include "base/checked.hpp"
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
+#include "upload/device_texture.hpp"
 #include "upload/gl/read_back.hpp"
 #include "upload/gl/sampler_cache.hpp"
 #include "upload/gl/saved_state.hpp"
@@ -33,10 +34,6 @@ Status set_pitches(const Functions& gl, const UploadRegion& region, const Format
 
 const void* buffer_offset(std::uint64_t bytes) {
     return reinterpret_cast<const void*>(static_cast<std::uintptr_t>(bytes));
-}
-
-auto moved_from() {
-    return fail(ErrorKind::usage, "the texture was moved from");
 }
 
 }  // namespace
@@ -169,10 +166,7 @@ Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Textur
 Status GpuTexture::set_level_range(LevelRange range) try {
     if (parts_ == nullptr)
         return moved_from();
-    range = range.resolved(parts_->plan.shape.levels);
-    if (range.count == 0 || range.last() >= parts_->plan.shape.levels)
-        return fail(ErrorKind::usage,
-                    fmt::format("the texture has no levels {} to {}", range.first, range.last()));
+    YL_TRY(range, checked_levels(parts_->plan.shape, range));
     if (!parts_->handles.empty())
         return fail(ErrorKind::usage, "a texture with a handle cannot be changed any more");
     const BoundUnlessDirect bound(parts_->functions(), parts_->target, parts_->name);

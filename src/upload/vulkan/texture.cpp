@@ -8,6 +8,7 @@
 #include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
+#include "upload/device_texture.hpp"
 #include "upload/staging.hpp"
 #include "upload/vulkan/texture_parts.hpp"
 
@@ -49,10 +50,6 @@ void record_write(Context& context, ImageParts& parts, const UploadPlan& plan,
                    barriers_for(parts.image.get(), parts.change(level, 1, readable),
                                 context.readers()));
     }
-}
-
-auto moved_from() {
-    return fail(ErrorKind::usage, "the texture was moved from");
 }
 
 }  // namespace
@@ -180,10 +177,7 @@ Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Textur
 Status GpuTexture::set_level_range(LevelRange range) try {
     if (parts_ == nullptr)
         return moved_from();
-    range = range.resolved(parts_->plan.shape.levels);
-    if (range.count == 0 || range.last() >= parts_->plan.shape.levels)
-        return fail(ErrorKind::usage,
-                    fmt::format("the texture has no levels {} to {}", range.first, range.last()));
+    YL_TRY(range, checked_levels(parts_->plan.shape, range));
     for (std::uint32_t level = range.first; level <= range.last(); ++level)
         if (parts_->image->layouts[level] == VK_IMAGE_LAYOUT_UNDEFINED)
             return fail(ErrorKind::usage, fmt::format("level {} has not been written yet", level));
