@@ -31,6 +31,11 @@ enum BakeFact : Facts {
     role_matters = 1U << 14U,
     looks_beyond = 1U << 15U,  ///< the edges, by a kernel wider than a box
     averages_by_role = 1U << 16U,
+    stacks = 1U << 17U,  ///< several pictures
+    bakes_one = 1U << 18U,
+    is_flat = 1U << 19U,  ///< no volume
+    differs_in_size = 1U << 20U,
+    keeps_array = 1U << 21U,
 };
 
 constexpr const char* chain_heading = "The mip chain";
@@ -41,12 +46,13 @@ struct Made {
     bool is_texture = false;
     bool keeps_texels = false;
     bool is_relabelled = false;  ///< says something else of its texels
+    bool is_unequal = false;     ///< of pictures of several sizes
 };
 
 struct Bake {
     Session& session;
     Command command;
-    std::string input = {};
+    std::vector<std::string> paths = {};
     std::string output = {};
     InputChoices inputs = {};
     std::string format = {};
@@ -64,10 +70,12 @@ struct Bake {
     std::uint32_t first_level = 0;
     BlockChoices blocks = {};
     bool old_header = false;
+    bool array = false, volume = false;
+    std::string sizes = "refuse";
 
     /// Level 0 may come first, or be named like the others.
     yl::Result<std::string> top_picture() const {
-        std::string path = input;
+        std::string path = paths.empty() ? "" : paths[0];
         for (const std::string& text : given)
             if (text.starts_with("0="))
                 path = path.empty() ? text.substr(2) : "";
@@ -192,7 +200,53 @@ struct Bake {
         return made;
     }
 
+    /// The library numbers the pictures of a stack; people know them by their files.
+    std::string with_path(const std::string& text) const {
+        for (std::size_t i = 0; i < paths.size(); ++i)
+            if (const std::string number = fmt::format("picture {}", i);
+                text == number || text.starts_with(number + ":"))
+                return paths[i] + text.substr(number.size());
+        return text;
+    }
+
+    /// The layers of an array, or the slices of a volume.
+    yl::Result<Made> stack(const yl::BakeOptions& bake_options) const {
+        yl::StackOptions stack_options;
+        stack_options.bake = bake_options;
+        stack_options.sizes = sizes == "resize" ? yl::UnequalSizes::resize
+                              : sizes == "pad"  ? yl::UnequalSizes::pad
+                                                : yl::UnequalSizes::refuse;
+        std::vector<yl::Picture> pictures;
+        for (const std::string& path : paths) {
+            YL_TRY(auto picture, picture_of(session, path, *parse_inputs(inputs)));
+            pictures.push_back(std::move(picture));
+        }
+        std::vector<const yl::Picture*> pointers;
+        Made made;
+        for (const yl::Picture& picture : pictures) {
+            pointers.push_back(&picture);
+            made.is_unequal |= picture.image.width() != pictures[0].image.width() ||
+                               picture.image.height() != pictures[0].image.height();
+        }
+        auto baked = array ? yl::bake_array(pointers, stack_options)
+                           : yl::bake_volume(pointers, stack_options);
+        if (!baked) {
+            baked.error().place = with_path(baked.error().place);
+            return tl::unexpected(baked.error());
+        }
+        made.baked = std::move(*baked);
+        for (yl::Finding& finding : made.baked.findings)
+            finding.problem = with_path(finding.problem);
+        return made;
+    }
+
     yl::Result<Made> make(const yl::BakeOptions& bake_options) const {
+        if (array || volume)
+            return stack(bake_options);
+        if (paths.size() > 1)
+            return yl::fail_at({yl::ErrorKind::usage,
+                                "several pictures become one texture with --array or --volume"},
+                               "INPUT");
         YL_TRY(const auto top, top_picture());
         const auto kind = file_kind(top);  // whoever reads it says what is wrong
         if (kind && *kind == FileKind::texture)
@@ -207,7 +261,8 @@ struct Bake {
     [[nodiscard]] Facts early_facts(const yl::BakeOptions& chosen) const {
         const yl::Role role = chosen.role.value_or(yl::Role::color);
         const bool is_dds = lower_case_ending(output) == "dds";
-        return when(is_dds, to_dds) | when(!is_dds, to_ktx2) |
+        return when(is_dds, to_dds) | when(!is_dds, to_ktx2) | when(array != volume, stacks) |
+               when(!array && !volume, bakes_one) | when(!volume, is_flat) |
                when(role == yl::Role::data || role == yl::Role::mask, role_of_numbers);
     }
 
@@ -240,7 +295,9 @@ struct Bake {
                when(shows_alpha, has_alpha) |
                when(makes_chain && whole > 1 && (shows_alpha || f.channel_count <= 2),
                     tests_alpha) |
-               when(f.is_float(), is_light) | when(makes || made.is_relabelled, role_matters);
+               when(f.is_float(), is_light) | when(made.is_unequal, differs_in_size) |
+               when(shape.layers > 1 || lower_case_ending(output) != "dds", keeps_array) |
+               when(makes || made.is_relabelled, role_matters);
     }
 
     yl::Result<Exit> run() const {
@@ -257,7 +314,8 @@ struct Bake {
               yl::losses_in_file(output, baked.texture.metadata, baked.texture.shape().format,
                                  write_options)})
             baked.findings.insert(baked.findings.end(), more.begin(), more.end());
-        const std::string top = *top_picture();
+        const std::string top =
+            array || volume ? fmt::format("{}", fmt::join(paths, ", ")) : *top_picture();
         session.warn(baked.findings, top);
         report(top, baked, write_options.supercompression, written);
         return session.outcome();
@@ -294,6 +352,8 @@ struct Bake {
                        {"width", shape.width},
                        {"height", shape.height},
                        {"levels", shape.levels},
+                       {"layers", shape.layers},
+                       {"depth", shape.depth},
                        {"role", role},
                        {"swizzle", yl::swizzle_text(metadata.swizzle)},
                        {"origin", origin_text(metadata.origin)},
@@ -302,11 +362,36 @@ struct Bake {
                        {"file_bytes", file_bytes},
                        {"alpha", alpha},
                        {"findings", findings_json(baked.findings)}};
+        if (array || volume) {
+            result.erase("input");
+            result["inputs"] = paths;
+        }
         if (baked.mean_normal_length)
             result["mean_normal_length"] = *baked.mean_normal_length;
         session.give([&] { return Json(result); });
     }
 };
+
+OptionTable stack_options(Bake& bake) {
+    return {
+        "Several pictures",
+        {{"--array",
+          &bake.array,
+          "",
+          "The pictures become the layers of an array",
+          {.rules =
+               {refused_without(stacks | bakes_one, "a texture is an array or a volume, not both"),
+                idle_without(keeps_array, "DDS cannot tell an array of one layer from no array")}}},
+         {"--volume", &bake.volume, "", "The pictures become the slices of a 3D texture"},
+         {"--sizes",
+          &bake.sizes,
+          "refuse|resize|pad",
+          "Pictures of other sizes than the first: refuse them, resize them to its size, or pad "
+          "all to the largest",
+          {.allowed = one_of({"refuse", "resize", "pad"}),
+           .rules = {refused_without(stacks, "it goes with --array or --volume"),
+                     idle_without(differs_in_size, "the pictures have one size")}}}}};
+}
 
 OptionTable main_options(Bake& bake) {
     return {
@@ -384,7 +469,8 @@ OptionTable appearance_options(Bake& bake) {
           "THRESHOLD",
           "Keep the share of texels that pass an alpha test at this threshold the same at every "
           "level",
-          {.rules = {idle_without(tests_alpha,
+          {.rules = {refused_without(is_flat, "volumes have no alpha test to keep"),
+                     idle_without(tests_alpha,
                                   "alpha is 1 everywhere, or there is one level alone")}}},
          {"--fade",
           &bake.fade,
@@ -395,7 +481,8 @@ OptionTable appearance_options(Bake& bake) {
           &bake.normals,
           "FILE",
           "Roles data and mask: widen roughness where the normals of this map are averaged away",
-          {.rules = {refused_without(role_of_numbers,
+          {.rules = {refused_without(is_flat, "volumes have no normal map"),
+                     refused_without(role_of_numbers,
                                      "it widens roughness, which is no colour: add --role data or "
                                      "--role mask"),
                      idle_without(makes_levels, one_level)}}},
@@ -403,7 +490,8 @@ OptionTable appearance_options(Bake& bake) {
           &bake.mips.sharpen,
           "AMOUNT",
           "Sharpen each level, by 0 to 2",
-          {.rules = {idle_without(makes_levels, one_level)}}},
+          {.rules = {refused_without(is_flat, "volumes are not sharpened"),
+                     idle_without(makes_levels, one_level)}}},
          {"--dim-fireflies",
           &bake.mips.guard_fireflies,
           "",
@@ -413,20 +501,23 @@ OptionTable appearance_options(Bake& bake) {
 }
 
 OptionTable size_options(Bake& bake) {
-    return {
-        chain_heading,
-        {{"--level", &bake.given, "N=FILE", "Use this picture for a level instead of filtering it"},
-         {"--first-level", &bake.first_level, "N", "Leave out the levels before this one"},
-         {"--max-size",
-          &bake.max_size,
-          "TEXELS",
-          "Shrink pictures that are larger",
-          {.allowed = in_range(1, 65536)}},
-         {"--pow2",
-          &bake.power_of_two,
-          "HOW",
-          "Resize to powers of two: nearest, up or down",
-          {.allowed = one_of({"any", "nearest", "up", "down"})}}}};
+    return {chain_heading,
+            {{"--level",
+              &bake.given,
+              "N=FILE",
+              "Use this picture for a level instead of filtering it",
+              {.rules = {refused_without(bakes_one, "levels are given to single pictures only")}}},
+             {"--first-level", &bake.first_level, "N", "Leave out the levels before this one"},
+             {"--max-size",
+              &bake.max_size,
+              "TEXELS",
+              "Shrink pictures that are larger",
+              {.allowed = in_range(1, 65536)}},
+             {"--pow2",
+              &bake.power_of_two,
+              "HOW",
+              "Resize to powers of two: nearest, up or down",
+              {.allowed = one_of({"any", "nearest", "up", "down"})}}}};
 }
 
 }  // namespace
@@ -437,7 +528,7 @@ void add_bake(CLI::App& app, Session& session) {
     Command& command = bake->command;
     command.runs([bake] { return bake->run(); });
     command.add({.rows = {{"INPUT",
-                           &bake->input,
+                           &bake->paths,
                            "",
                            "A picture file, or - for standard input. Or a texture file, which "
                            "keeps its levels unless an option asks for new ones",
@@ -449,8 +540,8 @@ void add_bake(CLI::App& app, Session& session) {
                                "the texels and what is said of them stay as they are")},
          .alpha = {idle_without(has_alpha, "the texture has no alpha that is not 1")}}));
     for (const OptionTable& table :
-         {main_options(*bake), block_options(bake->blocks), filter_options(*bake),
-          appearance_options(*bake), size_options(*bake)})
+         {main_options(*bake), stack_options(*bake), block_options(bake->blocks),
+          filter_options(*bake), appearance_options(*bake), size_options(*bake)})
         command.add(table);
 }
 

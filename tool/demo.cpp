@@ -178,7 +178,8 @@ struct Demo {
                     lamp.roughness_map = &map;
                 return yl::draw_lit_scene(water, unit, lamp);
             },
-            {{"plain chain of normals", &*plain_pond}, {"unit normals, roughness widened", &*pond}});
+            {{"plain chain of normals", &*plain_pond},
+             {"unit normals, roughness widened", &*pond}});
     }
 
     static constexpr float pond_roughness = 0.12F;

@@ -6,16 +6,10 @@
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
+#include "peek_fast.hpp"
 
 namespace ylat {
 namespace {
-
-/// What is said about one file: in full, in a line of a table, and for programs.
-struct Entry {
-    std::vector<std::pair<std::string, std::string>> rows = {};
-    std::vector<std::string> cells = {};
-    Json json = {};
-};
 
 const std::vector<std::string> columns = {"file",   "kind",       "size",   "channels",
                                           "bits",   "colour",     "alpha",  "seams",
@@ -268,10 +262,15 @@ struct Peek {
     std::vector<std::string> paths;
     bool in_full = false;
     bool forgives = false;
+    bool fast = false;
 
     yl::Result<Exit> run() const {
         std::vector<yl::Result<Entry>> entries(paths.size());
-        look_at_all(entries);
+        if (fast)
+            for (std::size_t i = 0; i < paths.size(); ++i)
+                entries[i] = describe_header(paths[i], forgives);
+        else
+            look_at_all(entries);
         std::optional<yl::Error> failure;
         Json all = Json::array();
         std::vector<std::vector<std::string>> table = {columns};
@@ -340,15 +339,17 @@ void add_peek(CLI::App& app, Session& session) {
     Command command(app, session, "peek", "Say what picture or texture files hold");
     command.runs([peek] { return peek->run(); });
     command.add(
-        {.rows = {{"FILE",
-                   &peek->paths,
-                   "",
-                   "Picture or texture files",
-                   {.required = true, .reads_pipes = true}},
-                  {"--forgive", &peek->forgives, "",
-                   "Read texture files that break rules which affect no texel, and remark on it"},
-                  {"--in-full", &peek->in_full, "",
-                   "Describe each file in full, even when there are several"}}});
+        {.rows = {
+             {"FILE",
+              &peek->paths,
+              "",
+              "Picture or texture files",
+              {.required = true, .reads_pipes = true}},
+             {"--forgive", &peek->forgives, "",
+              "Read texture files that break rules which affect no texel, and remark on it"},
+             {"--fast", &peek->fast, "", "Read only headers: say what needs no look at the pixels"},
+             {"--in-full", &peek->in_full, "",
+              "Describe each file in full, even when there are several"}}});
 }
 
 }  // namespace ylat

@@ -96,6 +96,9 @@ enum class Orientation : std::uint8_t {
 [[nodiscard]] YL_API Orientation combined(Orientation first, Orientation second);
 [[nodiscard]] YL_API Orientation inverse(Orientation orientation);
 
+/// Whether width and height change places.
+[[nodiscard]] YL_API bool exchanges_sides(Orientation orientation);
+
 /// Whether it includes a reflection.
 [[nodiscard]] constexpr bool mirrors(Orientation orientation) {
     return orientation == Orientation::mirror || orientation == Orientation::flip ||

@@ -3,6 +3,7 @@
 
 #include <yl/api.hpp>
 #include <yl/bake.hpp>
+#include <yl/bake_array.hpp>
 #include <yl/bake_cube.hpp>
 #include <yl/block.hpp>
 #include <yl/bytes.hpp>

@@ -73,6 +73,8 @@ Status check_level_count(const BakeOptions& options, const TextureShape& shape) 
 
 Status fill_levels(Texture& texture, const MipOptions& mips, const BakeOptions& options) {
     const bool is_cube = texture.shape().faces == 6;
+    if (texture.shape().dimensions() == 3 && mips.sharpen > 0)
+        return fail_at({ErrorKind::usage, "volumes are not sharpened"}, "sharpen");
     YL_CHECK(is_cube ? build_cube_mips(texture, {.kernel = mips.kernel.value_or(Kernel{}),
                                                  .dither = mips.dither,
                                                  .given_levels = mips.given_levels,

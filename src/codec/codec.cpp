@@ -148,6 +148,18 @@ Result<Picture> start_picture(const PictureStart& start, const ReadOptions& opti
     return picture;
 }
 
+Result<PictureHeader> header_of(const PictureStart& start, std::optional<Orientation> orientation) {
+    YL_CHECK(check_size(start.width, start.height, Limits::none()));
+    PictureHeader header{.width = static_cast<std::uint32_t>(start.width),
+                         .height = static_cast<std::uint32_t>(start.height),
+                         .channels = start.channels,
+                         .bits = start.bits,
+                         .is_float = start.is_float};
+    if (orientation && exchanges_sides(*orientation))
+        std::swap(header.width, header.height);
+    return header;
+}
+
 Swizzle channel_swizzle(std::uint32_t channels) {
     return channels == 1 ? gray_swizzle : channels == 2 ? gray_alpha_swizzle : identity_swizzle;
 }
@@ -204,6 +216,36 @@ Result<Picture> read_picture(const std::filesystem::path& path, const ReadOption
         picture->info.remarks.push_back(fmt::format("the file's name says {}, but it holds {}",
                                                     named->name, picture->info.file_format));
     return picture;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Result<PictureHeader> peek_picture(ByteSpan bytes) try {
+    if (bytes.empty())
+        return fail(ErrorKind::malformed, "the file is empty");
+    const PictureFormat* format = find_by_content(bytes);
+    if (format == nullptr)
+        return fail(ErrorKind::unsupported, problem_of_unknown(bytes));
+    YL_TRY(PictureHeader header, format->peek(bytes));
+    header.file_format = format->name;
+    return header;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Result<PictureHeader> peek_picture(const std::filesystem::path& path) try {
+    // Some headers follow a large profile or preview.
+    constexpr std::size_t first_bytes = std::size_t{16} << 10U, growth = 16;
+    for (std::size_t size = first_bytes;; size *= growth) {
+        YL_TRY(Buffer buffer, Buffer::allocate(size));
+        const auto count = read_start(path, buffer.bytes());
+        if (!count)
+            return no_such_file(count.error(), path, &looks_like_picture);
+        auto header = peek_picture(ByteSpan(buffer.bytes().first(*count)));
+        const bool is_whole = *count < size;
+        if (header || is_whole || header.error().kind == ErrorKind::unsupported)
+            return header ? header : fail_at(header.error(), path.string());
+    }
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }

@@ -24,6 +24,7 @@ struct PictureFormat {
     std::vector<std::string_view> endings;  ///< of file names, without the dot
     bool (*recognise)(ByteSpan bytes);      ///< by the first bytes alone
     Result<Picture> (*read)(ByteSpan bytes, const ReadOptions& options);
+    Result<PictureHeader> (*peek)(ByteSpan bytes);  ///< of a file that begins so
     Result<std::vector<std::byte>> (*write)(ConstImageView image, const WriteOptions& options);
     HeldPixels held;
 };
@@ -55,6 +56,10 @@ struct PictureStart {
     std::optional<Transfer> declared_transfer = {};
     std::size_t memory = 0;  ///< bytes to take, if more than the pixels fill
 };
+
+/// That as callers see it. Fails for a size of nothing.
+[[nodiscard]] Result<PictureHeader> header_of(
+    const PictureStart& start, std::optional<Orientation> orientation = std::nullopt);
 
 /// An error for a size of nothing, and for one beyond the limit of a side.
 [[nodiscard]] Result<void> check_size(std::uint64_t width, std::uint64_t height,

@@ -12,11 +12,11 @@ namespace {
 
 constexpr std::size_t rows_at_least = 32;
 
+}  // namespace
+
 bool exchanges_sides(Orientation orientation) {
     return orientation >= Orientation::transpose;
 }
-
-}  // namespace
 
 std::string_view name(Orientation orientation) {
     switch (orientation) {

@@ -179,54 +179,87 @@ class Inputs {
 
 }  // namespace
 
-TEST_CASE("bake: every option on every kind of input is honoured, refused or remarked on") {
-    const TemporaryFolder folder;
-    const Inputs inputs;
+namespace {
+
+/// The options of bake, with values that change something somewhere.
+std::vector<Given> bake_options(const Inputs& inputs) {
+    return {{"--role", {"normal", "data"}},
+            {"--alpha", {"data", "coverage"}},
+            {"--transfer", {"linear", "srgb"}},
+            {"--as", {"bc7", "rgba8"}},
+            {"--levels", {"2"}},
+            {"--origin", {"bottom"}},
+            {"--supercompress", {"zstd"}},
+            {"--sampler", {"mag=nearest"}},
+            {"--old-header"},
+            {"--effort", {"1"}},
+            {"--weights", {"perceptual"}},
+            {"--bc1-black"},
+            {"--rate-distortion", {"20"}},
+            {"--filter", {"triangle", "box"}},
+            {"--edge", {"repeat"}},
+            {"--reduce", {"maximum"}},
+            {"--coverage", {"0.3"}},
+            {"--level", {"1=" + inputs.path("cutout.png")}},
+            {"--normals", {inputs.path("normal.png")}},
+            {"--sharpen", {"1"}},
+            {"--fade", {"1..3"}},
+            {"--first-level", {"1"}},
+            {"--max-size", {"16"}},
+            {"--pow2", {"down", "up"}},
+            {"--from-top"},
+            {"--dim-fireflies"},
+            {"--limit-ringing"},
+            {"--dither"},
+            {"--plain-chain"},
+            {"--array"},
+            {"--volume"},
+            {"--sizes", {"pad", "resize", "refuse"}}};
+}
+
+void check_bake(const TemporaryFolder& folder, const Inputs& inputs, const std::vector<Run>& runs) {
+    check_options(folder, "bake", runs, bake_options(inputs));
+}
+
+std::vector<Run> bakes_of(const Inputs& inputs, std::initializer_list<const char*> files) {
     std::vector<Run> runs;
-    for (const char* input : {"color.png", "cutout.png", "gray.png", "light.exr", "color.ktx2",
-                              "blocks.ktx2", "color.dds", "one.ktx2", "sky.ktx2"})
+    for (const char* input : files)
         for (const char* output : {"t.ktx2", "t.dds"})
             runs.push_back({std::string(input) + " to " + output,
                             "bake " + inputs.path(input) + " -o {out}", output});
-    runs.push_back(
-        {"blocks", "bake --as bc7 " + inputs.path("cutout.png") + " -o {out}", "t.ktx2"});
-    runs.push_back(
-        {"bc1", "bake --as bc1 --effort 8 " + inputs.path("cutout.png") + " -o {out}", "t.ktx2"});
-    runs.push_back(
-        {"normals", "bake --role normal " + inputs.path("normal.png") + " -o {out}", "t.ktx2"});
-    runs.push_back(
-        {"roughness", "bake --role data " + inputs.path("gray.png") + " -o {out}", "t.ktx2"});
-    const std::string level = "1=" + inputs.path("cutout.png");
-    check_options(folder, "bake", runs,
-                  {{"--role", {"normal", "data"}},
-                   {"--alpha", {"data", "coverage"}},
-                   {"--transfer", {"linear", "srgb"}},
-                   {"--as", {"bc7", "rgba8"}},
-                   {"--levels", {"2"}},
-                   {"--origin", {"bottom"}},
-                   {"--supercompress", {"zstd"}},
-                   {"--sampler", {"mag=nearest"}},
-                   {"--old-header"},
-                   {"--effort", {"1"}},
-                   {"--weights", {"perceptual"}},
-                   {"--bc1-black"},
-                   {"--rate-distortion", {"20"}},
-                   {"--filter", {"triangle", "box"}},
-                   {"--edge", {"repeat"}},
-                   {"--reduce", {"maximum"}},
-                   {"--coverage", {"0.3"}},
-                   {"--level", {level}},
-                   {"--normals", {inputs.path("normal.png")}},
-                   {"--sharpen", {"1"}},
-                   {"--fade", {"1..3"}},
-                   {"--first-level", {"1"}},
-                   {"--max-size", {"16"}},
-                   {"--pow2", {"down", "up"}},
-                   {"--from-top"},
-                   {"--dim-fireflies"},
-                   {"--limit-ringing"},
-                   {"--dither"},
-                   {"--plain-chain"}});
+    return runs;
+}
+
+}  // namespace
+
+TEST_CASE("bake: every option on every kind of picture is honoured, refused or remarked on") {
+    const TemporaryFolder folder;
+    const Inputs inputs;
+    check_bake(folder, inputs,
+               bakes_of(inputs, {"color.png", "cutout.png", "gray.png", "light.exr"}));
+}
+
+TEST_CASE("bake: every option on every kind of texture is honoured, refused or remarked on") {
+    const TemporaryFolder folder;
+    const Inputs inputs;
+    check_bake(
+        folder, inputs,
+        bakes_of(inputs, {"color.ktx2", "blocks.ktx2", "color.dds", "one.ktx2", "sky.ktx2"}));
+}
+
+TEST_CASE("bake: every option beside others is honoured, refused or remarked on") {
+    const TemporaryFolder folder;
+    const Inputs inputs;
+    const std::string cutout = inputs.path("cutout.png"), gray = inputs.path("gray.png");
+    const auto run = [](const std::string& name, const std::string& command) {
+        return Run{name, "bake " + command + " -o {out}", "t.ktx2"};
+    };
+    check_bake(folder, inputs,
+               {run("blocks", "--as bc7 " + cutout), run("bc1", "--as bc1 --effort 8 " + cutout),
+                run("normals", "--role normal " + inputs.path("normal.png")),
+                run("roughness", "--role data " + gray),
+                run("array", "--array --sizes pad " + cutout + " " + gray),
+                run("volume", "--volume --sizes resize " + cutout + " " + gray)});
 }
 
 TEST_CASE("cube: every option on every kind of input is honoured, refused or remarked on") {

@@ -43,6 +43,66 @@ TEST_CASE("peek says what a picture holds") {
     CHECK(moss[1]["used_channels"] == 4);
 }
 
+TEST_CASE("peek --fast says what the headers say, and as much of textures") {
+    const support::TemporaryFolder folder;
+    const std::string texture = folder.path("moss.ktx2");
+    REQUIRE(run_ylat("bake " + demo_file("moss.png") + " --role mask -o " + texture).exit == 0);
+    const json both = run_json("peek --fast " + demo_file("dawn.hdr") + " " + texture);
+    const json whole = run_json("peek " + demo_file("dawn.hdr") + " " + texture);
+    REQUIRE(both.size() == 2);
+    CHECK(both[0]["bits"] == 32);
+    CHECK(both[0]["float"] == true);
+    CHECK(both[0]["channels"] == 3);
+    for (std::size_t i = 0; i < 2; ++i)
+        for (const char* key : {"input", "kind", "file_format", "width", "height"})
+            CHECK(both[i][key] == whole[i][key]);
+    for (const char* key : {"gpu_format", "levels", "gpu_bytes", "file_bytes"})
+        CHECK(both[1][key] == whole[1][key]);
+    CHECK(contains(run_ylat("peek --fast " + texture).out, "r8-unorm"));
+    CHECK(run_ylat("peek --fast " + folder.path("none.png")).exit == 4);
+}
+
+TEST_CASE("several pictures become layers or slices, and come back by unpack") {
+    const support::TemporaryFolder folder;
+    std::string inputs;
+    for (const char* name : {"a", "b", "c"}) {
+        Image image = must(Image::create(Format::rgba8_srgb, 8, 4));
+        support::Random random(static_cast<unsigned>(*name));
+        support::fill_random(image.view(), random);
+        must(write_picture(folder.path(std::string(name) + ".png"), image.view()));
+        inputs += " " + folder.path(std::string(name) + ".png");
+    }
+    for (const bool is_array : {true, false}) {
+        const std::string texture = folder.path(is_array ? "t.ktx2" : "t.dds");
+        const json baked = run_json(std::string("bake ") + (is_array ? "--array" : "--volume") +
+                                    inputs + " -o " + texture);
+        CHECK(baked["inputs"].size() == 3);
+        CHECK(baked["layers"] == (is_array ? 3 : 1));
+        CHECK(baked["depth"] == (is_array ? 1 : 3));
+        CHECK(run_json("upload " + texture)["identical"] == true);
+        CHECK(run_json("upload --api vulkan " + texture)["identical"] == true);
+        CHECK(run_ylat("sheet " + texture + " -o " + folder.path("sheet.png")).exit == 0);
+        const std::string out = folder.path(is_array ? "layers" : "slices");
+        REQUIRE(run_ylat("unpack --level 0 " + texture + " -o " + out).exit == 0);
+        for (int i = 0; i < 3; ++i) {
+            const std::string name =
+                out + "/t_level0_" + (is_array ? "layer" : "slice") + std::to_string(i) + ".png";
+            const Picture back = must(read_picture(name));
+            const Picture source = must(
+                read_picture(folder.path(std::string(1, static_cast<char>('a' + i)) + ".png")));
+            CHECK(support::equal_pixels(back.image.view(), source.image.view()));
+        }
+    }
+    const Outcome unequal = run_ylat("bake --array" + inputs + " " + demo_file("label.png") +
+                                     " -o " + folder.path("x.ktx2"));
+    CHECK(unequal.exit == 2);
+    CHECK(contains(unequal.err, demo_file("label.png") + ": it is 45 x 29"));
+    const Outcome loose = run_ylat("bake" + inputs + " -o " + folder.path("x.ktx2"));
+    CHECK(loose.exit == 2);
+    CHECK(contains(loose.err, "--array or --volume"));
+    CHECK(run_ylat("bake --array --volume" + inputs + " -o " + folder.path("x.ktx2")).exit == 2);
+}
+
 TEST_CASE("bake makes a full rgba8-srgb chain by default, and peek and the library agree on it") {
     const TemporaryFolder folder;
     const std::string out = folder.path("slate.ktx2");

@@ -266,6 +266,16 @@ bool recognise(ByteSpan bytes) {
     return header >= os2_header_bytes && header <= 124;
 }
 
+PictureStart start_of(const Header& h) {
+    return {.width = h.width, .height = h.height, .channels = h.channels()};
+}
+
+Result<PictureHeader> peek(ByteSpan bytes) {
+    ByteReader reader(bytes);
+    YL_TRY(const Header h, read_header(reader));
+    return header_of(start_of(h));
+}
+
 Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     ByteReader reader(bytes);
     YL_TRY(Header h, read_header(reader));
@@ -284,9 +294,7 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
             fmt::format("the file ends early: {} rows of {} bytes are needed and {} bytes are left",
                         h.height, h.row_bytes(), reader.left()),
             h.pixel_offset);
-    YL_TRY(
-        Picture picture,
-        start_picture({.width = h.width, .height = h.height, .channels = h.channels()}, options));
+    YL_TRY(Picture picture, start_picture(start_of(h), options));
     picture.info.file_bits = h.bits;
     picture.info.has_palette = h.bits <= 8;
     YL_CHECK(runs ? read_runs(reader, h, picture) : read_rows(reader, h, picture));
@@ -337,7 +345,7 @@ Result<std::vector<std::byte>> write(ConstImageView image, const WriteOptions&) 
 }  // namespace
 
 PictureFormat bmp_format() {
-    return {"BMP", {"bmp", "dib"}, recognise, read, write, {.channels = "34", .bytes = true}};
+    return {"BMP", {"bmp", "dib"}, recognise, read, peek, write, {.channels = "34", .bytes = true}};
 }
 
 }  // namespace yl

@@ -153,6 +153,12 @@ class Reader {
     Reader(ByteSpan file, const ReadOptions& options)
         : file_(file), reader_(file), options_(options) {}
 
+    Result<PictureHeader> peek() {
+        YL_TRY(h_, read_header(reader_));
+        planes_ = choose_planes(h_);
+        return header_of(beginning());
+    }
+
     Result<Picture> read() {
         YL_TRY(h_, read_header(reader_));
         if (std::max(h_.data.width(), h_.data.height()) > options_.limits.max_side)
@@ -203,21 +209,28 @@ class Reader {
         return planes_.contains(Target::luminance) && !has_chroma();
     }
 
-    Result<Picture> start() {
+    [[nodiscard]] bool is_all_half() const {
+        return std::all_of(planes_.begin(), planes_.end(), [&](const auto& entry) {
+            return h_.channels[entry.second.channel].type == SampleType::half;
+        });
+    }
+
+    [[nodiscard]] PictureStart beginning() const {
         PictureStart begin;
         begin.width = static_cast<std::uint64_t>(h_.display.width());
         begin.height = static_cast<std::uint64_t>(h_.display.height());
         begin.channels = (is_gray() ? 1U : 3U) + (has_alpha() ? 1U : 0U);
-        const bool all_half = std::all_of(planes_.begin(), planes_.end(), [&](const auto& entry) {
-            return h_.channels[entry.second.channel].type == SampleType::half;
-        });
-        begin.bits = all_half ? 16 : 32;
+        begin.bits = is_all_half() ? 16 : 32;
         begin.is_float = true;
-        YL_TRY(Picture picture, start_picture(begin, options_));
+        return begin;
+    }
+
+    Result<Picture> start() {
+        YL_TRY(Picture picture, start_picture(beginning(), options_));
         if (has_alpha())
             picture.alpha = AlphaMode::premultiplied;
         picture.info.file_channels = static_cast<std::uint32_t>(h_.channels.size());
-        if (h_.compression == Compression::pxr24 && !all_half)
+        if (h_.compression == Compression::pxr24 && !is_all_half())
             picture.info.remarks.emplace_back(
                 "PXR24 has kept 24 bits of each number in single precision");
         if (h_.channels.size() > planes_.size())
@@ -451,6 +464,11 @@ bool recognise(ByteSpan bytes) {
     return bytes.size() >= 8 && load<std::uint32_t>(bytes.data()) == magic;
 }
 
+Result<PictureHeader> peek(ByteSpan bytes) {
+    const ReadOptions options;
+    return Reader(bytes, options).peek();
+}
+
 Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     return Reader(bytes, options).read();
 }
@@ -461,8 +479,13 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
 namespace yl {
 
 PictureFormat exr_format() {
-    return {"OpenEXR", {"exr"},    exr::recognise,
-            exr::read, exr::write, {.channels = "134", .halves = true}};
+    return {"OpenEXR",
+            {"exr"},
+            exr::recognise,
+            exr::read,
+            exr::peek,
+            exr::write,
+            {.channels = "134", .halves = true}};
 }
 
 }  // namespace yl

@@ -217,6 +217,12 @@ void place_row(const std::vector<Pixel>& row, std::uint32_t i, const Header& h, 
     }
 }
 
+Result<PictureHeader> peek(ByteSpan bytes) {
+    ByteReader reader(bytes);
+    YL_TRY(const Header h, read_header(reader));
+    return header_of(h.start);
+}
+
 Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     ByteReader reader(bytes);
     YL_TRY(const Header h, read_header(reader));
@@ -322,7 +328,7 @@ bool recognise(ByteSpan bytes) {
 }  // namespace
 
 PictureFormat hdr_format() {
-    return {"Radiance HDR", {"hdr", "pic", "rgbe", "xyze"},    recognise, read,
+    return {"Radiance HDR", {"hdr", "pic", "rgbe", "xyze"},    recognise, read, peek,
             write,          {.channels = "3", .singles = true}};
 }
 

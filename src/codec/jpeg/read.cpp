@@ -84,6 +84,16 @@ class Reader {
         return frame_.bits == 8 ? decode<std::uint8_t>() : decode<std::uint16_t>();
     }
 
+    Result<PictureHeader> peek() {
+        YL_CHECK(reader_.skip(2));
+        YL_CHECK(find_frame());
+        return header_of({.width = frame_.width,
+                          .height = frame_.height,
+                          .channels = frame_.components.size() == 1 ? 1U : 3U,
+                          .bits = frame_.bits == 8 ? 8U : 16U},
+                         orientation_);
+    }
+
  private:
     struct Segment {
         std::uint8_t marker = 0;
@@ -533,6 +543,11 @@ bool recognise(ByteSpan bytes) {
            bytes[2] == std::byte{0xFF};
 }
 
+Result<PictureHeader> peek(ByteSpan bytes) {
+    const ReadOptions options;
+    return Reader(bytes, options).peek();
+}
+
 Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     return Reader(bytes, options).read();
 }
@@ -543,7 +558,9 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
 namespace yl {
 
 PictureFormat jpeg_format() {
-    return {"JPEG", {"jpg", "jpeg", "jpe", "jfif"}, jpeg::recognise, jpeg::read, nullptr, {}};
+    return {
+        "JPEG", {"jpg", "jpeg", "jpe", "jfif"}, jpeg::recognise, jpeg::read, jpeg::peek, nullptr,
+        {}};
 }
 
 }  // namespace yl

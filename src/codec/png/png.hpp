@@ -6,6 +6,7 @@
 namespace yl::png {
 
 [[nodiscard]] bool recognise(ByteSpan bytes);
+[[nodiscard]] Result<PictureHeader> peek(ByteSpan bytes);
 [[nodiscard]] Result<Picture> read(ByteSpan bytes, const ReadOptions& options);
 [[nodiscard]] Result<std::vector<std::byte>> write(ConstImageView image,
                                                    const WriteOptions& options);

@@ -206,23 +206,29 @@ Status parse_ancillary(const Chunk& chunk, Parsed& parsed) {
     return {};
 }
 
-/// Reads the chunks up to IEND.
-Result<Parsed> parse(ByteSpan bytes) {
-    ByteReader reader(bytes);
+tl::unexpected<Error> bad_checksum(const Chunk& chunk) {
+    return fail(ErrorKind::malformed,
+                fmt::format("the checksum of chunk {} is wrong: the file is damaged", chunk.name()),
+                chunk.offset);
+}
+
+/// Signature and chunk IHDR.
+Result<Parsed> begin(ByteReader& reader) {
     YL_CHECK(reader.skip(signature.size()));
     YL_TRY(const Chunk first, read_chunk(reader));
-    const auto bad_checksum = [](const Chunk& chunk) {
-        return fail(
-            ErrorKind::malformed,
-            fmt::format("the checksum of chunk {} is wrong: the file is damaged", chunk.name()),
-            chunk.offset);
-    };
     if (!first.checksum_holds)
         return bad_checksum(first);
     Parsed parsed;
     for (auto& entry : parsed.meaning.palette)
         entry = {0, 0, 0, 255};
     YL_TRY(parsed.header, parse_header(first));
+    return parsed;
+}
+
+/// Reads the chunks up to IEND.
+Result<Parsed> parse(ByteSpan bytes) {
+    ByteReader reader(bytes);
+    YL_TRY(Parsed parsed, begin(reader));
     while (true) {
         if (reader.left() == 0 && !parsed.image_data.empty()) {
             parsed.info.remarks.emplace_back("the file ends without its chunk IEND");
@@ -439,6 +445,32 @@ bool recognise(ByteSpan bytes) {
                       [](std::uint8_t a, std::byte b) { return std::byte{a} == b; });
 }
 
+Result<PictureHeader> peek(ByteSpan bytes) {
+    ByteReader reader(bytes);
+    YL_TRY(Parsed parsed, begin(reader));
+    std::uint32_t frames = 1;
+    // A chunk's type stands behind its length.
+    while (as_text(bytes).substr(std::min(reader.offset() + 4, bytes.size()), 4) != "IDAT") {
+        YL_TRY(const Chunk chunk, read_chunk(reader));
+        if (!chunk.checksum_holds)
+            continue;
+        if (chunk.type == chunk_type("PLTE"))
+            YL_CHECK(parse_palette(chunk, parsed));
+        if (chunk.type == chunk_type("tRNS") || chunk.type == chunk_type("eXIf"))
+            YL_CHECK(parse_ancillary(chunk, parsed));
+        if (chunk.type == chunk_type("acTL") && chunk.data.size() >= 4)
+            frames = load<std::uint32_t, std::endian::big>(chunk.data.data());
+    }
+    const RowExpander expander(parsed.header, parsed.meaning, false);
+    YL_TRY(PictureHeader header, header_of({.width = parsed.header.width,
+                                            .height = parsed.header.height,
+                                            .channels = expander.channels(),
+                                            .bits = expander.bits()},
+                                           parsed.orientation));
+    header.frames = std::max(frames, 1U);
+    return header;
+}
+
 Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     YL_TRY(Parsed parsed, parse(bytes));
     const Header& header = parsed.header;
@@ -483,8 +515,13 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
 namespace yl {
 
 PictureFormat png_format() {
-    return {"PNG",     {"png"},    png::recognise,
-            png::read, png::write, {.channels = "1234", .bytes = true, .words = true}};
+    return {"PNG",
+            {"png"},
+            png::recognise,
+            png::read,
+            png::peek,
+            png::write,
+            {.channels = "1234", .bytes = true, .words = true}};
 }
 
 }  // namespace yl

@@ -27,14 +27,31 @@ Result<double> read_scale(pnm::HeaderReader& words) {
     return scale;
 }
 
-Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
-    ByteReader reader(bytes);
+struct Header {
+    PictureStart start;
+    double scale = 1;
+};
+
+Result<Header> read_header(ByteReader& reader) {
     YL_TRY(const ByteSpan magic, reader.take(2));
     pnm::HeaderReader words(reader);
-    PictureStart start{.channels = as_text(magic) == "PF" ? 3U : 1U, .bits = 32, .is_float = true};
-    YL_TRY(start.width, words.number("header's width"));
-    YL_TRY(start.height, words.number("header's height"));
-    YL_TRY(const double scale, read_scale(words));
+    Header h{.start = {.channels = as_text(magic) == "PF" ? 3U : 1U, .bits = 32, .is_float = true}};
+    YL_TRY(h.start.width, words.number("header's width"));
+    YL_TRY(h.start.height, words.number("header's height"));
+    YL_TRY(h.scale, read_scale(words));
+    return h;
+}
+
+Result<PictureHeader> peek(ByteSpan bytes) {
+    ByteReader reader(bytes);
+    YL_TRY(const Header h, read_header(reader));
+    return header_of(h.start);
+}
+
+Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
+    ByteReader reader(bytes);
+    YL_TRY(const Header h, read_header(reader));
+    const auto& [start, scale] = h;
     const std::uint64_t row_bytes = start.width * start.channels * 4;
     if (std::max(start.width, start.height) <= options.limits.max_side &&
         row_bytes * start.height > reader.left())
@@ -82,7 +99,7 @@ bool recognise(ByteSpan bytes) {
 }  // namespace
 
 PictureFormat pfm_format() {
-    return {"PFM", {"pfm"}, recognise, read, write, {.channels = "13", .singles = true}};
+    return {"PFM", {"pfm"}, recognise, read, peek, write, {.channels = "13", .singles = true}};
 }
 
 }  // namespace yl

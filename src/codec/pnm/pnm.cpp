@@ -131,6 +131,12 @@ void read_binary_row(ByteSpan stored, const Header& h, std::span<std::byte> row)
     }
 }
 
+Result<PictureHeader> peek_pnm(ByteSpan bytes) {
+    ByteReader reader(bytes);
+    YL_TRY(const Header h, read_header(reader));
+    return header_of(h.start);
+}
+
 Result<Picture> read_pnm(ByteSpan bytes, const ReadOptions& options) {
     ByteReader reader(bytes);
     YL_TRY(const Header h, read_header(reader));
@@ -219,19 +225,34 @@ Result<std::vector<std::byte>> write_channels(ConstImageView image, const WriteO
 }  // namespace
 
 PictureFormat ppm_format() {
-    return {"PPM",    {"ppm", "pnm"},    recognise<'3', '6'>,
-            read_pnm, write_channels<3>, {.channels = "3", .bytes = true, .words = true}};
+    return {"PPM",
+            {"ppm", "pnm"},
+            recognise<'3', '6'>,
+            read_pnm,
+            peek_pnm,
+            write_channels<3>,
+            {.channels = "3", .bytes = true, .words = true}};
 }
 PictureFormat pgm_format() {
-    return {"PGM",    {"pgm"},           recognise<'2', '5'>,
-            read_pnm, write_channels<1>, {.channels = "1", .bytes = true, .words = true}};
+    return {"PGM",
+            {"pgm"},
+            recognise<'2', '5'>,
+            read_pnm,
+            peek_pnm,
+            write_channels<1>,
+            {.channels = "1", .bytes = true, .words = true}};
 }
 PictureFormat pbm_format() {
-    return {"PBM", {"pbm"}, recognise<'1', '4'>, read_pnm, nullptr, {}};
+    return {"PBM", {"pbm"}, recognise<'1', '4'>, read_pnm, peek_pnm, nullptr, {}};
 }
 PictureFormat pam_format() {
-    return {"PAM",    {"pam"},   recognise<'7', '7'>,
-            read_pnm, write_pam, {.channels = "1234", .bytes = true, .words = true}};
+    return {"PAM",
+            {"pam"},
+            recognise<'7', '7'>,
+            read_pnm,
+            peek_pnm,
+            write_pam,
+            {.channels = "1234", .bytes = true, .words = true}};
 }
 
 }  // namespace yl

@@ -139,8 +139,7 @@ bool recognise(ByteSpan bytes) {
     return bytes.size() >= 14 && as_text(bytes).starts_with("qoif");
 }
 
-Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
-    ByteReader reader(bytes);
+Result<PictureStart> read_header(ByteReader& reader) {
     YL_CHECK(reader.skip(4));
     PictureStart start;
     YL_TRY(start.width, reader.read_big<std::uint32_t>());
@@ -151,6 +150,18 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
         return fail(ErrorKind::malformed,
                     "the header gives a number of channels that is neither 3 nor 4", 12);
     start.declared_transfer = color_space == linear_color_space ? Transfer::linear : Transfer::srgb;
+    return start;
+}
+
+Result<PictureHeader> peek(ByteSpan bytes) {
+    ByteReader reader(bytes);
+    YL_TRY(const PictureStart start, read_header(reader));
+    return header_of(start);
+}
+
+Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
+    ByteReader reader(bytes);
+    YL_TRY(const PictureStart start, read_header(reader));
     // One byte makes at most 62 pixels.
     if (start.width * start.height / longest_run > bytes.size())
         return fail(ErrorKind::malformed,
@@ -198,7 +209,7 @@ Result<std::vector<std::byte>> write(ConstImageView image, const WriteOptions& o
 }  // namespace
 
 PictureFormat qoi_format() {
-    return {"QOI", {"qoi"}, recognise, read, write, {.channels = "34", .bytes = true}};
+    return {"QOI", {"qoi"}, recognise, read, peek, write, {.channels = "34", .bytes = true}};
 }
 
 }  // namespace yl

@@ -241,6 +241,21 @@ Result<void> check_length(const Header& h, const ByteReader& reader) {
                 reader.offset());
 }
 
+PictureStart start_of(const Header& h, bool has_alpha) {
+    const bool is_gray = h.kind() == Kind::gray;
+    return {.width = h.width,
+            .height = h.height,
+            .channels = (is_gray ? 1U : 3U) + (has_alpha || (is_gray && h.bits == 16) ? 1U : 0U)};
+}
+
+Result<PictureHeader> peek(ByteSpan bytes) {
+    ByteReader reader(bytes);
+    YL_TRY(const Header h, read_header(reader));
+    const bool may_have_alpha =
+        h.color_bits() == 32 || (h.color_bits() == 16 && h.alpha_bits() > 0);
+    return header_of(start_of(h, h.kind() != Kind::gray && may_have_alpha));
+}
+
 Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     ByteReader reader(bytes);
     YL_TRY(const Header h, read_header(reader));
@@ -265,17 +280,15 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
         judge_alpha(alpha_meaning(bytes, h), h, h.kind() == Kind::mapped ? map : stored, info);
     const bool has_alpha =
         meaning >= AlphaMeaning::keep && (h.color_bits() == 32 || h.color_bits() == 16);
-    const std::uint32_t channels =
-        (h.kind() == Kind::gray ? 1U : 3U) +
-        (has_alpha || (h.kind() == Kind::gray && h.bits == 16) ? 1U : 0U);
-    YL_TRY(Picture picture,
-           start_picture({.width = h.width, .height = h.height, .channels = channels}, options));
+    const PictureStart start = start_of(h, has_alpha);
+    YL_TRY(Picture picture, start_picture(start, options));
     picture.alpha =
         meaning == AlphaMeaning::premultiplied ? AlphaMode::premultiplied : AlphaMode::straight;
     picture.info.has_palette = h.kind() == Kind::mapped;
     picture.info.file_bits = h.bits;
     picture.info.remarks = std::move(info.remarks);
-    place_pixels(h, stored, expand_map(map, h, channels), channels, picture.image.view());
+    place_pixels(h, stored, expand_map(map, h, start.channels), start.channels,
+                 picture.image.view());
     return picture;
 }
 
@@ -312,7 +325,7 @@ Result<std::vector<std::byte>> write(ConstImageView image, const WriteOptions&) 
 }  // namespace
 
 PictureFormat tga_format() {
-    return {"TGA", {"tga", "icb", "vda", "vst"},      recognise, read,
+    return {"TGA", {"tga", "icb", "vda", "vst"},      recognise, read, peek,
             write, {.channels = "134", .bytes = true}};
 }
 
