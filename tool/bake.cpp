@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <bit>
 #include <charconv>
 #include <memory>
 
@@ -36,6 +37,8 @@ enum BakeFact : Facts {
     is_flat = 1U << 19U,  ///< no volume
     differs_in_size = 1U << 20U,
     keeps_array = 1U << 21U,
+    exceeds_size = 1U << 22U,   ///< that is asked for
+    has_odd_sides = 1U << 23U,  ///< no powers of two
 };
 
 constexpr const char* chain_heading = "The mip chain";
@@ -45,8 +48,9 @@ struct Made {
     yl::Baked baked = {};
     bool is_texture = false;
     bool keeps_texels = false;
-    bool is_relabelled = false;  ///< says something else of its texels
-    bool is_unequal = false;     ///< of pictures of several sizes
+    bool is_relabelled = false;                     ///< says something else of its texels
+    bool is_unequal = false;                        ///< of pictures of several sizes
+    std::array<std::uint32_t, 2> source_size = {};  ///< 0: not known
 };
 
 struct Bake {
@@ -192,6 +196,7 @@ struct Bake {
         const yl::Findings odd = file_findings(file->info);
         baked->findings.insert(baked->findings.begin(), odd.begin(), odd.end());
         Made made{.is_texture = true};
+        made.source_size = {shape.width, shape.height};
         made.keeps_texels = !rebake.new_levels && !bake_options.compressed &&
                             baked->texture.shape() == file->texture.shape() &&
                             baked->texture.metadata.origin == file->texture.metadata.origin;
@@ -225,8 +230,11 @@ struct Bake {
         Made made;
         for (const yl::Picture& picture : pictures) {
             pointers.push_back(&picture);
-            made.is_unequal |= picture.image.width() != pictures[0].image.width() ||
-                               picture.image.height() != pictures[0].image.height();
+            const auto width = picture.image.width(), height = picture.image.height();
+            made.is_unequal |=
+                width != pictures[0].image.width() || height != pictures[0].image.height();
+            made.source_size = {std::max(made.source_size[0], width),
+                                std::max(made.source_size[1], height)};
         }
         auto baked = array ? yl::bake_array(pointers, stack_options)
                            : yl::bake_volume(pointers, stack_options);
@@ -254,7 +262,10 @@ struct Bake {
         auto baked = yl::bake_file(top, bake_options);
         if (!baked)
             return tl::unexpected(baked.error());
-        return Made{.baked = std::move(*baked)};
+        Made made{.baked = std::move(*baked)};
+        if (const auto header = yl::peek_picture(top))
+            made.source_size = {header->width, header->height};
+        return made;
     }
 
     /// What is known before anything is read.
@@ -284,7 +295,13 @@ struct Bake {
         const bool by_role = baked.role == yl::Role::color || baked.role == yl::Role::normal;
         const bool sharpens = mips.sharpen > 0 || mips.guard_fireflies;
         const bool filters_now = (makes_chain && whole > 1) || resizes;
-        return when(makes_chain && whole > 1, makes_levels) |
+        const auto [width, height] = made.source_size;
+        const bool is_known = width > 0;
+        const bool exceeds = max_size && std::max(width, height) > *max_size;
+        const bool is_odd = !std::has_single_bit(width) || !std::has_single_bit(height);
+        return when(!is_known || exceeds, exceeds_size) |
+               when(!is_known || exceeds || is_odd, has_odd_sides) |
+               when(makes_chain && whole > 1, makes_levels) |
                when(makes_chain && whole > 2, makes_many_levels) | when(filters_now, filters) |
                when(filters_now && can_ring && (chosen.mips.kernel || plain_chain), rings) |
                when(filters_now && (kernel != yl::Kernel::Kind::box || sharpens), looks_beyond) |
@@ -512,12 +529,14 @@ OptionTable size_options(Bake& bake) {
               &bake.max_size,
               "TEXELS",
               "Shrink pictures that are larger",
-              {.allowed = in_range(1, 65536)}},
+              {.allowed = in_range(1, 65536),
+               .rules = {idle_without(exceeds_size, "no side is longer")}}},
              {"--pow2",
               &bake.power_of_two,
               "HOW",
               "Resize to powers of two: nearest, up or down",
-              {.allowed = one_of({"any", "nearest", "up", "down"})}}}};
+              {.allowed = one_of({"any", "nearest", "up", "down"}),
+               .rules = {idle_without(has_odd_sides, "both sides are powers of two already")}}}}};
 }
 
 }  // namespace

@@ -181,6 +181,7 @@ struct Draw {
                 return yl::fail_at(
                     {yl::ErrorKind::usage, "this is a cube map; the scenes sky and ball show it"},
                     texture_paths[i]);
+            note_first_surface(session, texture->shape(), texture_paths[i]);
             Subject subject{.path = texture_paths[i], .texture = std::move(*texture)};
             if (!roughness_paths.empty()) {
                 YL_TRY(auto map,

@@ -54,12 +54,7 @@ yl::Result<yl::Picture> first_surface(const Session& session, const std::string&
     const auto texture = upright(std::move(opened));
     if (!texture)
         return yl::fail_at(texture.error(), path);
-    const yl::TextureShape& shape = texture->shape();
-    if (shape.layers > 1 || shape.faces > 1 || shape.depth > 1)
-        session.note({{"first-surface-alone",
-                       "the texture has several layers, faces or slices: the first alone is taken",
-                       "take the others out with ylat unpack"}},
-                     path);
+    note_first_surface(session, texture->shape(), path, texture->shape().faces > 1);
     auto picture = yl::picture_of_surface(*texture, {0, 0, 0, 0});
     if (!picture)
         return yl::fail_at(picture.error(), path);
@@ -91,6 +86,16 @@ yl::Result<yl::Picture> open_picture(const Session& session, const std::string& 
         session.note(yl::check_picture_info(picture->info, options.role.value_or(yl::Role::color)),
                      path);
     return picture;
+}
+
+void note_first_surface(const Session& session, const yl::TextureShape& shape,
+                        const std::string& path, bool one_face) {
+    if (shape.layers == 1 && shape.depth == 1 && !one_face)
+        return;
+    session.note({{"first-surface-alone",
+                   "the texture has several layers, faces or slices: the first alone is taken",
+                   "take the others out with ylat unpack"}},
+                 path);
 }
 
 yl::Findings file_findings(const yl::TextureFileInfo& info) {

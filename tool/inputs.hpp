@@ -55,6 +55,10 @@ enum class FileKind : std::uint8_t { picture, texture };
 /// A texture as it is looked at: row 0 at the top, decoded where its rows have to be turned.
 [[nodiscard]] yl::Result<yl::Texture> upright(yl::Texture texture);
 
+/// Notes that only one layer, slice or face of a texture is used, where it has more.
+void note_first_surface(const Session& session, const yl::TextureShape& shape,
+                        const std::string& path, bool one_face = false);
+
 /// What was odd about a texture file, as findings.
 [[nodiscard]] yl::Findings file_findings(const yl::TextureFileInfo& info);
 

@@ -62,6 +62,24 @@ TEST_CASE("peek --fast says what the headers say, and as much of textures") {
     CHECK(run_ylat("peek --fast " + folder.path("none.png")).exit == 4);
 }
 
+TEST_CASE("sizes that are as asked for already are remarked on") {
+    const support::TemporaryFolder folder;
+    const std::string to = " -o " + folder.path("t.ktx2");
+    must(write_picture(folder.path("one.png"),
+                       support::view_of(must(Image::create(Format::rgba8_srgb, 1, 1)))));
+    for (const std::string& input : {folder.path("one.png"), demo_file("slate.png")}) {
+        const Outcome rounded = run_ylat("bake " + input + " --pow2 up" + to);
+        CHECK(rounded.exit == 0);
+        CHECK(contains(rounded.err, "--pow2 changes nothing: both sides are powers of two"));
+        CHECK(contains(run_ylat("bake " + input + " --max-size 512" + to).err,
+                       "--max-size changes nothing: no side is longer"));
+    }
+    CHECK_FALSE(contains(run_ylat("bake " + demo_file("label.png") + " --pow2 up" + to).err,
+                         "changes nothing"));
+    CHECK_FALSE(contains(run_ylat("bake " + demo_file("slate.png") + " --max-size 511" + to).err,
+                         "changes nothing"));
+}
+
 TEST_CASE("several pictures become layers or slices, and come back by unpack") {
     const support::TemporaryFolder folder;
     std::string inputs;
@@ -82,6 +100,8 @@ TEST_CASE("several pictures become layers or slices, and come back by unpack") {
         CHECK(run_json("upload " + texture)["identical"] == true);
         CHECK(run_json("upload --api vulkan " + texture)["identical"] == true);
         CHECK(run_ylat("sheet " + texture + " -o " + folder.path("sheet.png")).exit == 0);
+        const Outcome drawn = run_ylat("draw panel " + texture + " -o " + folder.path("d.png"));
+        CHECK((drawn.exit != 0 || contains(drawn.err, "the first alone is taken")));
         const std::string out = folder.path(is_array ? "layers" : "slices");
         REQUIRE(run_ylat("unpack --level 0 " + texture + " -o " + out).exit == 0);
         for (int i = 0; i < 3; ++i) {
