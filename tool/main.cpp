@@ -1,7 +1,9 @@
 // ylat: the command line of Yellow Lattice.
 #include <fmt/format.h>
+#include <signal.h>
 
 #include <tbb/global_control.h>
+#include <tbb/task_scheduler_observer.h>
 #include <CLI/CLI.hpp>
 
 #include <algorithm>
@@ -124,6 +126,21 @@ void add_help(CLI::App& app, Session& session, HelpChoices& choices) {
     });
 }
 
+/// Leaves signals that end the program to the main thread, which holds them back while a file takes
+/// its place. Signals that a thread brings on itself stay with it.
+class SignalsLeftToMain : public tbb::task_scheduler_observer {
+ public:
+    void on_scheduler_entry(bool is_worker) override {
+        if (!is_worker)
+            return;
+        sigset_t others;
+        ::sigfillset(&others);
+        for (const int own : {SIGABRT, SIGBUS, SIGFPE, SIGILL, SIGSEGV, SIGSYS, SIGTRAP})
+            ::sigdelset(&others, own);
+        ::pthread_sigmask(SIG_BLOCK, &others, nullptr);
+    }
+};
+
 int run_command(Session& session) {
     if (session.json && session.sends_file)
         return complain(session, Exit::usage,
@@ -137,6 +154,8 @@ int run_command(Session& session) {
     static const tbb::global_control& limit = *new tbb::global_control(
         tbb::global_control::max_allowed_parallelism, std::max<std::size_t>(threads, 1));
     static_cast<void>(limit);
+    static SignalsLeftToMain& signals = *new SignalsLeftToMain();
+    signals.observe(true);
     try {
         const auto exit = session.command();
         if (exit)

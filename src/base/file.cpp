@@ -60,7 +60,8 @@ tl::unexpected<Error> io_error(const char* what, const std::filesystem::path& pa
                    path.string());
 }
 
-/// Holds back signals that end the program while files change their names.
+/// Holds back signals that end the program while files change their names. Only this thread does
+/// so: where another thread takes the signal, the temporary may stay behind.
 class SignalsHeldBack {
  public:
     SignalsHeldBack() {

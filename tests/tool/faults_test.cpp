@@ -3,6 +3,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <csignal>
 #include <cstdlib>
 #include <filesystem>
 #include <fstream>
@@ -126,6 +127,20 @@ TEST_CASE("memory that is not to be had: code 4, and the old file") {
     // The JSON package, with which models are written, ends the program in functions of its own
     // that must not throw.
     sweep({"new"}, 40, "model");
+}
+
+TEST_CASE("a signal while a file takes its place: the whole new file, and nothing beside it") {
+    const TemporaryFolder folder;
+    const std::string file = folder.path("t.ktx2");
+    const std::string bake = "bake " + demo_file("slate.png") + " --threads 4 -o " + file;
+    REQUIRE(run_ylat(bake).exit == 0);
+    const auto whole = support::read_bytes(file);
+    support::write_text(file, "old");
+    const auto before = folder.entries();
+    const Outcome outcome = run_ylat(bake, environment_for("signal", 1) + " timeout 20");
+    CHECK(outcome.exit == 128 + SIGTERM);
+    CHECK(support::read_bytes(file) == whole);
+    CHECK(folder.entries() == before);
 }
 
 TEST_CASE("pipes that nobody reads from or writes to stop nobody") {
