@@ -31,8 +31,9 @@ struct StackOptions {
 
 /// Makes a 2D array with one layer for each picture, each with its own mip chain. The findings say
 /// which picture they are about. Fails with `ErrorKind::usage`, naming the picture by its number from
-/// 0, if there are none, if sizes differ and are refused, or if the channels of the pictures mean
-/// different things; otherwise as `bake` does.
+/// 0, if there are none, if sizes differ and are refused, if the channels of the pictures mean
+/// different things, or if some with transparency are premultiplied and others are not; otherwise as
+/// `bake` does.
 [[nodiscard]] YL_API Result<Baked> bake_array(std::span<const Picture* const> pictures,
                                               const StackOptions& options = {});
 

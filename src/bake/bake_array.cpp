@@ -144,6 +144,24 @@ class Stack {
     Format format_ = Format::undefined;
 };
 
+/// One way to read alpha for all; where it is 1 everywhere, both ways are the same.
+Status join_alpha(Baked& all, const Baked& one, std::size_t index) {
+    if (one.is_opaque)
+        return {};
+    AlphaMode& alpha = all.texture.metadata.alpha;
+    if (all.is_opaque)
+        alpha = one.texture.metadata.alpha;
+    if (alpha == one.texture.metadata.alpha)
+        return {};
+    const bool is_straight = one.texture.metadata.alpha == AlphaMode::straight;
+    return fail_at(
+        {ErrorKind::usage,
+         fmt::format("its colours are {} multiplied by alpha, and those of a picture before it {}; "
+                     "premultiply all pictures, or none",
+                     is_straight ? "not" : "already", is_straight ? "are" : "are not")},
+        numbered(index));
+}
+
 /// What is known of all after one more of them; an error where their channels differ in meaning.
 Status join(Baked& all, Baked& one, std::size_t index) {
     if (index > 0 && one.texture.metadata.swizzle != all.texture.metadata.swizzle)
@@ -158,6 +176,8 @@ Status join(Baked& all, Baked& one, std::size_t index) {
         all.texture.metadata = one.texture.metadata;
         all.role = one.role;
         all.mean_normal_length = one.mean_normal_length;
+    } else {
+        YL_CHECK(join_alpha(all, one, index));
     }
     all.is_opaque = (index == 0 || all.is_opaque) && one.is_opaque;
     std::ranges::move(one.findings, std::back_inserter(all.findings));

@@ -155,6 +155,30 @@ TEST_CASE("volumes of blocks are the blocks of their slices, and of each level's
         CHECK(std::ranges::equal(blocks.texture.level(level), encoded.level(level)));
 }
 
+TEST_CASE("one way to read alpha for all pictures of a stack") {
+    auto pictures = random_pictures(3, Format::rgba8_srgb, 8, 8);
+    for (std::uint32_t y = 0; y < 8; ++y)
+        for (std::uint32_t x = 0; x < 8; ++x)
+            pictures[0].image.view().row(y)[x * 4 + 3] = std::byte{255};
+    for (const AlphaMode last : {AlphaMode::straight, AlphaMode::premultiplied}) {
+        // The first is opaque, and says nothing about the others.
+        pictures[1].alpha = pictures[2].alpha = last;
+        for (const auto& make : {bake_array, bake_volume})
+            CHECK(must(make(pointers(pictures), {})).texture.metadata.alpha == last);
+        pictures[1].alpha =
+            last == AlphaMode::straight ? AlphaMode::premultiplied : AlphaMode::straight;
+        for (const auto& make : {bake_array, bake_volume})
+            CHECK(must_fail(make(pointers(pictures), {})).place == "picture 2");
+        const BakeOptions one_way = {.alpha = AlphaMode::premultiplied};
+        const Baked all = must(bake_array(pointers(pictures), {.bake = one_way}));
+        CHECK(all.texture.metadata.alpha == AlphaMode::premultiplied);
+        for (std::uint32_t layer = 1; layer < 3; ++layer) {
+            const Baked one = must(bake(pictures[layer], one_way));
+            CHECK(support::equal_pixels(all.texture.image(0, layer), one.texture.image(0)));
+        }
+    }
+}
+
 TEST_CASE("what makes no stack is refused") {
     CHECK(must_fail(bake_array({})).kind == ErrorKind::usage);
     const auto pictures = random_pictures(2, Format::rgba8_srgb, 4, 4);
