@@ -333,7 +333,7 @@ struct Bake {
             baked.findings.insert(baked.findings.end(), more.begin(), more.end());
         const std::string top =
             array || volume ? fmt::format("{}", fmt::join(paths, ", ")) : *top_picture();
-        session.warn(baked.findings, top);
+        session.warn(baked.findings, array || volume ? output : top);
         report(top, baked, write_options.supercompression, written);
         return session.outcome();
     }
@@ -365,20 +365,14 @@ struct Bake {
             return;
         Json result = {{"input", top},
                        {"output", output},
-                       {"gpu_format", yl::info(shape.format).name},
-                       {"width", shape.width},
-                       {"height", shape.height},
-                       {"levels", shape.levels},
-                       {"layers", shape.layers},
-                       {"depth", shape.depth},
                        {"role", role},
                        {"swizzle", yl::swizzle_text(metadata.swizzle)},
                        {"origin", origin_text(metadata.origin)},
                        {"supercompression", yl::name(scheme)},
-                       {"gpu_bytes", shape.total_bytes()},
                        {"file_bytes", file_bytes},
                        {"alpha", alpha},
                        {"findings", findings_json(baked.findings)}};
+        add_shape(result, shape);
         if (array || volume) {
             result.erase("input");
             result["inputs"] = paths;

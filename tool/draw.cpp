@@ -411,21 +411,25 @@ std::vector<OptionTable> view_options(Draw& draw) {
                                              "STOPS",
                                              "sky, ball: exposure; each stop doubles the light",
                                              {.allowed = in_range(-30, 30)}}}),
-        for_scenes(ball_scene,
-                   {{"--matt", &draw.cube.matt, "", "ball: matt and white, lit by the whole sky"}}),
-        for_scenes(model_scene,
-                   {{"--show",
-                     &draw.model.show,
-                     "WHAT",
-                     "model: lit, uv (coordinates), normal, slot (materials) or level (mip levels)",
-                     {.allowed = one_of({"lit", "uv", "normal", "slot", "level"})}},
-                    {"--zoom",
-                     &draw.model.view.zoom,
-                     "FACTOR",
-                     "model: above 1 enlarges",
-                     {.allowed = in_range(0.01, 100)}},
-                    {"--allow-outside", &draw.model.allow_outside, "",
-                     "model: also read images outside of the model's folder"}})};
+        for_scenes(ball_scene, {{"--matt", &draw.cube.matt, "",
+                                 "ball: matt and white, lit by the whole sky"}})};
+}
+
+OptionTable model_options(Draw& draw) {
+    return for_scenes(
+        model_scene,
+        {{"--show",
+          &draw.model.show,
+          "WHAT",
+          "model: lit, uv (coordinates), normal, slot (materials) or level (mip levels)",
+          {.allowed = one_of({"lit", "uv", "normal", "slot", "level"})}},
+         {"--zoom",
+          &draw.model.view.zoom,
+          "FACTOR",
+          "model: above 1 enlarges",
+          {.allowed = in_range(0.01, 100)}},
+         {"--allow-outside", &draw.model.allow_outside, "",
+          "model: also read images outside of the model's folder"}});
 }
 
 }  // namespace
@@ -453,6 +457,7 @@ void add_draw(CLI::App& app, Session& session) {
     for (const auto& tables : {texture_options(*draw), view_options(*draw)})
         for (const OptionTable& table : tables)
             command.add(table);
+    command.add(model_options(*draw));
 }
 
 }  // namespace ylat

@@ -181,20 +181,13 @@ Json texture_json(const std::string& path, const yl::TextureFile& file, const yl
                  {"file_format", file.info.file_format},
                  {"file_bytes", file.info.file_bytes},
                  {"supercompression", yl::name(file.info.supercompression)},
-                 {"gpu_format", yl::info(shape.format).name},
                  {"vk_format", static_cast<std::uint32_t>(shape.format)},
-                 {"width", shape.width},
-                 {"height", shape.height},
-                 {"depth", shape.depth},
-                 {"levels", shape.levels},
-                 {"layers", shape.layers},
-                 {"faces", shape.faces},
                  {"swizzle", yl::swizzle_text(metadata.swizzle)},
                  {"transfer", transfer_text(metadata.transfer)},
                  {"alpha", has_alpha ? alpha_text(metadata.alpha) : "none"},
                  {"origin", origin_text(metadata.origin)},
-                 {"gpu_bytes", shape.total_bytes()},
                  {"remarks", file.info.remarks}};
+    add_shape(json, shape);
     if (metadata.sampler)
         json["sampler"] = yl::sampler_text(*metadata.sampler);
     add_channels(json, use);

@@ -60,15 +60,8 @@ Entry describe(const std::string& path, const yl::TextureStream& stream) {
     entry.json = {{"input", path},
                   {"kind", "texture"},
                   {"file_format", stream.info().file_format},
-                  {"file_bytes", stream.info().file_bytes},
-                  {"gpu_format", format.name},
-                  {"width", shape.width},
-                  {"height", shape.height},
-                  {"depth", shape.depth},
-                  {"levels", shape.levels},
-                  {"layers", shape.layers},
-                  {"faces", shape.faces},
-                  {"gpu_bytes", shape.total_bytes()}};
+                  {"file_bytes", stream.info().file_bytes}};
+    add_shape(entry.json, shape);
     return entry;
 }
 

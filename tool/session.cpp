@@ -164,6 +164,17 @@ Json error_json(const yl::Error& error) {
     return json;
 }
 
+void add_shape(Json& json, const yl::TextureShape& shape) {
+    json["gpu_format"] = yl::info(shape.format).name;
+    json["width"] = shape.width;
+    json["height"] = shape.height;
+    json["depth"] = shape.depth;
+    json["levels"] = shape.levels;
+    json["layers"] = shape.layers;
+    json["faces"] = shape.faces;
+    json["gpu_bytes"] = shape.total_bytes();
+}
+
 Json findings_json(const yl::Findings& findings) {
     Json json = Json::array();
     for (const yl::Finding& finding : findings)

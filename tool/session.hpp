@@ -71,6 +71,9 @@ struct Session {
 [[nodiscard]] Json error_json(const yl::Error& error);
 [[nodiscard]] Json findings_json(const yl::Findings& findings);
 
+/// Adds what a texture is made of: format, sizes, counts and bytes.
+void add_shape(Json& json, const yl::TextureShape& shape);
+
 // One of these for each command, in the file of its name.
 void add_peek(CLI::App& app, Session& session);
 void add_rework(CLI::App& app, Session& session);

@@ -23,17 +23,18 @@ enum class UnequalSizes : std::uint8_t {
 
 /// Options of a texture that is made of several pictures. All members are optional.
 struct StackOptions {
-    /// Applies to every picture. `given` levels only work for single pictures. Without a format, the
-    /// first one that suits them all.
+    /// Applies to every picture. `given` levels only work for single pictures. Without a format,
+    /// the first one that suits them all.
     BakeOptions bake = BakeOptions();
     UnequalSizes sizes = UnequalSizes::refuse;
 };
 
 /// Makes a 2D array with one layer for each picture, each with its own mip chain. The findings say
-/// which picture they are about. Fails with `ErrorKind::usage`, naming the picture by its number from
-/// 0, if there are none, if sizes differ and are refused, if the channels of the pictures mean
-/// different things, or if some with transparency are premultiplied and others are not; otherwise as
-/// `bake` does.
+/// which picture they are about. If some pictures with transparent pixels are premultiplied and
+/// others are not, the others are premultiplied, too, unless `bake.alpha` is set; a finding says so.
+/// Fails with `ErrorKind::usage`, naming the picture by its number from 0, if there are none, if
+/// sizes differ and are refused, if the channels of the pictures mean different things, or if
+/// `bake.alpha` leaves two ways to read alpha; otherwise as `bake` does.
 [[nodiscard]] YL_API Result<Baked> bake_array(std::span<const Picture* const> pictures,
                                               const StackOptions& options = {});
 

@@ -10,6 +10,7 @@
 #include <yl/status_macros.hpp>
 #include "bake/block_step.hpp"
 #include "bake/chain.hpp"
+#include "bake/same_alpha.hpp"
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 
@@ -38,6 +39,10 @@ class Stack {
         }
         YL_CHECK(settle_size());
         role_ = options_.bake.role.value_or(default_role(*pictures_[0]));
+        if (info(role_).alpha_is_coverage && !options_.bake.alpha) {
+            YL_TRY(same_alpha_, with_same_alpha(pictures_));
+            pictures_ = same_alpha_.pictures;
+        }
         format_ = options_.bake.format.value_or(richest_format());
         return {};
     }
@@ -55,6 +60,8 @@ class Stack {
             return fail_at(result.error(), numbered(index));
         for (Finding& finding : result->findings)
             finding.problem = fmt::format("{}: {}", numbered(index), finding.problem);
+        if (std::ranges::find(same_alpha_.copied, index) != same_alpha_.copied.end())
+            result->findings.push_back(premultiplied_copy(numbered(index)));
         return result;
     }
 
@@ -139,6 +146,7 @@ class Stack {
 
     std::span<const Picture* const> pictures_;
     const StackOptions& options_;
+    SameAlpha same_alpha_ = {};
     std::uint32_t width_ = 0, height_ = 0;
     Role role_ = Role::color;
     Format format_ = Format::undefined;

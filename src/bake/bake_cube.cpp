@@ -8,6 +8,7 @@
 #include <yl/resize.hpp>
 #include <yl/status_macros.hpp>
 #include "bake/block_step.hpp"
+#include "bake/same_alpha.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/progress.hpp"
 #include "pixel/check.hpp"
@@ -73,15 +74,21 @@ class CubeBaker {
                            "role");
         const Format wanted = wanted_format(options_, plain_for(role), blocks_for(role));
         format_ = format_of_chain(wanted);
-        for (const Picture* source : sources_) {
+        SameAlpha same{.pictures = {sources_.begin(), sources_.end()}};
+        if (info(role).alpha_is_coverage) {
+            YL_TRY(same, with_same_alpha(sources_));
+        }
+        for (const Picture* source : same.pictures) {
             YL_TRY(Picture picture, prepared(*source, format_));
-            picture.alpha = alpha_mode(role, source->alpha);
+            picture.alpha = alpha_mode(role, same.alpha);
             pictures_.push_back(std::move(picture));
             report_info(source->info, role);
         }
         YL_TRY(Texture top, sources_.size() == 1 ? from_one() : from_six());
         YL_TRY(top, in_standard_order(std::move(top)));
         report_seams(top);
+        for (const std::size_t i : same.copied)
+            result_.findings.push_back(premultiplied_copy(named(i)));
         YL_CHECK(finish(std::move(top)));
         result_.texture.metadata.sampler = options_.sampler;
         YL_CHECK(

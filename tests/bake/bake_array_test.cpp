@@ -167,8 +167,28 @@ TEST_CASE("one way to read alpha for all pictures of a stack") {
             CHECK(must(make(pointers(pictures), {})).texture.metadata.alpha == last);
         pictures[1].alpha =
             last == AlphaMode::straight ? AlphaMode::premultiplied : AlphaMode::straight;
-        for (const auto& make : {bake_array, bake_volume})
-            CHECK(must_fail(make(pointers(pictures), {})).place == "picture 2");
+        const std::size_t straight = last == AlphaMode::straight ? 2 : 1;
+        Picture by_hand;
+        by_hand.image = must(pictures[straight].image.clone());
+        must(premultiply(by_hand.image.view(), Transfer::srgb));
+        by_hand.alpha = AlphaMode::premultiplied;
+        auto unmixed = pointers(pictures);
+        unmixed[straight] = &by_hand;
+        for (const auto& make : {bake_array, bake_volume}) {
+            const Baked mixed = must(make(pointers(pictures), {}));
+            const Baked wanted = must(make(unmixed, {}));
+            for (std::uint32_t level = 0; level < wanted.texture.shape().levels; ++level)
+                CHECK(std::ranges::equal(std::as_const(mixed.texture).level(level),
+                                         std::as_const(wanted.texture).level(level)));
+            CHECK(mixed.texture.metadata.alpha == AlphaMode::premultiplied);
+            REQUIRE(mixed.findings.size() == 1);
+            CHECK(mixed.findings[0].code == "alpha-premultiplied");
+            CHECK(contains(mixed.findings[0].problem, fmt::format("picture {}:", straight)));
+            const StackOptions as_stored = {.bake = {.alpha = AlphaMode::straight}};
+            CHECK(must_fail(make(pointers(pictures), as_stored)).place == "picture 2");
+            const StackOptions numbers = {.bake = {.role = Role::data}};
+            CHECK(must(make(pointers(pictures), numbers)).findings.empty());
+        }
         const BakeOptions one_way = {.alpha = AlphaMode::premultiplied};
         const Baked all = must(bake_array(pointers(pictures), {.bake = one_way}));
         CHECK(all.texture.metadata.alpha == AlphaMode::premultiplied);

@@ -14,12 +14,12 @@ namespace {
 
 constexpr std::uint32_t side = 32;
 
-/// Six pictures of one sky, as files would give them.
 bool has_problem(const Findings& findings, const std::string& part) {
     return std::ranges::any_of(findings,
                                [&](const Finding& f) { return contains(f.problem, part); });
 }
 
+/// Six pictures of one sky, as files would give them.
 struct SixPictures {
     std::vector<Picture> pictures = std::vector<Picture>(6);
     std::vector<std::string> names = {"a_right.png",  "a_left.png",  "a_top.png",
@@ -36,7 +36,7 @@ struct SixPictures {
         }
     }
 
-    void orientation(std::size_t image, Orientation orientation) {
+    void turn(std::size_t image, Orientation orientation) {
         pictures[image].image = must(with_orientation(pictures[image].image.view(), orientation));
     }
 
@@ -110,7 +110,7 @@ TEST_CASE("names against edges: both are said, and the edges followed only when 
     SixPictures scrambled;
     const Texture straight = must(SixPictures().bake()).texture;
     std::swap(scrambled.pictures[0], scrambled.pictures[2]);
-    scrambled.orientation(5, Orientation::half);
+    scrambled.turn(5, Orientation::half);
     const BakedCube kept = must(scrambled.bake());
     REQUIRE(kept.findings.size() == 1);
     CHECK(contains(kept.findings[0].problem, "right and top are exchanged"));
@@ -129,7 +129,7 @@ TEST_CASE("without names the edges order the pictures, and hints settle which is
     const Texture straight = must(SixPictures().bake()).texture;
     nameless.names = {"x1y", "q", "foo", "bar", "w", "zz"};
     std::swap(nameless.pictures[0], nameless.pictures[3]);
-    nameless.orientation(1, Orientation::quarter_left);
+    nameless.turn(1, Orientation::quarter_left);
     const BakedCube unsure = must(nameless.bake());
     REQUIRE(unsure.findings.size() == 1);
     CHECK(contains(unsure.findings[0].problem, "which of them is above"));
@@ -162,6 +162,35 @@ TEST_CASE("nameless pictures that do not join, or join in any order, are refused
     CHECK_FALSE(named.followed_edges);
 }
 
+TEST_CASE("one way to read alpha for all six pictures") {
+    SixPictures six(Format::rgba8_srgb);
+    for (Picture& picture : six.pictures)
+        for (std::uint32_t y = 0; y < side; ++y)
+            for (std::uint32_t x = 0; x < side; ++x)
+                picture.image.view().row(y)[x * 4 + 3] = std::byte{128};
+    const BakedCube straight = must(six.bake());
+    CHECK(straight.texture.metadata.alpha == AlphaMode::straight);
+    for (Picture& picture : six.pictures)
+        must(premultiply(picture.image.view(), Transfer::srgb));
+    SixPictures mixed(Format::rgba8_srgb);
+    for (std::size_t i : {0, 2, 3, 4, 5}) {
+        mixed.pictures[i] = std::move(six.pictures[i]);
+        mixed.pictures[i].alpha = AlphaMode::premultiplied;
+    }
+    // The opaque one is both, and no copy is made of it.
+    const BakedCube opaque = must(mixed.bake());
+    CHECK(opaque.texture.metadata.alpha == AlphaMode::premultiplied);
+    CHECK_FALSE(has_problem(opaque.findings, "multiplied by alpha"));
+    for (std::uint32_t y = 0; y < side; ++y)
+        for (std::uint32_t x = 0; x < side; ++x)
+            mixed.pictures[1].image.view().row(y)[x * 4 + 3] = std::byte{128};
+    const BakedCube joined = must(mixed.bake());
+    CHECK(joined.texture.metadata.alpha == AlphaMode::premultiplied);
+    CHECK(has_problem(joined.findings, "a_left.png: its colours are multiplied"));
+    CHECK(std::ranges::equal(joined.texture.image(0, 0, 1).row(3),
+                             std::as_const(six.pictures[1].image).view().row(3)));
+}
+
 TEST_CASE("pictures that are unlike the others are named") {
     SixPictures odd;
     odd.pictures[3].image = must(Image::create(Format::rgb8_srgb, 16, 16));
@@ -190,7 +219,7 @@ TEST_CASE("crosses: their order is checked as that of six pictures is") {
     CHECK(contains(baked.source, "horizontal-cross"));
     CHECK(equal_level(baked.texture, straight, 0));
     // A row whose second half somebody laid the other way round.
-    six.orientation(2, Orientation::quarter_right);
+    six.turn(2, Orientation::quarter_right);
     const Texture wrong = must(six.bake()).texture;
     Image row = must(picture_of_cube(wrong, CubeLayout::row));
     const Picture picture = picture_of(std::move(row), Transfer::srgb);

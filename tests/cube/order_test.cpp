@@ -234,32 +234,34 @@ TEST_CASE("texels that are infinite or no number stop no search for an order") {
     }
 }
 
-TEST_CASE("a night sky with one dim star in each face is given up early, and unsure") {
-    std::array<Image, 6> images;
-    std::array<ConstImageView, 6> views;
-    for (std::size_t i = 0; i < 6; ++i) {
-        images[i] = must(Image::create(Format::rgba8_unorm, 11, 11));
-        for (std::uint32_t y = 0; y < 11; ++y)
-            std::ranges::fill(images[i].view().row(y), std::byte{125});
-        images[i].view().row(3)[4 * (2 + i)] = std::byte{136};
-        views[i] = images[i].view();
+/// Six faces of one colour.
+struct FlatFaces {
+    std::array<Image, 6> images = {};
+    std::array<ConstImageView, 6> views = {};
+
+    FlatFaces(std::uint32_t side, std::byte code) {
+        for (std::size_t i = 0; i < 6; ++i) {
+            images[i] = must(Image::create(Format::rgba8_srgb, side, side));
+            for (std::uint32_t y = 0; y < side; ++y)
+                std::ranges::fill(images[i].view().row(y), code);
+            views[i] = std::as_const(images[i]).view();
+        }
     }
-    const FaceOrder order = must(find_face_order(views, Transfer::srgb, {}));
+};
+
+TEST_CASE("a night sky with one dim star in each face is given up early, and unsure") {
+    FlatFaces sky(11, std::byte{125});
+    for (std::size_t i = 0; i < 6; ++i)
+        sky.images[i].view().row(3)[4 * (2 + i)] = std::byte{136};
+    const FaceOrder order = must(find_face_order(sky.views, Transfer::srgb, {}));
     CHECK(order.confidence == 0);
     CHECK_FALSE(order.is_sure);
-    CHECK(must(arranged_cube(views, order.faces)).shape().faces == 6);
+    CHECK(must(arranged_cube(sky.views, order.faces)).shape().faces == 6);
 }
 
 TEST_CASE("six faces of one colour are alike in every order, and soon found so") {
-    std::array<Image, 6> images;
-    std::array<ConstImageView, 6> views;
-    for (std::size_t i = 0; i < 6; ++i) {
-        images[i] = must(Image::create(Format::rgba8_srgb, 16, 16));
-        for (std::uint32_t y = 0; y < 16; ++y)
-            std::ranges::fill(images[i].view().row(y), std::byte{90});
-        views[i] = std::as_const(images[i]).view();
-    }
-    const FaceOrder order = must(find_face_order(views, Transfer::srgb));
+    const FlatFaces faces(16, std::byte{90});
+    const FaceOrder order = must(find_face_order(faces.views, Transfer::srgb));
     CHECK(order.misfit == 0);
     CHECK(order.joins);
 }

@@ -169,6 +169,21 @@ HWY_INLINE F weight_of_index(F index) {
 
 enum class Purpose { refine, finish };
 
+/// A texel's share of the sums for least squares.
+template <std::size_t subsets, std::size_t channels>
+HWY_INLINE void add_choice(const Texels& texels, const Subsets& split, std::size_t i, F weight,
+                           Choices<subsets, channels>& choices) {
+    const F a = set(1) - weight * set(1.0F / 64);
+    const F fitted = texels.has_weights ? a * texels.fit_weight[i] : a;
+    for (std::size_t s = 0; s < subsets; ++s) {
+        const F own = subsets == 1 ? fitted : fitted * split.member<subsets>(i, s);
+        choices.a[s] = choices.a[s] + own;
+        choices.aa[s] = choices.aa[s] + own * a;
+        for (std::size_t c = 0; c < channels; ++c)
+            choices.a_color[c][s] = choices.a_color[c][s] + own * texels.color[c][i];
+    }
+}
+
 /// The error when each texel takes its best index. To refine: the sums for least squares. To
 /// finish: colours rounded as the decoder rounds them, and the indices.
 template <std::size_t subsets, std::size_t channels, unsigned bits, Purpose purpose>
@@ -219,15 +234,7 @@ HWY_NOINLINE F measure(const Texels& texels, const Subsets& split,
             error = error + part;
         }
         if constexpr (purpose == Purpose::refine) {
-            const F a = set(1) - weight * set(1.0F / 64);
-            const F fitted = texels.has_weights ? a * texels.fit_weight[i] : a;
-            for (std::size_t s = 0; s < subsets; ++s) {
-                const F own = subsets == 1 ? fitted : fitted * split.member<subsets>(i, s);
-                choices->a[s] = choices->a[s] + own;
-                choices->aa[s] = choices->aa[s] + own * a;
-                for (std::size_t c = 0; c < channels; ++c)
-                    choices->a_color[c][s] = choices->a_color[c][s] + own * texels.color[c][i];
-            }
+            add_choice(texels, split, i, weight, *choices);
         } else {
             I& half = i < 8 ? indices->low : indices->high;
             half = half | hn::ShiftLeftSame(to_int(index), static_cast<int>(4 * (i % 8)));
