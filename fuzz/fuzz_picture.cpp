@@ -11,6 +11,11 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
         return -1;  // another reader's file: not worth keeping
     // Small enough for thousands of pictures a second, large enough for several bands of rows.
     constexpr yl::Limits limits{.max_side = 256, .max_bytes = 1 << 19};
+    if (format.read_frames != nullptr) {
+        const auto frames = format.read_frames(bytes, {.limits = limits});
+        if (frames ? frames->pictures.empty() : frames.error().message.empty())
+            std::abort();
+    }
     const auto header = format.peek(bytes);
     const auto picture = format.read(bytes, {.limits = limits, .allow_partial = size % 2 == 1});
     if (!picture) {

@@ -1,7 +1,9 @@
 // Text forms: any text gives an error or a value whose own text form means the same.
+#include <yl/atlas.hpp>
 #include <yl/convert.hpp>
 #include <yl/cube.hpp>
 #include <yl/environment.hpp>
+#include <yl/lookup_table.hpp>
 #include <yl/resize.hpp>
 #include <yl/sampler.hpp>
 
@@ -70,9 +72,26 @@ void check_face_names(std::string_view text) {
     }
 }
 
-constexpr void (*checks[])(std::string_view) = {check_sampler,   check_kernel,     check_edges,
-                                                check_swizzle,   check_convention, check_harmonics,
-                                                check_face_names};
+void check_lookup_table(std::string_view text) {
+    const auto table = yl::parse_lookup_table(text, {.max_side = 64, .max_bytes = 1 << 20});
+    if (!table)
+        return check(!table.error().message.empty());
+    const yl::TextureShape& shape = table->texture.shape();
+    check(shape.is_3d ? shape.depth == shape.width : shape.is_1d);
+}
+
+void check_atlas_table(std::string_view text) {
+    const auto table = yl::parse_atlas_table(text);
+    if (!table)
+        return check(!table.error().message.empty());
+    check(yl::parse_atlas_table(yl::atlas_table_text(*table)) == *table);
+    for (const yl::AtlasPart& part : table->parts)
+        static_cast<void>(yl::part_coordinates(*table, part));
+}
+
+constexpr void (*checks[])(std::string_view) = {
+    check_sampler,   check_kernel,     check_edges,        check_swizzle,    check_convention,
+    check_harmonics, check_face_names, check_lookup_table, check_atlas_table};
 
 }  // namespace
 

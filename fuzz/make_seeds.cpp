@@ -6,8 +6,10 @@
 
 #include "seed_models.hpp"
 #include "support/reference_exr.hpp"
+#include "support/reference_gif.hpp"
 #include "support/reference_jpeg.hpp"
 #include "support/reference_png.hpp"
+#include "support/reference_tiff.hpp"
 
 namespace {
 
@@ -37,6 +39,8 @@ void write_pictures(const seeds::Folder& folder) {
             if (file)  // else this file format cannot hold those pixels
                 folder.write(ending, std::string(yl::info(format).name), *file);
         }
+        if (const auto file = yl::encode_picture("tif", texture->image(0)))
+            folder.write("tiff", std::string(yl::info(format).name), *file);
     }
     folder.write_text("pbm", "text", "P1\n# one\n5 3\n1 0 1 0 1\n0 1 0 1 0\n1 1 1 1 1\n");
     folder.write_text("pbm", "bits", "P4\n5 3\n\x55\x2a\x7f");
@@ -77,6 +81,47 @@ void write_reference_pictures(const seeds::Folder& folder) {
         for (const int tile : {0, 4})
             folder.write("exr", std::to_string(compression) + (tile != 0 ? "-tiles" : "-lines"),
                          support::write_reference_exr({.compression = compression, .tile = tile}));
+}
+
+/// Each scheme with strips and tiles, planes and orders of its own.
+void write_reference_pages(const seeds::Folder& folder) {
+    std::uint32_t number = 0;
+    for (const std::uint16_t compression : std::array<std::uint16_t, 4>{1, 5, 8, 32773})
+        for (const std::uint32_t bits : {1U, 8U, 16U, 32U}) {
+            support::TiffKind kind = {.width = 9, .height = 6, .bits = bits};
+            kind.channels = number % 4 + 1;
+            kind.photometric = kind.channels < 3 ? 1 : 2;
+            kind.compression = compression;
+            kind.tile_width = number % 3 == 0 ? 16 : 0;
+            kind.tile_height = 16;
+            kind.is_planar = number % 2 == 0;
+            kind.big_endian = number % 5 == 0;
+            kind.big_tiff = number % 7 == 0;
+            if (bits >= 8 && (compression == 5 || compression == 8))
+                kind.predictor = 2;
+            if (kind.channels % 2 == 0)
+                kind.extra = {static_cast<std::uint16_t>(number % 3)};
+            std::vector<std::uint64_t> samples(std::size_t{9} * 6 * kind.channels);
+            for (std::size_t i = 0; i < samples.size(); ++i)
+                samples[i] = i * 7 % (std::uint64_t{1} << std::min(bits, 31U));
+            folder.write("tiff", "reference-" + std::to_string(number++),
+                         support::reference_tiff(kind, samples));
+        }
+    const std::vector<std::byte> units(6 * 6, std::byte{90});
+    folder.write("tiff", "ycbcr", support::reference_ycbcr_tiff(6, 5, 2, 2, units));
+}
+
+void write_animations(const seeds::Folder& folder) {
+    for (int bits = 1; bits <= 8; bits += 3) {
+        support::GifKind kind = {.width = 7, .height = 5, .bits = bits};
+        for (int i = 0; i < 4; ++i) {
+            support::GifFrame frame = {i, i / 2, 7 - i, 5 - i, i % 2 == 0, i == 1, i, i - 1, 5 * i};
+            for (int pixel = 0; pixel < frame.width * frame.height; ++pixel)
+                frame.indices.push_back(static_cast<std::byte>(pixel * 5 % (1 << bits)));
+            kind.frames.push_back(std::move(frame));
+        }
+        folder.write("gif", std::to_string(bits), support::reference_gif(kind));
+    }
 }
 
 void write_textures(const seeds::Folder& folder) {
@@ -151,7 +196,13 @@ void write_numbers(const seeds::Folder& folder) {
         "rrr1",
         "+x-z-y -x+z-y +y+x+z -y+x-z +z+x-y -z-x-y +x+y+z",
         "1 2 3 4 5 6",
-        "right\nleft\ntop\nbottom\nfront\nback"};
+        "right\nleft\ntop\nbottom\nfront\nback",
+        "TITLE \"a\"\nLUT_3D_SIZE 2\nDOMAIN_MAX 1 1 2\n0 0 0\n1 0 0\n0 1 0\n1 1 0\n0 0 1\n1 0 1\n0 "
+        "1 1\n1 1 1\n",
+        "{\"width\":16,\"height\":16,\"layers\":1,\"last_clean_level\":1,\"parts\":[{\"name\":"
+        "\"a\","
+        "\"layer\":0,\"box\":[2,2,5,4],\"cell\":[0,0,10,8],\"turned\":false,\"repeats\":false,"
+        "\"picture\":[6,4],\"trimmed\":[1,0],\"pivot\":[3,2.5]}],\"flipbooks\":[]}"};
     for (std::size_t i = 0; i < std::size(texts); ++i)
         folder.write_text("text", std::to_string(i), static_cast<char>(i) + std::string(texts[i]));
 }
@@ -164,6 +215,8 @@ int main(int argc, char** argv) {
     const seeds::Folder folder(argv[1]);
     write_pictures(folder);
     write_reference_pictures(folder);
+    write_reference_pages(folder);
+    write_animations(folder);
     write_textures(folder);
     write_old_textures(folder);
     seeds::write_models(folder);

@@ -9,6 +9,7 @@
 #include <yl/status_macros.hpp>
 
 #include "arguments.hpp"
+#include "bake_many.hpp"
 #include "blocks.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
@@ -37,6 +38,9 @@ enum BakeFact : Facts {
     is_flat = 1U << 19U,  ///< no volume
     differs_in_size = 1U << 20U,
     keeps_array = 1U << 21U,
+    cuts_strip = 1U << 24U,     ///< one picture into the slices of a volume
+    bakes_many = 1U << 26U,     ///< into a folder, each by itself
+    has_profile = 1U << 25U,    ///< a picture, of colours
     exceeds_size = 1U << 22U,   ///< that is asked for
     has_odd_sides = 1U << 23U,  ///< no powers of two
 };
@@ -76,6 +80,9 @@ struct Bake {
     bool old_header = false;
     bool array = false, volume = false;
     std::string sizes = "refuse";
+    std::optional<std::uint32_t> slices = {};
+    std::vector<std::string> role_patterns = {};
+    bool into_folder = false;
 
     /// Level 0 may come first, or be named like the others.
     yl::Result<std::string> top_picture() const {
@@ -173,15 +180,23 @@ struct Bake {
         return command.is_given("--levels") || command.is_given_under(chain_heading);
     }
 
-    /// A texture file in another container, format or order of rows, or with other levels.
-    yl::Result<Made> store_anew(const std::string& path,
-                                const yl::BakeOptions& bake_options) const {
+    /// A texture file, or a lookup table, which becomes one.
+    yl::Result<yl::TextureFile> read_stored(const std::string& path,
+                                            const yl::BakeOptions& bake_options) const {
+        if (lower_case_ending(path) == "cube") {
+            YL_TRY(yl::LookupTable table, yl::read_lookup_table(path));
+            return yl::TextureFile{std::move(table.texture), {}};
+        }
         auto file = yl::read_texture(path, {.role = bake_options.role.value_or(yl::Role::color),
                                             .transfer = bake_options.transfer,
                                             .progress = session.progress()});
-        if (!file)
-            return yl::fail_at(file.error(), path);
-        const yl::TextureShape& shape = file->texture.shape();
+        return file ? std::move(file) : yl::fail_at(file.error(), path);
+    }
+
+    /// A texture in another container, format or order of rows, or with other levels.
+    yl::Result<Made> store_anew(const yl::TextureFile& file, const std::string& path,
+                                const yl::BakeOptions& bake_options) const {
+        const yl::TextureShape& shape = file.texture.shape();
         const bool keeps_size = shape.faces == 6 || shape.depth > 1;
         for (const char* option : {"--max-size", "--pow2"})
             if (keeps_size && command.is_given(option))
@@ -190,27 +205,52 @@ struct Bake {
         yl::RebakeOptions rebake{.bake = bake_options, .new_levels = wants_new_levels()};
         if (command.is_given("--origin"))
             rebake.origin = bake_options.origin;
-        auto baked = yl::rebake(file->texture, rebake);
+        auto baked = yl::rebake(file.texture, rebake);
         if (!baked)
             return yl::fail_at(baked.error(), path);
-        const yl::Findings odd = file_findings(file->info);
+        const yl::Findings odd = file_findings(file.info);
         baked->findings.insert(baked->findings.begin(), odd.begin(), odd.end());
         Made made{.is_texture = true};
         made.source_size = {shape.width, shape.height};
         made.keeps_texels = !rebake.new_levels && !bake_options.compressed &&
-                            baked->texture.shape() == file->texture.shape() &&
-                            baked->texture.metadata.origin == file->texture.metadata.origin;
-        made.is_relabelled = baked->texture.metadata.alpha != file->texture.metadata.alpha;
+                            baked->texture.shape() == file.texture.shape() &&
+                            baked->texture.metadata.origin == file.texture.metadata.origin;
+        made.is_relabelled = baked->texture.metadata.alpha != file.texture.metadata.alpha;
         made.baked = std::move(*baked);
         return made;
+    }
+
+    [[nodiscard]] static bool is_texture(const std::string& path) {
+        const auto kind = file_kind(path);  // whoever reads it says what is wrong
+        return (kind && *kind == FileKind::texture) || lower_case_ending(path) == "cube";
+    }
+
+    /// Textures, cubes among them, as the layers of one array.
+    yl::Result<Made> join_textures(const yl::BakeOptions& bake_options) const {
+        std::vector<yl::TextureFile> files;
+        for (const std::string& path : paths) {
+            YL_TRY(auto file, read_stored(path, bake_options));
+            files.push_back(std::move(file));
+        }
+        std::vector<const yl::Texture*> textures;
+        for (const yl::TextureFile& file : files)
+            textures.push_back(&file.texture);
+        auto all = yl::array_of(textures);
+        if (!all) {
+            yl::Error error = all.error();
+            error.place = with_path(error.place);
+            return tl::unexpected(std::move(error));
+        }
+        return store_anew({std::move(*all), {}}, output, bake_options);
     }
 
     /// The library numbers the pictures of a stack; people know them by their files.
     std::string with_path(const std::string& text) const {
         for (std::size_t i = 0; i < paths.size(); ++i)
-            if (const std::string number = fmt::format("picture {}", i);
-                text == number || text.starts_with(number + ":"))
-                return paths[i] + text.substr(number.size());
+            for (const char* kind : {"picture", "texture"})
+                if (const std::string number = fmt::format("{} {}", kind, i);
+                    text == number || text.starts_with(number + ":"))
+                    return paths[i] + text.substr(number.size());
         return text;
     }
 
@@ -225,6 +265,13 @@ struct Bake {
         for (const std::string& path : paths) {
             YL_TRY(auto picture, picture_of(session, path, *parse_inputs(inputs)));
             pictures.push_back(std::move(picture));
+        }
+        if (slices) {
+            auto cut = yl::slices_of_strip(pictures[0], *slices);
+            if (!cut)
+                return yl::fail_at(cut.error(), paths[0]);
+            pictures = std::move(*cut);
+            stack_options.bake.role = bake_options.role.value_or(yl::Role::data);
         }
         std::vector<const yl::Picture*> pointers;
         Made made;
@@ -249,6 +296,8 @@ struct Bake {
     }
 
     yl::Result<Made> make(const yl::BakeOptions& bake_options) const {
+        if (array && std::ranges::all_of(paths, is_texture))
+            return join_textures(bake_options);
         if (array || volume)
             return stack(bake_options);
         if (paths.size() > 1)
@@ -256,10 +305,12 @@ struct Bake {
                                 "several pictures become one texture with --array or --volume"},
                                "INPUT");
         YL_TRY(const auto top, top_picture());
-        const auto kind = file_kind(top);  // whoever reads it says what is wrong
-        if (kind && *kind == FileKind::texture)
-            return store_anew(top, bake_options);
-        auto baked = yl::bake_file(top, bake_options);
+        if (is_texture(top)) {
+            YL_TRY(const auto file, read_stored(top, bake_options));
+            return store_anew(file, top, bake_options);
+        }
+        YL_TRY(const auto chosen, parse_inputs(inputs));
+        auto baked = yl::bake_file(top, bake_options, {.profile = chosen.profile});
         if (!baked)
             return tl::unexpected(baked.error());
         Made made{.baked = std::move(*baked)};
@@ -273,6 +324,7 @@ struct Bake {
         const yl::Role role = chosen.role.value_or(yl::Role::color);
         const bool is_dds = lower_case_ending(output) == "dds";
         return when(is_dds, to_dds) | when(!is_dds, to_ktx2) | when(array != volume, stacks) |
+               when(volume && paths.size() == 1, cuts_strip) | when(into_folder, bakes_many) |
                when(!array && !volume, bakes_one) | when(!volume, is_flat) |
                when(role == yl::Role::data || role == yl::Role::mask, role_of_numbers);
     }
@@ -314,72 +366,121 @@ struct Bake {
                     tests_alpha) |
                when(f.is_float(), is_light) | when(made.is_unequal, differs_in_size) |
                when(shape.layers > 1 || lower_case_ending(output) != "dds", keeps_array) |
+               when(tells_of_profile(baked.findings), has_profile) |
                when(makes || made.is_relabelled, role_matters);
     }
 
-    yl::Result<Exit> run() const {
+    /// The texture file, written, with all that was noticed.
+    struct Written {
+        std::string top = {};
+        Made made = {};
+        yl::Supercompression scheme = yl::Supercompression::none;
+        std::uint64_t file_bytes = 0;
+    };
+
+    yl::Result<Written> make_and_write() const {
         YL_TRY(const auto bake_options, options());
         YL_CHECK(command.refuse_options(early_facts(bake_options)));
         YL_TRY(auto write_options, parse_supercompression(supercompression));
         write_options.legacy_header = old_header;
         write_options.progress = session.progress();
         YL_TRY(auto made, make(bake_options));
+        Written written{.scheme = write_options.supercompression};
         yl::Baked& baked = made.baked;
-        YL_TRY(const auto written, save(output, baked.texture, write_options));
+        YL_TRY(written.file_bytes, save(output, baked.texture, write_options));
         for (const yl::Findings& more :
              {command.idle_options(facts_of(made, bake_options)),
               yl::losses_in_file(output, baked.texture.metadata, baked.texture.shape().format,
                                  write_options)})
             baked.findings.insert(baked.findings.end(), more.begin(), more.end());
-        const std::string top =
-            array || volume ? fmt::format("{}", fmt::join(paths, ", ")) : *top_picture();
-        session.warn(baked.findings, array || volume ? output : top);
-        report(top, baked, write_options.supercompression, written);
+        written.top = array || volume ? fmt::format("{}", fmt::join(paths, ", ")) : *top_picture();
+        session.warn(baked.findings, array || volume ? output : written.top);
+        written.made = std::move(made);
+        return written;
+    }
+
+    /// Each input by itself, in the role that its name tells unless one is given.
+    yl::Result<Exit> run_many() const {
+        YL_TRY(const auto patterns, parse_role_patterns(role_patterns));
+        return bake_into_folder(
+            session, paths, output,
+            [&](const std::string& path, const std::string& file) -> yl::Result<BakedOne> {
+                Bake one = *this;
+                one.into_folder = true;
+                one.paths = {path};
+                one.output = file;
+                const auto role = role_of_name(path, patterns);
+                if (inputs.role.empty() && role)
+                    one.inputs.role = yl::info(*role).name;
+                YL_TRY(const Written written, one.make_and_write());
+                const yl::Baked& baked = written.made.baked;
+                const yl::TextureShape& shape = baked.texture.shape();
+                const bool is_by_name = inputs.role.empty() && role;
+                return BakedOne{
+                    fmt::format("{} -> {}: {}, {}, role {}{}", path, file,
+                                size_text(shape.width, shape.height), yl::info(shape.format).name,
+                                yl::info(baked.role).name, is_by_name ? ", by its name" : ""),
+                    one.json_of(written)};
+            });
+    }
+
+    yl::Result<Exit> run() const {
+        if (is_folder(output) && !array && !volume)
+            return run_many();
+        YL_TRY(const Written written, make_and_write());
+        report(written);
         return session.outcome();
     }
 
-    void report(const std::string& top, const yl::Baked& baked, yl::Supercompression scheme,
-                std::uint64_t file_bytes) const {
+    [[nodiscard]] static std::string_view alpha_words(const yl::Baked& baked) {
+        return !yl::info(baked.texture.shape().format).has(yl::Channel::alpha) ? "none"
+               : baked.is_opaque                                               ? "1 everywhere"
+                                 : alpha_text(baked.texture.metadata.alpha);
+    }
+
+    void report(const Written& written) const {
+        const yl::Baked& baked = written.made.baked;
         const yl::TextureShape& shape = baked.texture.shape();
         const yl::TextureMetadata& metadata = baked.texture.metadata;
+        const std::string& top = written.top;
         const std::string role(yl::info(baked.role).name);
-        const bool has_alpha = yl::info(shape.format).has(yl::Channel::alpha);
-        const std::string_view alpha = !has_alpha        ? "none"
-                                       : baked.is_opaque ? "1 everywhere"
-                                                         : alpha_text(metadata.alpha);
         session.say(fmt::format("{} -> {}", top, output));
         session.say(
             row_text("texture", fmt::format("{}, {}, {}", size_text(shape.width, shape.height),
                                             yl::info(shape.format).name, shape_text(shape))));
         session.say(row_text("as", fmt::format("role {}, seen as {}, alpha {}, row 0 at the {}",
-                                               role, yl::swizzle_text(metadata.swizzle), alpha,
-                                               origin_text(metadata.origin))));
+                                               role, yl::swizzle_text(metadata.swizzle),
+                                               alpha_words(baked), origin_text(metadata.origin))));
         if (baked.mean_normal_length)
             session.say(row_text("normals", fmt::format("{:.4f} long on average, made 1 long",
                                                         *baked.mean_normal_length)));
         session.say(row_text(
-            "bytes",
-            fmt::format("{} on the GPU, {} in the file, supercompression {}",
-                        byte_text(shape.total_bytes()), byte_text(file_bytes), yl::name(scheme))));
-        if (!session.json)
-            return;
-        Json result = {{"input", top},
+            "bytes", fmt::format("{} on the GPU, {} in the file, supercompression {}",
+                                 byte_text(shape.total_bytes()), byte_text(written.file_bytes),
+                                 yl::name(written.scheme))));
+        session.give([&] { return json_of(written); });
+    }
+
+    [[nodiscard]] Json json_of(const Written& written) const {
+        const yl::Baked& baked = written.made.baked;
+        const yl::TextureMetadata& metadata = baked.texture.metadata;
+        Json result = {{"input", written.top},
                        {"output", output},
-                       {"role", role},
+                       {"role", yl::info(baked.role).name},
                        {"swizzle", yl::swizzle_text(metadata.swizzle)},
                        {"origin", origin_text(metadata.origin)},
-                       {"supercompression", yl::name(scheme)},
-                       {"file_bytes", file_bytes},
-                       {"alpha", alpha},
+                       {"supercompression", yl::name(written.scheme)},
+                       {"file_bytes", written.file_bytes},
+                       {"alpha", alpha_words(baked)},
                        {"findings", findings_json(baked.findings)}};
-        add_shape(result, shape);
+        add_shape(result, baked.texture.shape());
         if (array || volume) {
             result.erase("input");
             result["inputs"] = paths;
         }
         if (baked.mean_normal_length)
             result["mean_normal_length"] = *baked.mean_normal_length;
-        session.give([&] { return Json(result); });
+        return result;
     }
 };
 
@@ -389,11 +490,24 @@ OptionTable stack_options(Bake& bake) {
         {{"--array",
           &bake.array,
           "",
-          "The pictures become the layers of an array",
+          "The pictures, or textures, become the layers of an array",
           {.rules =
                {refused_without(stacks | bakes_one, "a texture is an array or a volume, not both"),
                 idle_without(keeps_array, "DDS cannot tell an array of one layer from no array")}}},
          {"--volume", &bake.volume, "", "The pictures become the slices of a 3D texture"},
+         {"--slices",
+          &bake.slices,
+          "N",
+          "The one picture is a strip of so many slices, side by side or one above the other, such "
+          "as a colour lookup table; its role is data unless said otherwise",
+          {.allowed = in_range(1, 2048),
+           .rules = {refused_without(cuts_strip, "it goes with --volume and one picture")}}},
+         {"--role-of",
+          &bake.role_patterns,
+          "PATTERN=ROLE",
+          "Into a folder: files whose names match, with * and ?, have this role; without it, names "
+          "such as wall_normal tell theirs",
+          {.rules = {refused_without(bakes_many, "it goes with a folder as the output")}}},
          {"--sizes",
           &bake.sizes,
           "refuse|resize|pad",
@@ -540,21 +654,27 @@ void add_bake(CLI::App& app, Session& session) {
         Bake{session, Command(app, session, "bake", "Make a texture file of a picture file")});
     Command& command = bake->command;
     command.runs([bake] { return bake->run(); });
-    command.add({.rows = {{"INPUT",
-                           &bake->paths,
-                           "",
-                           "A picture file, or - for standard input. Or a texture file, which "
-                           "keeps its levels unless an option asks for new ones",
-                           {.reads_pipes = true}}}});
-    command.add_output(bake->output, "OUT", "The texture file to write (.ktx2, .dds)");
+    command.add(
+        {.rows = {{"INPUT",
+                   &bake->paths,
+                   "",
+                   "A picture file, or - for standard input. Or a texture file, which "
+                   "keeps its levels unless an option asks for new ones; or a colour lookup "
+                   "table (.cube)",
+                   {.reads_pipes = true}}}});
+    command.add_output(
+        bake->output, "OUT",
+        "The texture file to write (.ktx2, .dds); or a folder, which gets a .ktx2 of "
+        "each input");
     command.add(input_options(
         bake->inputs,
         {.role = {idle_without(role_matters,
                                "the texels and what is said of them stay as they are")},
          .alpha = {idle_without(has_alpha, "the texture has no alpha that is not 1")}}));
     for (const OptionTable& table :
-         {main_options(*bake), stack_options(*bake), block_options(bake->blocks),
-          filter_options(*bake), appearance_options(*bake), size_options(*bake)})
+         {profile_option(bake->inputs, has_profile), main_options(*bake), stack_options(*bake),
+          block_options(bake->blocks), filter_options(*bake), appearance_options(*bake),
+          size_options(*bake)})
         command.add(table);
 }
 

@@ -13,6 +13,7 @@
 #include "driver.hpp"
 #include "inputs.hpp"
 #include "outputs.hpp"
+#include "surface_choice.hpp"
 
 namespace ylat {
 namespace {
@@ -22,6 +23,8 @@ struct Subject {
     std::string path = {};
     yl::Texture texture = {};
     std::optional<yl::Texture> roughness = {};
+    std::optional<yl::PartCoordinates> part = {};
+    std::array<std::uint32_t, 2> size = {};  ///< of what is shown, in texels
 
     [[nodiscard]] std::string file_name() const {
         return std::filesystem::path(path).filename().string();
@@ -41,6 +44,8 @@ enum DrawFact : Facts {
     side_by_side = 64,
     is_lit = 128,
     is_unlit = 256,
+    shows_part = 512,
+    shows_whole = 1024,
 };
 
 constexpr std::pair<const char*, Facts> scenes[] = {{"floor", floor_scene},
@@ -73,6 +78,7 @@ struct Draw {
     std::optional<float> pitch = {}, yaw = {};
     CubeView cube = {};
     ModelChoices model = {};
+    SurfaceChoices surface = {};
 
     [[nodiscard]] bool shows_cube() const { return scene_name == "sky" || scene_name == "ball"; }
 
@@ -107,7 +113,7 @@ struct Draw {
         return draw_model(session, choices);
     }
 
-    yl::Result<yl::Scene> scene(const yl::TextureShape& shape) const {
+    yl::Result<yl::Scene> scene(const Subject& subject) const {
         YL_TRY(const auto pixels, parse_size(size));
         yl::Scene result;
         if (scene_name == "floor") {
@@ -120,10 +126,13 @@ struct Draw {
             std::tie(options.width, options.height) = std::tie(pixels[0], pixels[1]);
             options.tiles = {tiles[0], tiles[1]};
             options.texture_aspect =
-                static_cast<float>(shape.width) / static_cast<float>(shape.height);
+                static_cast<float>(subject.size[0]) / static_cast<float>(subject.size[1]);
             result = yl::panel_scene(options);
         }
         result.cutout_threshold = cutout;
+        result.part = subject.part;
+        if (result.part && (scene_name == "floor" || tiles[0] > 1 || tiles[1] > 1))
+            result.part->repeats = true;
         return result;
     }
 
@@ -181,8 +190,14 @@ struct Draw {
                 return yl::fail_at(
                     {yl::ErrorKind::usage, "this is a cube map; the scenes sky and ball show it"},
                     texture_paths[i]);
-            note_first_surface(session, texture->shape(), texture_paths[i]);
-            Subject subject{.path = texture_paths[i], .texture = std::move(*texture)};
+            if (!surface.is_any())
+                note_first_surface(session, texture->shape(), texture_paths[i]);
+            YL_TRY(auto chosen_surface,
+                   choose_surface(std::move(*texture), texture_paths[i], surface));
+            Subject subject{.path = texture_paths[i],
+                            .texture = std::move(chosen_surface.texture),
+                            .part = chosen_surface.part,
+                            .size = chosen_surface.size};
             if (!roughness_paths.empty()) {
                 YL_TRY(auto map,
                        open_texture(session, roughness_paths[i], {.role = yl::Role::data}));
@@ -199,7 +214,8 @@ struct Draw {
             shown |= when(scene_name == name, scene);
         const bool several = samplers.size() > 1 || texture_paths.size() > 1;
         return shown | when(api == "vulkan", on_vulkan) | when(several, side_by_side) |
-               when(!lamp.empty() || scene_name == "ball", is_lit) | when(lamp.empty(), is_unlit);
+               when(!lamp.empty() || scene_name == "ball", is_lit) | when(lamp.empty(), is_unlit) |
+               when(!surface.part.empty(), shows_part) | when(surface.part.empty(), shows_whole);
     }
 
     yl::Result<Exit> run() const {
@@ -223,16 +239,37 @@ struct Draw {
         }
         std::vector<yl::LabelledPicture> pictures;
         for (const Subject& subject : subjects)
+            YL_CHECK(note_opaque(subject));
+        for (const Subject& subject : subjects)
             YL_CHECK(draw_subject(subject, range, driver.get(), pictures));
         YL_CHECK(write(std::move(pictures), driver ? driver->profile().name : "CPU sampler"));
         return session.outcome();
+    }
+
+    /// --cutout and --alpha mean nothing where alpha is 1 everywhere.
+    yl::Status note_opaque(const Subject& subject) const {
+        const bool is_cut = cutout.has_value();
+        if ((!is_cut && inputs.alpha.empty()) || shows_cube() || !lamp.empty())
+            return {};
+        YL_TRY(const auto texels, yl::decode_texture(subject.texture));
+        const auto use = yl::analyse_channels(texels.image(0), texels.metadata.swizzle);
+        const auto kind = file_kind(subject.path);
+        const bool is_noted = kind && *kind == FileKind::picture;  // --alpha, when it was baked
+        for (const auto& [option, is_given] :
+             {std::pair{"--cutout", is_cut}, {"--alpha", !inputs.alpha.empty() && !is_noted}})
+            if (use.is_opaque && is_given)
+                session.note({{"option-without-effect",
+                               fmt::format("{} changes nothing: alpha is 1 everywhere", option),
+                               "leave it out"}},
+                             subject.path);
+        return {};
     }
 
     /// One picture for each sampler.
     yl::Status draw_subject(const Subject& subject, std::optional<yl::LevelRange> range,
                             Driver* driver, std::vector<yl::LabelledPicture>& pictures) const {
         YL_TRY(const auto chosen, parsed_samplers(subject.texture));
-        YL_TRY(const auto drawn_scene, scene(subject.texture.shape()));
+        YL_TRY(const auto drawn_scene, scene(subject));
         YL_TRY(const auto view, cube_view());
         for (const yl::Sampler& sampler : chosen) {
             const yl::TextureShape& shape = subject.texture.shape();
@@ -332,6 +369,23 @@ std::vector<OptionTable> texture_options(Draw& draw) {
               side_by_side, "there is one picture alone: give several textures or samplers")}}});
     return {
         for_scenes(textures, std::move(inputs)),
+        for_scenes(textures,
+                   {{"--layer",
+                     &draw.surface.layer,
+                     "N",
+                     "Draw this layer of an array (0)",
+                     {.rules = {refused_without(shows_whole, "a part says its layer itself")}}}}),
+        for_scenes(surfaces, {{"--slice",
+                               &draw.surface.slice,
+                               "N",
+                               "Draw this slice of a 3D texture (0)",
+                               {.rules = {refused_without(shows_whole, "an atlas has no slices")}}},
+                              {"--part", &draw.surface.part, "NAME", "Draw this part of an atlas"},
+                              {"--table",
+                               &draw.surface.table,
+                               "FILE",
+                               "The atlas's table (the texture's name with .json when left out)",
+                               {.rules = {refused_without(shows_part, "it goes with --part")}}}}),
         for_scenes(
             surfaces,
             {{"--declare-levels", &draw.declared_levels, "BASE..MAX",

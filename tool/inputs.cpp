@@ -2,6 +2,8 @@
 
 #include "inputs.hpp"
 
+#include <algorithm>
+
 #include <fmt/format.h>
 
 #include "arguments.hpp"
@@ -28,8 +30,30 @@ OptionTable input_options(InputChoices& choices, InputRules rules) {
                       {.rules = std::move(rules.transfer)}}}};
 }
 
+OptionTable profile_option(InputChoices& choices, Facts has_profile) {
+    return {
+        .rows = {{"--profile",
+                  &choices.profile,
+                  "apply|keep|ignore",
+                  "Colours that a picture says are not sRGB's, by a profile or otherwise: apply "
+                  "(convert them), keep (as they are, with the profile) or ignore",
+                  {.allowed = one_of({"apply", "keep", "ignore"}),
+                   .rules = {idle_without(has_profile,
+                                          "no picture says that its colours are not sRGB's, or "
+                                          "it holds no colours")}}}}};
+}
+
+bool tells_of_profile(const yl::Findings& findings) {
+    return std::ranges::any_of(findings, [](const yl::Finding& finding) {
+        return finding.code == "colors-converted" || finding.code == "colors-not-converted";
+    });
+}
+
 yl::Result<InputOptions> parse_inputs(const InputChoices& choices) {
     InputOptions options;
+    options.profile = choices.profile == "keep"     ? yl::ProfileUse::keep
+                      : choices.profile == "ignore" ? yl::ProfileUse::ignore
+                                                    : yl::ProfileUse::apply;
     YL_CHECK(parse_if_given(choices.role, parse_role, options.role));
     YL_CHECK(parse_if_given(choices.alpha, parse_alpha, options.alpha));
     YL_CHECK(parse_if_given(choices.transfer, parse_transfer, options.transfer));
@@ -69,8 +93,10 @@ yl::Result<yl::Picture> picture_of(const Session& session, const std::string& pa
     if (kind && *kind == FileKind::texture)
         return first_surface(session, path, options);
     const yl::Role role = options.role.value_or(yl::Role::color);
-    auto picture = yl::read_picture(
-        path, {.role = role, .transfer = options.transfer, .progress = session.progress()});
+    auto picture = yl::read_picture(path, {.role = role,
+                                           .transfer = options.transfer,
+                                           .profile = options.profile,
+                                           .progress = session.progress()});
     if (!picture)
         return yl::fail_at(picture.error(), path);
     if (options.alpha && !(*options.alpha == yl::AlphaMode::straight &&

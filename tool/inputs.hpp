@@ -8,7 +8,7 @@ namespace ylat {
 
 /// The options' texts.
 struct InputChoices {
-    std::string role = {}, alpha = {}, transfer = {};
+    std::string role = {}, alpha = {}, transfer = {}, profile = "apply";
 };
 
 /// What they mean; what nobody says is left out.
@@ -16,6 +16,7 @@ struct InputOptions {
     std::optional<yl::Role> role = {};
     std::optional<yl::AlphaMode> alpha = {};
     std::optional<yl::Transfer> transfer = {};
+    yl::ProfileUse profile = yl::ProfileUse::apply;
     /// Whether the command itself goes by them; texture files mostly say themselves what they hold.
     bool uses_role = false, uses_alpha = false;
 };
@@ -27,6 +28,11 @@ struct InputRules {
 
 /// --role, --alpha and --transfer.
 [[nodiscard]] OptionTable input_options(InputChoices& choices, InputRules rules = {});
+
+/// --profile, of commands that make something of pictures; `has_profile` is their fact.
+[[nodiscard]] OptionTable profile_option(InputChoices& choices, Facts has_profile);
+/// Whether any picture said of its colours that they are not sRGB's.
+[[nodiscard]] bool tells_of_profile(const yl::Findings& findings);
 
 [[nodiscard]] yl::Result<InputOptions> parse_inputs(const InputChoices& choices);
 

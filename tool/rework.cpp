@@ -86,6 +86,7 @@ enum ReworkFact : Facts {
     says_transfer = 1U << 6U,
     holds_codes = 1U << 7U,
     role_matters = 1U << 8U,
+    has_profile = 1U << 9U,
 };
 
 /// Picture files that say how their colours are encoded.
@@ -126,7 +127,7 @@ struct Rework {
         YL_CHECK(command.refuse_options(
             when(given("--resize"), resizes) |
             when(given("--resize") || given("--normals"), looks_beyond_edges) |
-            when(ending == "png" || ending == "exr", packs_file)));
+            when(ending == "png" || ending == "exr" || ending.starts_with("tif"), packs_file)));
         YL_TRY(auto picture, open());
         const bool had_alpha =
             has_alpha_channel(picture) &&
@@ -185,7 +186,9 @@ struct Rework {
                 when(weighs, weighs_alpha) | when(reads_otherwise, role_matters) |
                 when(computes || says_transfer_in_file(ending), says_transfer) |
                 when(!to.is_float(), holds_codes) |
-                when(!to.is_float() && (is_reduced || computes || given("--bits")), rounds)),
+                when(!to.is_float() && (is_reduced || computes || given("--bits")), rounds) |
+                when(!made.info.applied_profile.empty() || !made.info.unapplied.empty(),
+                     has_profile)),
             output);
     }
 
@@ -519,7 +522,8 @@ void add_rework(CLI::App& app, Session& session) {
                                 "no step goes by what alpha means, and the file cannot say it")},
          .transfer = {
              idle_without(says_transfer, "the file cannot say it, and no step goes by it")}}));
-    for (const OptionTable& table : {file_options(*rework), step_options(*rework)})
+    for (const OptionTable& table : {profile_option(rework->inputs, has_profile),
+                                     file_options(*rework), step_options(*rework)})
         command.add(table);
 }
 

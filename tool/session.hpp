@@ -78,6 +78,7 @@ void add_shape(Json& json, const yl::TextureShape& shape);
 void add_peek(CLI::App& app, Session& session);
 void add_rework(CLI::App& app, Session& session);
 void add_bake(CLI::App& app, Session& session);
+void add_atlas(CLI::App& app, Session& session);
 void add_cube(CLI::App& app, Session& session);
 void add_unpack(CLI::App& app, Session& session);
 void add_sheet(CLI::App& app, Session& session);

@@ -70,6 +70,8 @@ struct Box {
     std::uint32_t y = 0;
     std::uint32_t width = 0;
     std::uint32_t height = 0;
+
+    friend bool operator==(const Box&, const Box&) = default;
 };
 
 /// A view of the part; nothing is copied. Fails with `ErrorKind::usage` if the box is empty or

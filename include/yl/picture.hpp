@@ -34,7 +34,8 @@ struct PictureInfo {
     /// Horizontal and vertical, if the file says.
     std::optional<std::array<double, 2>> pixels_per_metre = {};
     std::string color_profile_name = {};        ///< of the ICC profile; empty if there is none
-    std::vector<std::byte> color_profile = {};  ///< the ICC profile, which is kept but not applied
+    std::vector<std::byte> color_profile = {};  ///< the ICC profile, if it is not applied
+    std::string applied_profile = {};  ///< what the colours were converted from; empty: nothing
     /// What the file says of its colours but was not applied, as a phrase; empty if nothing. Such
     /// colours are treated as sRGB, which is not quite right.
     std::string unapplied = {};
@@ -62,11 +63,20 @@ struct PictureReader {
     std::function<Result<Picture>(std::span<const std::byte>, const ReadOptions&)> read;
 };
 
+/// What to do with colours that a file says are not sRGB's: by an ICC profile, by primaries and a
+/// curve (cHRM and gAMA of PNG), or by code points (cICP).
+enum class ProfileUse : std::uint8_t {
+    apply,   ///< convert colours to sRGB, for roles whose channels are colours
+    keep,    ///< leave them as stored, treat them as sRGB, and keep the profile with the picture
+    ignore,  ///< the same without keeping the profile
+};
+
 struct ReadOptions {
     Role role = Role::color;  ///< decides the colour space if the file does not
     /// How colours are encoded, overriding file and role. Not for floating point.
     std::optional<Transfer> transfer = {};
     Limits limits = {};
+    ProfileUse profile = ProfileUse::apply;
     bool apply_orientation = true;  ///< apply the EXIF orientation
     bool allow_partial = false;     ///< return what exists of a JPEG file that ends early
     bool widen_to_rgba = false;     ///< always return four channels: gray spread, alpha 1
@@ -103,6 +113,21 @@ struct PictureHeader {
 /// if the header goes on beyond it.
 [[nodiscard]] YL_API Result<PictureHeader> peek_picture(std::span<const std::byte> bytes);
 
+/// The frames of an animation, or the pages of a file.
+struct PictureFrames {
+    std::vector<Picture> pictures = {};
+    std::vector<double> seconds = {};  ///< how long each is shown; empty for pages
+    std::uint32_t plays = 0;           ///< how often an animation is shown; 0: for ever
+};
+
+/// Reads all frames of an animation, each as the whole picture that is seen, or all pages of a TIFF;
+/// a still picture is one frame. All frames together must stay within `options.limits`. Fails as
+/// `read_picture` does.
+[[nodiscard]] YL_API Result<PictureFrames> read_frames(const std::filesystem::path& path,
+                                                       const ReadOptions& options = {});
+[[nodiscard]] YL_API Result<PictureFrames> read_frames(std::span<const std::byte> bytes,
+                                                       const ReadOptions& options = {});
+
 /// Converts a picture to another format. Colours are decoded and encoded as picture and format say,
 /// gray becomes RGB, and a colour picture becomes its luminance in one channel. Formats without a
 /// transfer function get linear values, as a device expects. Fails as the other `convert` does.
@@ -137,7 +162,7 @@ struct WriteOptions {
 };
 
 /// Writes a picture in the format of the file name ending: .png, .bmp, .tga, .qoi, .ppm, .pgm,
-/// .pam, .pfm, .hdr or .exr. Fails with `ErrorKind::usage` if the file format cannot hold the
+/// .pam, .pfm, .hdr, .exr or .tif. Fails with `ErrorKind::usage` if the file format cannot hold the
 /// image's format, listing those that it can.
 [[nodiscard]] YL_API Status write_picture(const std::filesystem::path& path, ConstImageView image,
                                           const WriteOptions& options = {});

@@ -7,6 +7,7 @@
 #include <array>
 #include <optional>
 #include <yl/api.hpp>
+#include <yl/atlas.hpp>
 #include <yl/environment.hpp>
 #include <yl/image.hpp>
 #include <yl/model_scene.hpp>
@@ -37,6 +38,8 @@ struct Scene {
     std::array<float, 9> viewer_from_pixel = {};
     /// Without a threshold alpha blends; with one it selects the texture or the backdrop.
     std::optional<float> cutout_threshold = {};
+    /// The plane shows this part of an atlas; u and v are coordinates of the part's picture.
+    std::optional<PartCoordinates> part = {};
 };
 
 struct FloorOptions {

@@ -9,6 +9,7 @@
 #include <limits>
 #include <map>
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 #include <yl/api.hpp>
@@ -162,6 +163,18 @@ class YL_API Texture {
                                                            std::uint32_t levels);
 [[nodiscard]] YL_API Result<Texture> without_top_levels(const Texture& texture,
                                                         std::uint32_t levels);
+
+/// One layer of an array, with all its levels and faces, as a texture that is no array; or what lies
+/// at the depth of one slice of a 3D texture's level 0, as a 2D texture. Fail with
+/// `ErrorKind::usage` if there is no such layer or slice.
+[[nodiscard]] YL_API Result<Texture> single_layer(const Texture& texture, std::uint32_t layer);
+[[nodiscard]] YL_API Result<Texture> single_slice(const Texture& texture, std::uint32_t slice);
+
+/// The layers of all textures one after the other, as one array: of 2D textures, or of cubes. They
+/// need one shape (but for the number of layers) and one meaning: transfer function, alpha, origin
+/// and swizzle. The first one's sampler and key-value pairs are kept. Fails with
+/// `ErrorKind::usage`, naming the texture by its number from 0, if they differ or are 3D.
+[[nodiscard]] YL_API Result<Texture> array_of(std::span<const Texture* const> textures);
 
 /// The texture with row 0 at the top or at the bottom; rows are flipped if necessary. Fails with
 /// `ErrorKind::unsupported` if the rows of a block format would have to be flipped.

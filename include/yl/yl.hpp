@@ -2,6 +2,7 @@
 #pragma once
 
 #include <yl/api.hpp>
+#include <yl/atlas.hpp>
 #include <yl/bake.hpp>
 #include <yl/bake_array.hpp>
 #include <yl/bake_cube.hpp>
@@ -15,6 +16,7 @@
 #include <yl/finding.hpp>
 #include <yl/format.hpp>
 #include <yl/image.hpp>
+#include <yl/lookup_table.hpp>
 #include <yl/measure.hpp>
 #include <yl/mip.hpp>
 #include <yl/model_scene.hpp>

@@ -61,10 +61,17 @@ Findings check_picture_info(const PictureInfo& info, Role role) {
     if (info.file_format.empty())
         return findings;  // no file has said anything
     const bool is_color = yl::info(role).transfer == Transfer::srgb;
-    for (const std::string& remark : info.remarks)
-        findings.push_back({"file-remark", remark,
-                            info.unapplied.empty() ? "look at the picture, or write it anew"
-                                                   : "convert the picture to sRGB first"});
+    for (const std::string& remark : info.remarks) {
+        if (!info.applied_profile.empty() && remark == info.transfer_reason)
+            findings.push_back({"colors-converted", remark,
+                                "keep them as they are if they are no colours",
+                                FindingLevel::hint});
+        else if (!info.unapplied.empty() && remark.find("not applied") != std::string::npos)
+            findings.push_back(
+                {"colors-not-converted", remark, "convert the picture to sRGB first"});
+        else
+            findings.push_back({"file-remark", remark, "look at the picture, or write it anew"});
+    }
     const bool is_silent =
         !info.declared_transfer && info.unapplied.empty() && info.leaves_transfer_open;
     if (is_color && is_silent)

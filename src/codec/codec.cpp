@@ -14,6 +14,7 @@
 #include "base/parallel.hpp"
 #include "base/progress.hpp"
 #include "base/text.hpp"
+#include "codec/color_conversion.hpp"
 #include "codec/picture_format.hpp"
 #include "pixel/channels.hpp"
 #include "pixel/check.hpp"
@@ -23,8 +24,9 @@ namespace {
 
 const std::vector<PictureFormat>& picture_formats() {
     static const std::vector<PictureFormat> formats = {
-        png_format(), jpeg_format(), bmp_format(), qoi_format(), ppm_format(), pgm_format(),
-        pbm_format(), pam_format(),  pfm_format(), hdr_format(), exr_format(),
+        png_format(), jpeg_format(), bmp_format(), qoi_format(), ppm_format(),
+        pgm_format(), pbm_format(),  pam_format(), pfm_format(), hdr_format(),
+        exr_format(), tiff_format(), gif_format(),
         tga_format(),  // has no signature and comes last
     };
     return formats;
@@ -44,11 +46,14 @@ const PictureFormat* find_by_ending(const std::string& given) {
     return nullptr;
 }
 
-std::string known_endings() {
+std::string known_endings(bool written = false) {
     std::string text;
-    for (const PictureFormat& format : picture_formats())
+    for (const PictureFormat& format : picture_formats()) {
+        if (written && format.write == nullptr)
+            continue;
         for (const std::string_view ending : format.endings)
             text += fmt::format("{}.{}", text.empty() ? "" : ", ", ending);
+    }
     return text;
 }
 
@@ -179,6 +184,7 @@ Result<Picture> finished(Result<Picture> picture, std::string_view reader,
             "the picture is in floating point, which is linear: its transfer function cannot "
             "be sRGB");
     picture->alpha = alpha_mode(options.role, picture->alpha);
+    YL_CHECK(settle_profile(*picture, options));
     if (options.widen_to_rgba && info(picture->image.format()).channel_count < 4) {
         YL_CHECK(widen_to_rgba(picture->image, picture->transfer));
         picture->swizzle = identity_swizzle;
@@ -216,6 +222,36 @@ Result<Picture> read_picture(const std::filesystem::path& path, const ReadOption
         picture->info.remarks.push_back(fmt::format("the file's name says {}, but it holds {}",
                                                     named->name, picture->info.file_format));
     return picture;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Result<PictureFrames> read_frames(ByteSpan bytes, const ReadOptions& options) try {
+    const PictureFormat* format = find_by_content(bytes);
+    PictureFrames frames;
+    if (format == nullptr || format->read_frames == nullptr) {
+        YL_TRY(Picture picture, read_picture(bytes, options));
+        frames.pictures.push_back(std::move(picture));
+        return frames;
+    }
+    ProgressCounter progress(options.progress, Phase::reading, 1);
+    YL_CHECK(progress.status());
+    YL_TRY(frames, format->read_frames(bytes, options));
+    for (Picture& picture : frames.pictures) {
+        YL_TRY(picture, finished(std::move(picture), format->name, options, progress));
+    }
+    return frames;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Result<PictureFrames> read_frames(const std::filesystem::path& path,
+                                  const ReadOptions& options) try {
+    const auto file = read_file(path);
+    if (!file)
+        return no_such_file(file.error(), path, &looks_like_picture);
+    auto frames = read_frames(file->bytes(), options);
+    return frames ? std::move(frames) : fail_at(frames.error(), path.string());
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
@@ -339,11 +375,12 @@ Result<std::vector<std::byte>> encode_picture(std::string_view file_format, Cons
     const PictureFormat* format = find_by_ending(std::string(file_format));
     if (format == nullptr)
         return fail(ErrorKind::usage,
-                    fmt::format("no picture format has the ending '.{}' (known: {})", file_format,
-                                known_endings()));
+                    fmt::format("no picture format has the ending '.{}' (written are {})",
+                                file_format, known_endings(true)));
     if (format->write == nullptr)
         return fail(ErrorKind::usage,
-                    fmt::format("{} files are read, but not written", format->name));
+                    fmt::format("{} files are read, but not written (written are {})", format->name,
+                                known_endings(true)));
     return format->write(image, options);
 } catch (const std::bad_alloc&) {
     return out_of_memory();

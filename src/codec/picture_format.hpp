@@ -27,6 +27,8 @@ struct PictureFormat {
     Result<PictureHeader> (*peek)(ByteSpan bytes);  ///< of a file that begins so
     Result<std::vector<std::byte>> (*write)(ConstImageView image, const WriteOptions& options);
     HeldPixels held;
+    /// Of formats with animations or pages.
+    Result<PictureFrames> (*read_frames)(ByteSpan bytes, const ReadOptions& options) = nullptr;
 };
 
 [[nodiscard]] PictureFormat png_format();
@@ -41,6 +43,8 @@ struct PictureFormat {
 [[nodiscard]] PictureFormat pfm_format();
 [[nodiscard]] PictureFormat hdr_format();
 [[nodiscard]] PictureFormat exr_format();
+[[nodiscard]] PictureFormat tiff_format();
+[[nodiscard]] PictureFormat gif_format();
 
 /// The colour space that integer pixels are taken to have: what is asked for; else the role's, if
 /// it has only one; else what the file declares; else sRGB. Sets `transfer` and the reason.

@@ -159,8 +159,6 @@ void take_profile(PictureInfo& info, std::string name, std::vector<std::byte> pr
     }
     info.declared_transfer.reset();
     info.unapplied = fmt::format("the colour profile '{}'", info.color_profile_name);
-    info.remarks.push_back(
-        fmt::format("{} was kept, not applied; colours were taken as sRGB", info.unapplied));
 }
 
 }  // namespace yl

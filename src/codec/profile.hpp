@@ -10,8 +10,8 @@ namespace yl {
 /// code of 8 bits shows. A gray profile needs the curve alone.
 [[nodiscard]] bool is_srgb_profile(ByteSpan profile);
 
-/// Keeps a profile with the picture. One of sRGB declares that; any other is not applied, which is
-/// remarked.
+/// Keeps a profile with the picture. One of sRGB declares that; any other is left for
+/// `settle_profile`.
 void take_profile(PictureInfo& info, std::string name, std::vector<std::byte> profile);
 
 /// The profile's own description; empty when it has none that is understood.

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <limits>
 #include <numbers>
+#include <vector>
 
 #include <yl/block.hpp>
 #include <yl/convert.hpp>
@@ -87,7 +88,17 @@ double angle_between(const Vector& a, const Vector& b) {
     return std::atan2(sine, cosine) * 180 / std::numbers::pi;
 }
 
-/// Structural similarity of luminance over windows of 8 x 8 that overlap by half (Z. Wang,
+/// Where windows begin along an axis; the last one ends with it.
+std::vector<std::uint32_t> window_places(std::uint32_t side, std::uint32_t window,
+                                         std::uint32_t step) {
+    std::vector<std::uint32_t> places;
+    for (std::uint32_t at = 0; at + window < side; at += step)
+        places.push_back(at);
+    places.push_back(side - window);
+    return places;
+}
+
+/// Structural similarity of luminance over windows of 8 x 8 that overlap by half or more (Z. Wang,
 /// A. C. Bovik, H. R. Sheikh, E. P. Simoncelli, "Image quality assessment", 2004).
 double structural_similarity(const ComparedImages& images) {
     constexpr double c1 = 0.01 * 0.01, c2 = 0.03 * 0.03;
@@ -95,8 +106,8 @@ double structural_similarity(const ComparedImages& images) {
     const std::uint32_t wide = std::min(window, images.width);
     const std::uint32_t high = std::min(window, images.height);
     double sum = 0, count = 0;
-    for (std::uint32_t top = 0; top + high <= images.height; top += step)
-        for (std::uint32_t left = 0; left + wide <= images.width; left += step) {
+    for (const std::uint32_t top : window_places(images.height, high, step))
+        for (const std::uint32_t left : window_places(images.width, wide, step)) {
             double a = 0, b = 0, aa = 0, bb = 0, ab = 0;
             for (std::uint32_t y = top; y < top + high; ++y)
                 for (std::uint32_t x = left; x < left + wide; ++x) {
@@ -116,7 +127,7 @@ double structural_similarity(const ComparedImages& images) {
                    ((mean_a * mean_a + mean_b * mean_b + c1) * (var_a + var_b + c2));
             ++count;
         }
-    return count > 0 ? sum / count : 1;
+    return sum / count;
 }
 
 void measure_angles(const ComparedImages& images, ConstImageView a, ConstImageView b,

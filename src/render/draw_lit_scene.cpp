@@ -24,9 +24,9 @@ Rgba lit_color(const Scene& scene, const TextureSampler& normals, const Lamp& la
         return {0, 0, 0, 1};
     const Footprint area = quad_footprint(scene, column, row);
     const Vector3 n =
-        normal_from(normals.sample(at.u, at.v, area), info(normals.texture().shape().format));
+        normal_from(plane_texel(scene, normals, at, area), info(normals.texture().shape().format));
     const float roughness = lamp.roughness_map != nullptr
-                                ? lamp.roughness_map->sample(at.u, at.v, area)[0]
+                                ? plane_texel(scene, *lamp.roughness_map, at, area)[0]
                                 : lamp.roughness;
     const Vector3 l = normalised(lamp.towards);
     const float diffuse = std::max(dot(n, l), 0.0F) + 0.25F;

@@ -1,6 +1,7 @@
 #include <yl/scene.hpp>
 
 #include <algorithm>
+#include <cmath>
 
 #include "base/out_of_memory.hpp"
 #include "render/scene_walk.hpp"
@@ -46,13 +47,39 @@ Rgba backdrop_at(const Scene& scene, std::uint32_t row) {
 
 namespace {
 
+/// A part of an atlas, as `part_shader` reads it.
+Rgba read_part(const TextureSampler& sampler, const PartCoordinates& part, float u, float v,
+               const Footprint& f) {
+    const auto& m = part.atlas_from_picture;
+    if (part.repeats) {
+        u -= std::floor(u);
+        v -= std::floor(v);
+    }
+    const auto& box = part.box;
+    if (!(u >= box[0] && v >= box[1] && u <= box[2] && v <= box[3]))
+        return {};
+    return sampler.sample(m[0] * u + m[1] * v + m[2], m[3] * u + m[4] * v + m[5],
+                          {m[0] * f.du_dx + m[1] * f.dv_dx, m[3] * f.du_dx + m[4] * f.dv_dx,
+                           m[0] * f.du_dy + m[1] * f.dv_dy, m[3] * f.du_dy + m[4] * f.dv_dy});
+}
+
+}  // namespace
+
+Rgba plane_texel(const Scene& scene, const TextureSampler& sampler, const TextureCoordinate& at,
+                 const Footprint& footprint) {
+    return scene.part ? read_part(sampler, *scene.part, at.u, at.v, footprint)
+                      : sampler.sample(at.u, at.v, footprint);
+}
+
+namespace {
+
 Rgba pixel_color(const Scene& scene, const TextureSampler& sampler, std::uint32_t column,
                  std::uint32_t row) {
     const Rgba backdrop = backdrop_at(scene, row);
     const TextureCoordinate at = coordinate_at(scene, column, row);
     if (!is_seen(scene, at))
         return backdrop;
-    const Rgba surface = sampler.sample(at.u, at.v, quad_footprint(scene, column, row));
+    const Rgba surface = plane_texel(scene, sampler, at, quad_footprint(scene, column, row));
     if (scene.cutout_threshold)
         return surface[3] >= *scene.cutout_threshold ? surface : backdrop;
     if (sampler.texture().metadata.alpha == AlphaMode::straight)

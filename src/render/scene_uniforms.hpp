@@ -22,7 +22,13 @@ namespace yl {
     numbers.insert(numbers.end(), {scene.min_q, bounded, scene.u_end, scene.v_end});
     numbers.insert(numbers.end(), {top[0], top[1], top[2], static_cast<float>(scene.height)});
     numbers.insert(numbers.end(), {bottom[0], bottom[1], bottom[2], mode});
-    numbers.insert(numbers.end(), {scene.cutout_threshold.value_or(0.0F), 0, 0, 0});
+    const PartCoordinates part = scene.part.value_or(PartCoordinates{});
+    const auto& to_atlas = part.atlas_from_picture;
+    const float reads = !scene.part ? 0.0F : part.repeats ? 2.0F : 1.0F;
+    numbers.insert(numbers.end(), {scene.cutout_threshold.value_or(0.0F), reads, 0, 0});
+    numbers.insert(numbers.end(), {to_atlas[0], to_atlas[1], to_atlas[2], 0});
+    numbers.insert(numbers.end(), {to_atlas[3], to_atlas[4], to_atlas[5], 0});
+    numbers.insert(numbers.end(), part.box.begin(), part.box.end());
     return numbers;
 }
 

@@ -22,6 +22,10 @@ struct TextureCoordinate {
 
 [[nodiscard]] bool is_seen(const Scene& scene, const TextureCoordinate& at);
 
+/// What the plane shows there: the texture, or a part of it.
+[[nodiscard]] Rgba plane_texel(const Scene& scene, const TextureSampler& sampler,
+                               const TextureCoordinate& at, const Footprint& footprint);
+
 [[nodiscard]] Rgba backdrop_at(const Scene& scene, std::uint32_t row);
 
 /// Opaque.

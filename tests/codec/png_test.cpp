@@ -160,7 +160,8 @@ TEST_CASE(
     CHECK(file_with({linear_gamma, srgb}).transfer == Transfer::srgb);
     const Picture odd = file_with({pq});
     CHECK(contains(odd.info.remarks.at(0), "transfer function 16"));
-    CHECK(contains(odd.info.remarks.at(1), "primaries 9"));
+    CHECK(contains(odd.info.remarks.at(0), "primaries 9"));
+    CHECK(contains(odd.info.remarks.at(0), "not applied"));
     // "Garden", method 0, and "green" as a stored zlib stream
     const Picture profiled =
         file_with({{"iCCP", raw({'G', 'a',  'r',  'd', 'e', 'n', 0,   0,   0x78, 0x01, 1, 5,

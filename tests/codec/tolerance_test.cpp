@@ -178,13 +178,21 @@ TEST_CASE("a gamma of its own is applied to colours, and to nothing else") {
           64);
 }
 
-TEST_CASE("primaries that are not BT.709's are remarked on") {
+TEST_CASE("primaries that are not BT.709's are converted, or remarked on") {
     const Bytes usual = numbers({31270, 32900, 64000, 33000, 30000, 60000, 15000, 6000});
     const Bytes wide = numbers({31270, 32900, 68000, 32000, 26500, 69000, 15000, 6000});
     CHECK(must(read_picture(png_of(2, rgb_row, {{"cHRM", usual}}))).info.remarks.empty());
-    const Picture picture = must(read_picture(png_of(2, rgb_row, {{"cHRM", wide}})));
-    CHECK(contains(picture.info.remarks.at(0), "cHRM"));
-    CHECK(contains(picture.info.transfer_reason, "was not applied"));
+    const Picture converted = must(read_picture(png_of(2, rgb_row, {{"cHRM", wide}})));
+    CHECK(contains(converted.info.transfer_reason, "converted to sRGB from the primaries"));
+    CHECK(converted.info.unapplied.empty());
+    for (const ProfileUse use : {ProfileUse::keep, ProfileUse::ignore}) {
+        const Picture kept =
+            must(read_picture(png_of(2, rgb_row, {{"cHRM", wide}}), {.profile = use}));
+        CHECK(contains(kept.info.remarks.at(0), "cHRM: not applied"));
+        CHECK(contains(kept.info.transfer_reason, "was not applied"));
+        CHECK_FALSE(
+            support::equal_pixels(support::view_of(kept.image), support::view_of(converted.image)));
+    }
     CHECK(must(read_picture(png_of(2, rgb_row, {{"cHRM", wide}}), {.role = Role::data}))
               .info.remarks.empty());
 }

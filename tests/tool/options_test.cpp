@@ -153,6 +153,13 @@ class Inputs {
         make("blocks.ktx2", "bake --as bc7 " + path("cutout.png") + " -o");
         make("color.dds", "bake " + path("cutout.png") + " -o");
         make("one.ktx2", "bake --levels 1 " + path("color.png") + " -o");
+        make("cutout2.png", "rework " + demo_file("lattice.png") + " --crop 70,30,61x45 -o");
+        make("array.ktx2",
+             "bake --array " + path("color.png") + " " + path("normal.png") + " --sizes resize -o");
+        make("volume.ktx2",
+             "bake --volume " + path("cutout.png") + " " + path("cutout2.png") + " -o");
+        make("atlas.ktx2", "atlas " + path("cutout.png") + " " + path("gray.png") + " -o");
+        make("other.ktx2", "atlas " + path("color.png") + " -o");
         make("sky.ktx2", "cube " + path("light.exr") + " -o");
         make("color_sky.ktx2",
              "cube " + path("sky.png", "rework " + path("light.exr") + " -o") + " -o");
@@ -161,6 +168,7 @@ class Inputs {
     [[nodiscard]] std::string path(const std::string& name) const {
         return "'" + folder_.path(name) + "'";
     }
+    [[nodiscard]] std::string folder() const { return folder_.path("."); }
 
  private:
     std::string path(const std::string& name, const std::string& command) {
@@ -214,7 +222,10 @@ std::vector<Given> bake_options(const Inputs& inputs) {
             {"--plain-chain"},
             {"--array"},
             {"--volume"},
-            {"--sizes", {"pad", "resize", "refuse"}}};
+            {"--sizes", {"pad", "resize", "refuse"}},
+            {"--slices", {"3"}},
+            {"--role-of", {"*=data"}},
+            {"--profile", {"keep"}}};
 }
 
 void check_bake(const TemporaryFolder& folder, const Inputs& inputs, const std::vector<Run>& runs) {
@@ -324,6 +335,7 @@ TEST_CASE("rework: every option on every kind of input is honoured, refused or r
                   {{"--role", {"data"}},
                    {"--alpha", {"data", "coverage"}},
                    {"--transfer", {"linear", "srgb"}},
+                   {"--profile", {"keep"}},
                    {"--pack", {"r=" + inputs.path("gray.png")}},
                    {"--filter", {"box"}},
                    {"--edge", {"repeat"}},
@@ -418,6 +430,10 @@ TEST_CASE("draw: every option in every scene is honoured, refused or remarked on
          "draw floor " + inputs.path("normal.png") + " --lamp 0.3,0.4,0.8 --size 96x64 -o {out}",
          "t.png"});
     runs.push_back({"model", "draw model " + planter + " --size 96x64 -o {out}", "t.png"});
+    for (const char* texture : {"array.ktx2", "volume.ktx2", "atlas.ktx2 --part cutout"})
+        runs.push_back({texture,
+                        "draw panel " + inputs.folder() + "/" + texture + " --size 96x64 -o {out}",
+                        "t.png"});
     check_options(folder, "draw", runs,
                   {{"--role", {"data"}},
                    {"--alpha", {"data", "coverage"}},
@@ -432,6 +448,10 @@ TEST_CASE("draw: every option in every scene is honoured, refused or remarked on
                    {"--lamp", {"0,0.5,0.8"}},
                    {"--roughness", {"0.7"}},
                    {"--roughness-map", {inputs.path("gray.png")}},
+                   {"--layer", {"1"}},
+                   {"--slice", {"1"}},
+                   {"--part", {"gray"}},
+                   {"--table", {inputs.path("other.json")}},
                    {"--tiles", {"2,3"}},
                    {"--turn", {"30"}},
                    {"--tilt", {"30"}},
@@ -444,6 +464,44 @@ TEST_CASE("draw: every option in every scene is honoured, refused or remarked on
                    {"--zoom", {"2"}},
                    {"--allow-outside", {}},
                    {"--matt"}});
+}
+
+TEST_CASE("atlas: every option on every kind of input is honoured, refused or remarked on") {
+    const TemporaryFolder folder;
+    const Inputs inputs;
+    std::vector<Run> runs;
+    for (const auto& [name, pictures] :
+         {std::pair{"cut-outs", inputs.path("cutout.png") + " " + inputs.path("gray.png")},
+          std::pair{"opaque", inputs.path("color.png") + " " + inputs.path("normal.png")},
+          std::pair{"light", inputs.path("light.exr")}})
+        for (const char* ending : {"ktx2", "dds"})
+            runs.push_back({std::string(name) + " " + ending, "atlas " + pictures + " -o {out}",
+                            std::string("t.") + ending});
+    check_options(folder, "atlas", runs,
+                  {{"--role", {"data", "mask"}},
+                   {"--alpha", {"data", "coverage"}},
+                   {"--transfer", {"linear", "srgb"}},
+                   {"--profile", {"keep"}},
+                   {"--as", {"bc7", "rgba16-float"}},
+                   {"--levels", {"1", "full"}},
+                   {"--supercompress", {"zstd"}},
+                   {"--sampler", {"mag=nearest"}},
+                   {"--filter", {"box", "lanczos:4"}},
+                   {"--coverage", {"0.5", "0.9", "0.1"}},
+                   {"--table", {}},
+                   {"--keep", {}},
+                   {"--clean-levels", {"1"}},
+                   {"--turn", {}},
+                   {"--keep-borders"},
+                   {"--layers", {}},
+                   {"--tile", {"nobody"}},
+                   {"--pivot", {"nobody=1,2"}},
+                   {"--max-size", {"8"}},
+                   {"--pow2", {"up"}},
+                   {"--effort", {"1"}},
+                   {"--weights", {"perceptual"}},
+                   {"--bc1-black"},
+                   {"--rate-distortion", {"10"}}});
 }
 
 TEST_CASE("model: every option is honoured, refused or remarked on") {

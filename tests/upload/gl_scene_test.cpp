@@ -4,6 +4,7 @@
 #include <yl/gl_scene.hpp>
 #include <yl/yl.hpp>
 
+#include "upload/atlas_floor.hpp"
 #include "upload/gl_fixture.hpp"
 #include "upload/scene_pattern.hpp"
 
@@ -141,4 +142,18 @@ TEST_CASE("OpenGL ES: filters, wraps, formats and a sky") {
             CHECK(support::share_within_2(by_cpu, must(gl::draw_scene(device, scene, uploaded))) >=
                   0.995);
         }
+}
+
+TEST_CASE("a tile of an atlas on a floor: nothing bleeds in, at any distance") {
+    const GlFixture gl;
+    const support::AtlasFloor tiles(Format::rgba8_srgb);
+    const auto draw = [&](const Texture& texture, const Scene& scene) {
+        const auto uploaded = must(gl.device.upload(texture, {.sampler = tiles.sampler}));
+        return must(gl::draw_scene(gl.device, scene, uploaded, texture.metadata.alpha));
+    };
+    const Texture& atlas = tiles.atlas.baked.texture;
+    const Image alone = draw(tiles.alone, tiles.floor), part = draw(atlas, tiles.part_floor);
+    CHECK(support::worst_code(alone, part) <= 3);
+    CHECK(share_within_2(gl, tiles.part_floor, atlas, "wrap=repeat") >= 0.999);
+    CHECK(share_within_2(gl, tiles.panel, atlas, "wrap=repeat") >= 0.999);
 }

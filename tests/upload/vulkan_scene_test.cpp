@@ -3,6 +3,7 @@
 
 #include <yl/vulkan_scene.hpp>
 
+#include "upload/atlas_floor.hpp"
 #include "upload/scene_pattern.hpp"
 #include "upload/vulkan_fixture.hpp"
 
@@ -167,5 +168,22 @@ TEST_CASE("blocks of every format are decoded by each Vulkan driver as they are 
             CHECK(share_within_2(vulkan, curve_of(driver), panel, blocks,
                                  "mag=nearest min=nearest mip=none") >= 0.995);
         }
+    }
+}
+
+TEST_CASE("a tile of an atlas on a floor by each Vulkan driver: nothing bleeds in") {
+    const support::AtlasFloor tiles(Format::rgba8_srgb);
+    for (const char* driver : support::vulkan_drivers) {
+        VulkanFixture vulkan(driver);
+        CAPTURE(driver);
+        const auto draw = [&](const Texture& texture, const Scene& scene) {
+            const auto uploaded = must(vulkan.device.upload(texture, {.sampler = tiles.sampler}));
+            return must(vulkan::draw_scene(vulkan.device, scene, uploaded, texture.metadata.alpha));
+        };
+        const Texture& atlas = tiles.atlas.baked.texture;
+        const Image alone = draw(tiles.alone, tiles.floor), part = draw(atlas, tiles.part_floor);
+        CHECK(support::worst_code(alone, part) <= 3);
+        for (const Scene& scene : {tiles.part_floor, tiles.panel})
+            CHECK(share_within_2(vulkan, curve_of(driver), scene, atlas, "wrap=repeat") >= 0.995);
     }
 }

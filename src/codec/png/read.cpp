@@ -9,6 +9,7 @@
 #include "base/progress.hpp"
 #include "base/text.hpp"
 #include "base/zlib_stream.hpp"
+#include "codec/color_conversion.hpp"
 #include "codec/exif.hpp"
 #include "codec/gamma.hpp"
 #include "codec/picture_format.hpp"
@@ -35,8 +36,9 @@ struct Parsed {
         0;  ///< of the chunk that declared it; cICP counts more than iCCP, sRGB and gAMA
     std::string profile_name;
     std::vector<std::byte> profile;
-    std::optional<double> gamma;       ///< declared, neither linear nor that of sRGB
-    bool has_other_primaries = false;  ///< than those of BT.709, by chunk cHRM
+    std::optional<double> gamma;         ///< declared, neither linear nor that of sRGB
+    bool has_other_primaries = false;    ///< than those of BT.709, by chunk cHRM
+    std::optional<StatedColors> stated;  ///< by chunk cHRM, or by chunk cICP
     std::optional<Orientation> orientation;
     PictureInfo info;
 };
@@ -135,6 +137,65 @@ void parse_chromaticities(const Chunk& chunk, Parsed& parsed) {
         if (place > usual + slack || place + slack < usual)
             parsed.has_other_primaries = true;
     }
+    if (parsed.transfer_rank == code_points_rank)
+        return;
+    parsed.stated.emplace();
+    for (std::size_t i = 0; i < bt709_primaries_and_white.size(); ++i)
+        parsed.stated->chromaticities[i] =
+            load<std::uint32_t, std::endian::big>(chunk.data.data() + 4 * i) / 100000.0;
+}
+
+/// Primaries of ITU-T H.273, table 2, and white, as in `StatedColors`; nothing for what is unknown.
+std::optional<std::array<double, 8>> primaries_of_code(std::uint8_t code) {
+    constexpr double d65_x = 0.3127, d65_y = 0.3290;
+    switch (code) {
+        case 1:
+            return std::array{d65_x, d65_y, 0.64, 0.33, 0.30, 0.60, 0.15, 0.06};
+        case 4:
+            return std::array{0.310, 0.316, 0.67, 0.33, 0.21, 0.71, 0.14, 0.08};
+        case 5:
+            return std::array{d65_x, d65_y, 0.64, 0.33, 0.29, 0.60, 0.15, 0.06};
+        case 6:
+        case 7:
+            return std::array{d65_x, d65_y, 0.630, 0.340, 0.310, 0.595, 0.155, 0.070};
+        case 8:
+            return std::array{0.310, 0.316, 0.681, 0.319, 0.243, 0.692, 0.145, 0.049};
+        case 9:
+            return std::array{d65_x, d65_y, 0.708, 0.292, 0.170, 0.797, 0.131, 0.046};
+        case 11:
+            return std::array{0.314, 0.351, 0.680, 0.320, 0.265, 0.690, 0.150, 0.060};
+        case 12:
+            return std::array{d65_x, d65_y, 0.680, 0.320, 0.265, 0.690, 0.150, 0.060};
+        case 22:
+            return std::array{d65_x, d65_y, 0.630, 0.340, 0.295, 0.605, 0.155, 0.077};
+        default:
+            return std::nullopt;
+    }
+}
+
+/// Both code points as colours; nothing for what is unknown, or made for high dynamic range.
+std::optional<StatedColors> colors_of_codes(std::uint8_t primaries, std::uint8_t transfer) {
+    const auto chromaticities = primaries_of_code(primaries);
+    if (!chromaticities)
+        return std::nullopt;
+    using Curve = StatedColors::Curve;
+    switch (transfer) {
+        case 1:
+        case 6:
+        case 14:
+        case 15:
+            return StatedColors{*chromaticities, Curve::bt709};
+        case 4:
+            return StatedColors{*chromaticities, Curve::gamma, 2.2};
+        case 5:
+            return StatedColors{*chromaticities, Curve::gamma, 2.8};
+        case 8:
+            return StatedColors{*chromaticities, Curve::gamma, 1};
+        case 13:
+            return StatedColors{*chromaticities, Curve::srgb};
+        default:
+            return std::nullopt;
+    }
 }
 
 /// Coding-independent code points: primaries, transfer function, matrix, range (ITU-T H.273).
@@ -149,15 +210,15 @@ void parse_code_points(const Chunk& chunk, Parsed& parsed) {
     if (transfer == srgb_transfer)
         declare(parsed, Transfer::srgb, code_points_rank);
     parsed.transfer_rank = code_points_rank;
+    parsed.stated = colors_of_codes(primaries, transfer);
     if (transfer != linear_transfer && transfer != srgb_transfer) {
         parsed.declared_transfer.reset();
         parsed.info.unapplied = fmt::format("transfer function {} of H.273", transfer);
-        parsed.info.remarks.push_back(parsed.info.unapplied + " is declared and was taken as sRGB");
     }
     if (primaries != bt709_primaries) {
-        parsed.info.unapplied = fmt::format("the colour primaries {} of H.273", primaries);
-        parsed.info.remarks.push_back(parsed.info.unapplied +
-                                      " are declared and were taken as BT.709");
+        parsed.info.unapplied +=
+            fmt::format("{}the colour primaries {} of H.273",
+                        parsed.info.unapplied.empty() ? "" : " with ", primaries);
     }
 }
 
@@ -437,6 +498,33 @@ void apply_declared_gamma(const Parsed& parsed, Picture& picture) {
     picture.info.remarks.push_back(picture.info.transfer_reason);
 }
 
+/// What chunks cHRM, gAMA and cICP say; profiles come later, and in other files as well.
+Status settle_colors(Parsed& parsed, Picture& picture, const ReadOptions& options) {
+    const std::string said = picture.info.unapplied;
+    const bool is_by_chunk = !said.empty() && parsed.transfer_rank != profile_rank;
+    if (is_by_chunk && parsed.stated && converts_colors(picture, options)) {
+        if (parsed.gamma && parsed.transfer_rank == 0) {
+            parsed.stated->curve = StatedColors::Curve::gamma;
+            parsed.stated->gamma = 1 / *parsed.gamma;
+        }
+        const Status status = convert_by_colors(picture, *parsed.stated);
+        if (status) {
+            picture.transfer = Transfer::srgb;
+            note_conversion(picture.info, said);
+            return {};
+        }
+        if (status.error().kind != ErrorKind::unsupported)
+            return status;
+    }
+    if (is_by_chunk)
+        picture.info.remarks.push_back(
+            fmt::format("{}: not applied; colours were taken as {}", said,
+                        picture.transfer == Transfer::srgb ? "sRGB" : "linear, of BT.709"));
+    if (!options.transfer)
+        apply_declared_gamma(parsed, picture);
+    return {};
+}
+
 }  // namespace
 
 bool recognise(ByteSpan bytes) {
@@ -483,11 +571,8 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     picture.info.is_interlaced = header.interlaced;
     picture.info.declared_transfer = parsed.declared_transfer;
     const bool counts = info(options.role).transfer == Transfer::srgb;
-    if (parsed.transfer_rank <= gamma_rank && parsed.has_other_primaries && counts) {
+    if (parsed.transfer_rank <= gamma_rank && parsed.has_other_primaries && counts)
         picture.info.unapplied = "the primaries of chunk cHRM";
-        picture.info.remarks.emplace_back(
-            "the primaries that chunk cHRM declares are not those of BT.709 and were not applied");
-    }
     if (parsed.transfer_rank == profile_rank)
         take_profile(picture.info, parsed.profile_name, std::move(parsed.profile));
     settle_transfer(picture, options);
@@ -504,8 +589,7 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     picture.info.remarks.insert(picture.info.remarks.end(),
                                 parsed.info.remarks.begin() + remarks_before,
                                 parsed.info.remarks.end());
-    if (!options.transfer)
-        apply_declared_gamma(parsed, picture);
+    YL_CHECK(settle_colors(parsed, picture, options));
     YL_CHECK(turn_upright(picture, parsed.orientation, options));
     return picture;
 }
@@ -521,7 +605,8 @@ PictureFormat png_format() {
             png::read,
             png::peek,
             png::write,
-            {.channels = "1234", .bytes = true, .words = true}};
+            {.channels = "1234", .bytes = true, .words = true},
+            png::read_frames};
 }
 
 }  // namespace yl

@@ -1,0 +1,35 @@
+// Colours of other spaces converted to sRGB, by Little CMS.
+#pragma once
+
+#include <array>
+
+#include <yl/picture.hpp>
+#include "base/bytes.hpp"
+
+namespace yl {
+
+/// Colours as primaries and a curve describe them.
+struct StatedColors {
+    /// CIE 1931 x and y of white, red, green and blue.
+    std::array<double, 8> chromaticities = {0.3127, 0.3290, 0.64, 0.33, 0.30, 0.60, 0.15, 0.06};
+    enum class Curve : std::uint8_t { srgb, bt709, gamma } curve = Curve::srgb;
+    double gamma = 2.2;  ///< light = code^gamma
+};
+
+/// Converts the picture's colours to sRGB in place, relative to the media's white and with black
+/// point compensation; alpha stays. Fails with `ErrorKind::unsupported` for profiles that are not
+/// understood, or of colours that are no RGB and no gray.
+[[nodiscard]] Status convert_by_profile(Picture& picture, ByteSpan profile);
+[[nodiscard]] Status convert_by_colors(Picture& picture, const StatedColors& colors);
+
+/// Applies, keeps or ignores the ICC profile that the picture came with, as `options` ask, and
+/// remarks what was done.
+[[nodiscard]] Status settle_profile(Picture& picture, const ReadOptions& options);
+
+/// Whether colours are converted at all.
+[[nodiscard]] bool converts_colors(const Picture& picture, const ReadOptions& options);
+
+/// Says in the picture's info that it was converted.
+void note_conversion(PictureInfo& info, const std::string& from);
+
+}  // namespace yl

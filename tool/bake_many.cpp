@@ -1,0 +1,140 @@
+#include "bake_many.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cctype>
+#include <filesystem>
+#include <set>
+
+#include <yl/status_macros.hpp>
+
+#include "arguments.hpp"
+
+namespace ylat {
+namespace {
+
+/// What people call the maps of a material. The last such word of a name counts.
+constexpr std::pair<std::string_view, yl::Role> role_words[] = {
+    {"normal", yl::Role::normal},       {"normals", yl::Role::normal},
+    {"height", yl::Role::height},       {"bump", yl::Role::height},
+    {"displacement", yl::Role::height}, {"roughness", yl::Role::data},
+    {"rough", yl::Role::data},          {"metallic", yl::Role::data},
+    {"metalness", yl::Role::data},      {"metal", yl::Role::data},
+    {"occlusion", yl::Role::data},      {"ao", yl::Role::data},
+    {"gloss", yl::Role::data},          {"mask", yl::Role::mask},
+    {"opacity", yl::Role::mask},        {"color", yl::Role::color},
+    {"albedo", yl::Role::color},        {"diffuse", yl::Role::color},
+    {"emissive", yl::Role::color},
+};
+
+std::string lower_case_stem(const std::string& path) {
+    std::string stem = std::filesystem::path(path).stem().string();
+    std::ranges::transform(stem, stem.begin(), [](unsigned char letter) {
+        return static_cast<char>(std::tolower(letter));
+    });
+    return stem;
+}
+
+bool matches(std::string_view name, std::string_view pattern) {
+    if (pattern.empty())
+        return name.empty();
+    if (pattern[0] != '*')
+        return !name.empty() && (pattern[0] == '?' || pattern[0] == name[0]) &&
+               matches(name.substr(1), pattern.substr(1));
+    for (std::size_t skipped = 0; skipped <= name.size(); ++skipped)
+        if (matches(name.substr(skipped), pattern.substr(1)))
+            return true;
+    return false;
+}
+
+}  // namespace
+
+yl::Result<std::vector<RolePattern>> parse_role_patterns(const std::vector<std::string>& texts) {
+    std::vector<RolePattern> patterns;
+    for (const std::string& text : texts) {
+        const std::size_t equals = text.rfind('=');
+        const auto role =
+            equals == std::string::npos ? std::nullopt : yl::find_role(text.substr(equals + 1));
+        if (!role || equals == 0)
+            return yl::fail_at({yl::ErrorKind::usage,
+                                fmt::format("'{}' is not understood; it takes a pattern with * and "
+                                            "?, '=' and a role: {}",
+                                            text, role_names())},
+                               "--role-of");
+        patterns.push_back({text.substr(0, equals), *role});
+    }
+    return patterns;
+}
+
+std::optional<yl::Role> role_of_name(const std::string& path,
+                                     const std::vector<RolePattern>& patterns) {
+    const std::string name = std::filesystem::path(path).stem().string();
+    for (const RolePattern& pattern : patterns)
+        if (matches(name, pattern.pattern))
+            return pattern.role;
+    const std::string stem = lower_case_stem(path);
+    std::optional<yl::Role> role;
+    std::string word;
+    for (std::size_t i = 0; i <= stem.size(); ++i) {
+        const bool is_letter = i < stem.size() && stem[i] >= 'a' && stem[i] <= 'z';
+        if (is_letter) {
+            word += stem[i];
+            continue;
+        }
+        for (const auto& [known, meaning] : role_words)
+            if (word == known)
+                role = meaning;
+        word.clear();
+    }
+    return role;
+}
+
+bool is_folder(const std::string& output) {
+    std::error_code error;
+    const std::string ending = lower_case_ending(output);
+    const bool is_named_as_file = ending == "ktx2" || ending == "dds";
+    return output.ends_with('/') ||
+           (!is_named_as_file && std::filesystem::is_directory(output, error));
+}
+
+yl::Result<Exit> bake_into_folder(
+    const Session& session, const std::vector<std::string>& paths, const std::string& folder,
+    const std::function<yl::Result<BakedOne>(const std::string& path, const std::string& output)>&
+        bake) {
+    std::error_code error;
+    std::filesystem::create_directories(folder, error);
+    if (error)
+        return yl::fail_at({yl::ErrorKind::io, "cannot make the folder: " + error.message()},
+                           folder);
+    std::set<std::string> taken;
+    Json entries = Json::array();
+    Exit worst = Exit::done;
+    std::size_t done = 0;
+    for (const std::string& path : paths) {
+        const std::string name = std::filesystem::path(path).stem().string() + ".ktx2";
+        const std::string output = (std::filesystem::path(folder) / name).string();
+        auto baked = taken.insert(name).second
+                         ? bake(path, output)
+                         : yl::Result<BakedOne>(yl::fail_at(
+                               {yl::ErrorKind::usage,
+                                fmt::format("{} is made of another input already", output)},
+                               path));
+        if (baked) {
+            ++done;
+            session.say(baked->line);
+            entries.push_back(std::move(baked->entry));
+            continue;
+        }
+        worst = std::max(worst, exit_for(baked.error().kind));
+        if (session.json)
+            entries.push_back({{"input", path}, {"error", error_json(baked.error())}});
+        else
+            session.complain(baked.error());
+    }
+    session.say(fmt::format("{} of {} baked into {}", done, paths.size(), folder));
+    session.give([&] { return entries; });
+    return worst == Exit::done ? session.outcome() : worst;
+}
+
+}  // namespace ylat
