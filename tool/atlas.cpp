@@ -23,6 +23,7 @@ enum AtlasFact : Facts {
     has_alpha = 1U << 3U,   ///< that is not 1 everywhere
     has_levels = 1U << 4U,  ///< after the first
     has_profile = 1U << 5U,
+    has_frames = 1U << 6U,  ///< some file has several
 
 };
 
@@ -36,7 +37,7 @@ struct AtlasCommand {
     std::string format = {}, levels = {}, supercompression = "none", sampler = {}, filter = {};
     std::string power_of_two = "any";
     std::uint32_t clean_levels = 2, max_size = 4096;
-    bool turn = false, keep_borders = false, layers = false;
+    bool turn = false, keep_borders = false, layers = false, frames = false;
     std::vector<std::string> tiles = {}, pivots = {};
     std::optional<float> coverage = {};
     BlockChoices blocks = {};
@@ -126,11 +127,39 @@ struct AtlasCommand {
     [[nodiscard]] Facts facts_of(const yl::Atlas& atlas) const {
         const yl::FormatInfo& f = yl::info(atlas.baked.texture.shape().format);
         const bool shows_alpha = f.has(yl::Channel::alpha) && !atlas.baked.is_opaque;
-        return when(atlas.bordered > 0, trims) | when(shows_alpha, has_alpha) |
+        return when(atlas.table.parts.size() > paths.size(), has_frames) |
+               when(atlas.bordered > 0, trims) | when(shows_alpha, has_alpha) |
                when(atlas.baked.texture.shape().levels > 1, has_levels) |
                when(f.is_block(), encodes_blocks) |
                when(f.is_block() && !f.is_float() && f.channel_count > 2, encodes_colors) |
                when(f.name.starts_with("bc1-") && blocks.effort >= 8, encodes_hard_bc1);
+    }
+
+    struct Source {
+        std::string name = {};
+        yl::Picture picture = {};
+        double seconds = 0;
+    };
+
+    /// A picture of each file; or all its frames, whose names end in their numbers.
+    yl::Result<std::vector<Source>> read_sources() const {
+        YL_TRY(const auto chosen, parse_inputs(inputs));
+        std::vector<Source> sources;
+        for (const std::string& path : paths) {
+            const std::string name = name_of(session.pipes.with_own_names(path));
+            if (!frames) {
+                YL_TRY(auto picture, picture_of(session, path, chosen));
+                sources.push_back({name, std::move(picture)});
+                continue;
+            }
+            YL_TRY(auto all, frames_of(session, path, chosen));
+            const bool is_one = all.pictures.size() == 1;
+            for (std::size_t i = 0; i < all.pictures.size(); ++i)
+                sources.push_back({is_one ? name : fmt::format("{}_{}", name, i),
+                                   std::move(all.pictures[i]),
+                                   i < all.seconds.size() ? all.seconds[i] : 0});
+        }
+        return sources;
     }
 
     yl::Result<Exit> run() const {
@@ -147,16 +176,11 @@ struct AtlasCommand {
             YL_TRY(old, yl::read_atlas_table(keep_path));
             atlas_options.keep = &*old;
         }
-        std::vector<yl::Picture> pictures;
-        for (const std::string& path : paths) {
-            YL_TRY(auto picture, picture_of(session, path, *parse_inputs(inputs)));
-            pictures.push_back(std::move(picture));
-        }
-        std::vector<yl::AtlasPicture> parts(paths.size());
-        for (std::size_t i = 0; i < paths.size(); ++i) {
-            parts[i].name = name_of(session.pipes.with_own_names(paths[i]));
-            parts[i].picture = &pictures[i];
-        }
+        YL_TRY(const auto sources, read_sources());
+        std::vector<yl::AtlasPicture> parts;
+        for (const Source& source : sources)
+            parts.push_back(
+                {.name = source.name, .picture = &source.picture, .seconds = source.seconds});
         YL_CHECK(mark_tiles_and_pivots(parts));
         YL_TRY(auto atlas, yl::make_atlas(parts, atlas_options));
         YL_TRY(const auto written, save(output, atlas.baked.texture, write_options));
@@ -238,6 +262,11 @@ OptionTable packing_options(AtlasCommand& atlas) {
           "",
           "Do not trim transparent borders",
           {.rules = {idle_without(trims, "no picture has any")}}},
+         {"--frames",
+          &atlas.frames,
+          "",
+          "Use all frames of animations and pages of files, as NAME_0, NAME_1 ...",
+          {.rules = {idle_without(has_frames, "no file has more than one")}}},
          {"--layers", &atlas.layers, "", "Use several layers where one does not suffice"},
          {"--tile", &atlas.tiles, "NAME",
           "This picture repeats: its gutters show its other side, and it is not trimmed"},

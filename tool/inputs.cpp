@@ -71,6 +71,13 @@ yl::Result<FileKind> file_kind(const std::string& path) {
 
 namespace {
 
+/// What the command line says of alpha; a picture that says it is premultiplied stays so.
+void overrule_alpha(yl::Picture& picture, const InputOptions& options) {
+    if (options.alpha && !(*options.alpha == yl::AlphaMode::straight &&
+                           picture.alpha == yl::AlphaMode::premultiplied))
+        picture.alpha = *options.alpha;
+}
+
 /// Level 0 of a texture's first surface.
 yl::Result<yl::Picture> first_surface(const Session& session, const std::string& path,
                                       const InputOptions& options) {
@@ -99,10 +106,28 @@ yl::Result<yl::Picture> picture_of(const Session& session, const std::string& pa
                                            .progress = session.progress()});
     if (!picture)
         return yl::fail_at(picture.error(), path);
-    if (options.alpha && !(*options.alpha == yl::AlphaMode::straight &&
-                           picture->alpha == yl::AlphaMode::premultiplied))
-        picture->alpha = *options.alpha;
+    overrule_alpha(*picture, options);
     return picture;
+}
+
+yl::Result<yl::PictureFrames> frames_of(const Session& session, const std::string& path,
+                                        const InputOptions& options) {
+    const auto kind = file_kind(path);
+    if (kind && *kind == FileKind::texture) {
+        yl::PictureFrames one;
+        YL_TRY(auto picture, picture_of(session, path, options));
+        one.pictures.push_back(std::move(picture));
+        return one;
+    }
+    auto frames = yl::read_frames(path, {.role = options.role.value_or(yl::Role::color),
+                                         .transfer = options.transfer,
+                                         .profile = options.profile,
+                                         .progress = session.progress()});
+    if (!frames)
+        return yl::fail_at(frames.error(), path);
+    for (yl::Picture& picture : frames->pictures)
+        overrule_alpha(picture, options);
+    return frames;
 }
 
 yl::Result<yl::Picture> open_picture(const Session& session, const std::string& path,

@@ -50,6 +50,11 @@ enum class FileKind : std::uint8_t { picture, texture };
 [[nodiscard]] yl::Result<yl::Picture> picture_of(const Session& session, const std::string& path,
                                                  const InputOptions& options = {});
 
+/// All frames of an animation, or pages of a file; one picture of any other file.
+[[nodiscard]] yl::Result<yl::PictureFrames> frames_of(const Session& session,
+                                                      const std::string& path,
+                                                      const InputOptions& options = {});
+
 /// A texture file, or a picture that is baked on the spot by its role; what is odd is noted.
 [[nodiscard]] yl::Result<yl::Texture> open_texture(const Session& session, const std::string& path,
                                                    const InputOptions& options = {});

@@ -136,6 +136,9 @@ struct PartCoordinates {
     std::array<float, 6> atlas_from_picture = {1, 0, 0, 0, 1, 0};
     /// Least u and v, greatest u and v that the atlas holds; the picture is transparent beyond.
     std::array<float, 4> box = {0, 0, 1, 1};
+    /// Width and height of the atlas at its last clean level. Footprints of pixels are shortened to a
+    /// texel of that level, so that anisotropic filters stay within the gutters; 0: as they are.
+    std::array<float, 2> last_level_size = {0, 0};
     bool repeats = false;  ///< coordinates beyond 0 to 1 begin again
 
     friend bool operator==(const PartCoordinates&, const PartCoordinates&) = default;
@@ -147,10 +150,11 @@ struct PartCoordinates {
 
 /// A function for shaders (GLSL 3.30, GLSL ES 3.00 or Vulkan's) that reads a part:
 ///
-///     vec4 read_part(sampler2D atlas, vec3 row_u, vec3 row_v, vec4 box, bool repeats, vec2 uv)
+///     vec4 read_part(sampler2D atlas, vec3 row_u, vec3 row_v, vec4 box, vec2 last_level_size,
+///                    bool repeats, vec2 uv)
 ///
 /// with the members of `PartCoordinates`. Derivatives are taken before a tile begins again, so that
-/// no line shows there. Limit the sampler to the clean levels.
+/// no line shows there, and shortened, so that no level beyond the clean ones is read.
 [[nodiscard]] YL_API std::string_view part_shader();
 
 }  // namespace yl

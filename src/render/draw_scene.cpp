@@ -47,6 +47,12 @@ Rgba backdrop_at(const Scene& scene, std::uint32_t row) {
 
 namespace {
 
+/// The longer side of a footprint, in texels of an image of this size.
+float longest_side(const Footprint& f, float width, float height) {
+    return std::max(std::hypot(f.du_dx * width, f.dv_dx * height),
+                    std::hypot(f.du_dy * width, f.dv_dy * height));
+}
+
 /// A part of an atlas, as `part_shader` reads it.
 Rgba read_part(const TextureSampler& sampler, const PartCoordinates& part, float u, float v,
                const Footprint& f) {
@@ -58,9 +64,23 @@ Rgba read_part(const TextureSampler& sampler, const PartCoordinates& part, float
     const auto& box = part.box;
     if (!(u >= box[0] && v >= box[1] && u <= box[2] && v <= box[3]))
         return {};
-    return sampler.sample(m[0] * u + m[1] * v + m[2], m[3] * u + m[4] * v + m[5],
-                          {m[0] * f.du_dx + m[1] * f.dv_dx, m[3] * f.du_dx + m[4] * f.dv_dx,
-                           m[0] * f.du_dy + m[1] * f.dv_dy, m[3] * f.du_dy + m[4] * f.dv_dy});
+    const float across = m[0] * u + m[1] * v + m[2], down = m[3] * u + m[4] * v + m[5];
+    const Footprint on_atlas = {m[0] * f.du_dx + m[1] * f.dv_dx, m[3] * f.du_dx + m[4] * f.dv_dx,
+                                m[0] * f.du_dy + m[1] * f.dv_dy, m[3] * f.du_dy + m[4] * f.dv_dy};
+    const float texels = longest_side(on_atlas, part.last_level_size[0], part.last_level_size[1]);
+    const TextureShape& shape = sampler.texture().shape();
+    const auto width = static_cast<float>(shape.width), height = static_cast<float>(shape.height);
+    const float longest = longest_side(on_atlas, width, height) / std::max(texels, 1.0F);
+    const Rgba all_round = sampler.sample_level(across, down, std::log2(std::max(longest, 1e-9F)));
+    if (!(texels < 0.5F))
+        return all_round;
+    const Rgba along = sampler.sample(across, down, on_atlas);
+    const float t = std::clamp((texels - 0.25F) / 0.25F, 0.0F, 1.0F);
+    const float share = t * t * (3 - 2 * t);
+    Rgba result = {};
+    for (std::size_t c = 0; c < 4; ++c)
+        result[c] = along[c] * (1 - share) + all_round[c] * share;
+    return result;
 }
 
 }  // namespace

@@ -26,8 +26,8 @@ namespace yl {
     const auto& to_atlas = part.atlas_from_picture;
     const float reads = !scene.part ? 0.0F : part.repeats ? 2.0F : 1.0F;
     numbers.insert(numbers.end(), {scene.cutout_threshold.value_or(0.0F), reads, 0, 0});
-    numbers.insert(numbers.end(), {to_atlas[0], to_atlas[1], to_atlas[2], 0});
-    numbers.insert(numbers.end(), {to_atlas[3], to_atlas[4], to_atlas[5], 0});
+    numbers.insert(numbers.end(), {to_atlas[0], to_atlas[1], to_atlas[2], part.last_level_size[0]});
+    numbers.insert(numbers.end(), {to_atlas[3], to_atlas[4], to_atlas[5], part.last_level_size[1]});
     numbers.insert(numbers.end(), part.box.begin(), part.box.end());
     return numbers;
 }

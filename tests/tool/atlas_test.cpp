@@ -3,6 +3,7 @@
 
 #include "support/check.hpp"
 #include "support/files.hpp"
+#include "support/reference_gif.hpp"
 #include "tool/run_ylat.hpp"
 
 using namespace yl;
@@ -164,4 +165,34 @@ TEST_CASE("bake into a folder: roles by names, a line for each, failures stop no
     CHECK(run_ylat("bake " + demo_file("label.png") + " --role-of 'x=data' -o " +
                    folder.path("one.ktx2"))
               .exit == 2);
+}
+
+TEST_CASE("frames of an animation become layers and flipbooks when asked for") {
+    const TemporaryFolder folder;
+    support::GifKind kind = {.width = 9, .height = 7, .bits = 4};
+    for (int i = 0; i < 3; ++i) {
+        support::GifFrame frame = {.width = 9, .height = 7, .delay = 10 * (i + 1)};
+        frame.indices.assign(63, std::byte(3 * i + 1));
+        kind.frames.push_back(frame);
+    }
+    const std::string gif = folder.path("walk.gif");
+    support::write_bytes(gif, support::reference_gif(kind));
+    const Json still = run_json("bake --array " + gif + " -o " + folder.path("one.ktx2"));
+    CHECK(still["layers"] == 1);
+    const Json array = run_json("bake --array --frames " + gif + " -o " + folder.path("a.ktx2"));
+    CHECK(array["layers"] == 3);
+    CHECK(array["seconds"] == Json::array({0.1, 0.2, 0.3}));
+    const TextureFile file = must(read_texture(folder.path("a.ktx2")));
+    CHECK(file.texture.metadata.key_values.at("YLframeSeconds") == "0.1 0.2 0.3");
+    const PictureFrames frames = must(read_frames(gif));
+    for (std::uint32_t layer = 0; layer < 3; ++layer) {
+        const Picture as_stored =
+            must(convert(frames.pictures[layer], file.texture.shape().format));
+        CHECK(
+            std::ranges::equal(as_stored.image.view().row(3), file.texture.image(0, layer).row(3)));
+    }
+    run_json("atlas --frames " + gif + " -o " + folder.path("b.ktx2"));
+    const AtlasTable table = must(read_atlas_table(folder.path("b.json")));
+    REQUIRE(table.flipbooks.size() == 1);
+    CHECK(table.flipbooks[0] == Flipbook{"walk", {"walk_0", "walk_1", "walk_2"}, {0.1, 0.2, 0.3}});
 }

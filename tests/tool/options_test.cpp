@@ -225,6 +225,7 @@ std::vector<Given> bake_options(const Inputs& inputs) {
             {"--sizes", {"pad", "resize", "refuse"}},
             {"--slices", {"3"}},
             {"--role-of", {"*=data"}},
+            {"--frames"},
             {"--profile", {"keep"}}};
 }
 
@@ -494,6 +495,7 @@ TEST_CASE("atlas: every option on every kind of input is honoured, refused or re
                    {"--turn", {}},
                    {"--keep-borders"},
                    {"--layers", {}},
+                   {"--frames"},
                    {"--tile", {"nobody"}},
                    {"--pivot", {"nobody=1,2"}},
                    {"--max-size", {"8"}},

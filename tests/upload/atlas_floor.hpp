@@ -14,8 +14,8 @@ struct AtlasFloor {
     yl::Atlas atlas = {};
     yl::Scene floor = yl::floor_scene({.width = 320, .height = 200, .repeats = 2});
     yl::Scene part_floor = floor, panel = {};
-    /// A sprite with transparent borders, in perspective.
     yl::Sampler sampler = must(yl::parse_sampler("mag=linear min=linear mip=linear wrap=repeat"));
+    yl::Sampler anisotropic = must(yl::parse_sampler("wrap=repeat aniso=16"));
 
     static constexpr std::uint32_t last_clean_level = 3;
 
@@ -40,7 +40,9 @@ struct AtlasFloor {
         yl::BakeOptions bake = {.format = format, .levels = last_clean_level + 1};
         bake.mips.edges = {yl::Edge::repeat, yl::Edge::repeat};
         alone = must(yl::bake(pictures[0], bake)).texture;
-        floor.part = yl::PartCoordinates{.repeats = true};
+        constexpr float last_side = 64 >> last_clean_level;
+        floor.part =
+            yl::PartCoordinates{.last_level_size = {last_side, last_side}, .repeats = true};
         part_floor.part = yl::part_coordinates(atlas.table, *atlas.table.find("tile"));
         panel = yl::panel_scene({.width = 200, .height = 160, .turn = 30});
         panel.part = yl::part_coordinates(atlas.table, *atlas.table.find("gray"));

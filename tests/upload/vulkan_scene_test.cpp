@@ -176,13 +176,18 @@ TEST_CASE("a tile of an atlas on a floor by each Vulkan driver: nothing bleeds i
     for (const char* driver : support::vulkan_drivers) {
         VulkanFixture vulkan(driver);
         CAPTURE(driver);
-        const auto draw = [&](const Texture& texture, const Scene& scene) {
-            const auto uploaded = must(vulkan.device.upload(texture, {.sampler = tiles.sampler}));
+        const auto draw = [&](const Texture& texture, const Scene& scene, const Sampler& sampler) {
+            const auto uploaded = must(vulkan.device.upload(texture, {.sampler = sampler}));
             return must(vulkan::draw_scene(vulkan.device, scene, uploaded, texture.metadata.alpha));
         };
         const Texture& atlas = tiles.atlas.baked.texture;
-        const Image alone = draw(tiles.alone, tiles.floor), part = draw(atlas, tiles.part_floor);
-        CHECK(support::worst_code(alone, part) <= 3);
+        // Mesa's software rasteriser takes the footprints of anisotropic filters from the coordinates
+        // alone, whatever derivatives a shader states.
+        const bool heeds_derivatives = std::string(driver) != "llvmpipe";
+        for (const Sampler& sampler :
+             {tiles.sampler, heeds_derivatives ? tiles.anisotropic : tiles.sampler})
+            CHECK(support::worst_code(draw(tiles.alone, tiles.floor, sampler),
+                                      draw(atlas, tiles.part_floor, sampler)) <= 3);
         for (const Scene& scene : {tiles.part_floor, tiles.panel})
             CHECK(share_within_2(vulkan, curve_of(driver), scene, atlas, "wrap=repeat") >= 0.995);
     }

@@ -1,6 +1,7 @@
 // The table of an atlas as JSON, and coordinates of its parts.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <nlohmann/json.hpp>
 
@@ -261,6 +262,8 @@ PartCoordinates part_coordinates(const AtlasTable& table, const AtlasPart& part)
     const Box& box = part.box;
     PartCoordinates result;
     result.repeats = part.repeats;
+    const auto texel = static_cast<float>(1U << std::min(table.last_clean_level, 31U));
+    result.last_level_size = {across / texel, down / texel};
     if (part.is_turned)  // the picture's top is on the right
         result.atlas_from_picture = {0,
                                      -high / across,

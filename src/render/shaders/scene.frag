@@ -6,7 +6,7 @@ NUMBERS uniform Numbers {
     vec4 backdrop_top;     // and the picture's height
     vec4 backdrop_bottom;  // and the alpha mode: 0 straight, 1 premultiplied, 2 cut-out
     vec4 cutout;           // its threshold; 1 for a part of an atlas, 2 for one that repeats
-    vec4 part_u, part_v;   // from the part's picture to the atlas
+    vec4 part_u, part_v;   // from the part's picture to the atlas; then the size of its last clean level
     vec4 part_box;
 };
 TEXTURE uniform sampler2D picture;
@@ -17,7 +17,7 @@ void main() {
     float q = q_row.x * p.x + q_row.y * p.y + q_row.z;
     float divisor = max(q, limits.x);
     vec2 uv = vec2((s_row.x * p.x + s_row.y * p.y + s_row.z) / divisor, (t_row.x * p.x + t_row.y * p.y + t_row.z) / divisor);
-    vec4 surface = cutout.y > 0.5 ? read_part(picture, part_u.xyz, part_v.xyz, part_box, cutout.y > 1.5, uv) : texture(picture, uv);
+    vec4 surface = cutout.y > 0.5 ? read_part(picture, part_u.xyz, part_v.xyz, part_box, vec2(part_u.w, part_v.w), cutout.y > 1.5, uv) : texture(picture, uv);
     float share = p.y / backdrop_top.w;
     vec3 backdrop = backdrop_top.rgb * (1.0 - share) + backdrop_bottom.rgb * share;
     bool inside = limits.y == 0.0 || (uv.x >= 0.0 && uv.x <= limits.z && uv.y >= 0.0 && uv.y <= limits.w);
