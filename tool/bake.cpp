@@ -160,18 +160,18 @@ yl::Result<Made> Bake::join_textures(const yl::BakeOptions& bake_options) const 
     auto all = yl::array_of(textures);
     if (!all) {
         yl::Error error = all.error();
-        error.place = with_path(error.place);
+        error.place = with_name(error.place, paths);
         return tl::unexpected(std::move(error));
     }
     return store_anew({std::move(*all), {}}, output, bake_options);
 }
 
-std::string Bake::with_path(const std::string& text) const {
-    for (std::size_t i = 0; i < paths.size(); ++i)
+std::string Bake::with_name(const std::string& text, const std::vector<std::string>& names) {
+    for (std::size_t i = 0; i < names.size(); ++i)
         for (const char* kind : {"picture", "texture"})
             if (const std::string number = fmt::format("{} {}", kind, i);
                 text == number || text.starts_with(number + ":"))
-                return paths[i] + text.substr(number.size());
+                return names[i] + text.substr(number.size());
     return text;
 }
 
@@ -183,13 +183,17 @@ yl::Result<Made> Bake::stack(const yl::BakeOptions& bake_options) const {
                                             : yl::UnequalSizes::refuse;
     Made made;
     std::vector<yl::Picture> pictures;
+    std::vector<std::string> names;
     for (const std::string& path : paths) {
         if (!frames) {
+            names.push_back(path);
             YL_TRY(auto picture, picture_of(session, path, *parse_inputs(inputs)));
             pictures.push_back(std::move(picture));
             continue;
         }
         YL_TRY(auto all, frames_of(session, path, *parse_inputs(inputs)));
+        for (std::size_t i = 0; i < all.pictures.size(); ++i)
+            names.push_back(i == 0 ? path : fmt::format("{}, frame {}", path, i));
         std::ranges::move(all.pictures, std::back_inserter(pictures));
         made.seconds.insert(made.seconds.end(), all.seconds.begin(), all.seconds.end());
     }
@@ -212,13 +216,13 @@ yl::Result<Made> Bake::stack(const yl::BakeOptions& bake_options) const {
     auto baked =
         array ? yl::bake_array(pointers, stack_options) : yl::bake_volume(pointers, stack_options);
     if (!baked) {
-        baked.error().place = with_path(baked.error().place);
+        baked.error().place = with_name(baked.error().place, names);
         return tl::unexpected(baked.error());
     }
     made.baked = std::move(*baked);
     made.has_frames = frames && pictures.size() > paths.size();
     for (yl::Finding& finding : made.baked.findings)
-        finding.problem = with_path(finding.problem);
+        finding.problem = with_name(finding.problem, names);
     if (made.has_frames && made.seconds.size() == pictures.size())
         made.baked.texture.metadata.key_values[frame_times_note] =
             fmt::format("{}", fmt::join(made.seconds, " "));

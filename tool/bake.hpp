@@ -96,8 +96,8 @@ struct Bake {
     [[nodiscard]] static bool is_texture(const std::string& path);
     /// Textures, cubes among them, as the layers of one array.
     yl::Result<Made> join_textures(const yl::BakeOptions& bake_options) const;
-    /// The library numbers the pictures of a stack; people know them by their files.
-    std::string with_path(const std::string& text) const;
+    /// The library numbers pictures and textures; people know them by their files.
+    static std::string with_name(const std::string& text, const std::vector<std::string>& names);
     /// The layers of an array, or the slices of a volume.
     yl::Result<Made> stack(const yl::BakeOptions& bake_options) const;
     yl::Result<Made> make(const yl::BakeOptions& bake_options) const;

@@ -15,6 +15,10 @@ const std::vector<std::string> columns = {"file",   "kind",       "size",   "cha
                                           "bits",   "colour",     "alpha",  "seams",
                                           "levels", "on the GPU", "remarks"};
 
+std::string bits_text(std::uint32_t bits) {
+    return fmt::format("{} {}", bits, bits == 1 ? "bit" : "bits");
+}
+
 void add_channels(Json& entry, const yl::ChannelUse& use) {
     entry["used_channels"] = use.useful_channels();
     entry["gray"] = use.is_gray;
@@ -137,9 +141,9 @@ Entry describe(const std::string& path, const yl::Picture& picture) {
     entry.rows = {
         {"file", info.file_format + " picture" + (info.is_interlaced ? ", interlaced" : "")},
         {"size", size + " pixels"},
-        {"channels",
-         fmt::format("{}, {} bits{}; used: {}, {} bits", channel_text(info.file_channels),
-                     info.file_bits, info.has_palette ? " by a palette" : "", used, facts.bits)},
+        {"channels", fmt::format("{}, {}{}; used: {}, {}", channel_text(info.file_channels),
+                                 bits_text(info.file_bits), info.has_palette ? " by a palette" : "",
+                                 used, bits_text(facts.bits))},
         {"colour", fmt::format("{}: {}", transfer_text(picture.transfer), info.transfer_reason)},
         {"alpha", has_alpha ? fmt::format("{}, {}", alpha_text(picture.alpha), alpha_use(facts.use))
                             : "none"},
@@ -152,6 +156,10 @@ Entry describe(const std::string& path, const yl::Picture& picture) {
         {"on the GPU", fmt::format("{} as {}, {} with {} levels", byte_text(facts.top_bytes),
                                    yl::info(facts.baked.format).name,
                                    byte_text(facts.baked.total_bytes()), facts.baked.levels)}};
+    const auto header = yl::peek_picture(path);
+    if (header && header->frames > 1)
+        entry.rows.emplace_back("frames",
+                                fmt::format("{}, of which this is the first", header->frames));
     if (facts.cube)
         entry.rows.emplace_back("as a cube", cube_text(*facts.cube));
     for (const std::string& remark : info.remarks)
@@ -169,6 +177,7 @@ Entry describe(const std::string& path, const yl::Picture& picture) {
                    byte_text(facts.baked.total_bytes()),
                    count_text(info.remarks.size())};
     entry.json = picture_json(path, picture, facts);
+    entry.json["frames"] = header ? header->frames : 1;
     return entry;
 }
 

@@ -191,6 +191,13 @@ TEST_CASE("frames of an animation become layers and flipbooks when asked for") {
         CHECK(
             std::ranges::equal(as_stored.image.view().row(3), file.texture.image(0, layer).row(3)));
     }
+    // A frame is named by its file and number; only the file that lacks something is.
+    const auto uneven = run_ylat("bake --array --frames " + gif + " " + demo_file("label.png") +
+                                 " -o " + folder.path("u.ktx2"));
+    CHECK(uneven.exit == 2);
+    CHECK(contains(uneven.err, "label.png"));
+    CHECK(contains(run_ylat("peek " + gif).out, "3, of which this is the first"));
+    CHECK(run_json("peek " + gif)[0]["frames"] == 3);
     run_json("atlas --frames " + gif + " -o " + folder.path("b.ktx2"));
     const AtlasTable table = must(read_atlas_table(folder.path("b.json")));
     REQUIRE(table.flipbooks.size() == 1);

@@ -272,6 +272,12 @@ Result<PictureFrames> read_frames_of(Gif gif, Format format, const ReadOptions& 
     return frames;
 }
 
+/// The format has no place to say how colours are encoded, so that no file leaves it open.
+void settle(Picture& picture, const ReadOptions& options) {
+    settle_transfer(picture, options);
+    picture.info.leaves_transfer_open = false;
+}
+
 Result<PictureFrames> read_all(ByteSpan bytes, const ReadOptions& options) {
     YL_TRY(Gif gif, GifParser(bytes).run(max_frames));
     Picture model;
@@ -279,7 +285,7 @@ Result<PictureFrames> read_all(ByteSpan bytes, const ReadOptions& options) {
     YL_TRY(PictureFrames frames,
            read_frames_of(std::move(gif), plain_format({4, 8, false}, model.transfer), options));
     for (Picture& picture : frames.pictures)
-        settle_transfer(picture, options);
+        settle(picture, options);
     return frames;
 }
 
@@ -292,7 +298,7 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
            read_frames_of(std::move(gif), plain_format({channels, 8, false}, model.transfer),
                           options));
     Picture picture = std::move(frames.pictures[0]);
-    settle_transfer(picture, options);
+    settle(picture, options);
     return picture;
 }
 
