@@ -8,9 +8,11 @@
 #include <libdeflate.h>
 #include <png.h>
 #include <tbb/task_arena.h>
+#include <tiffio.h>
 
 #include <cstdlib>
 #include <filesystem>
+#include <fstream>
 
 #include "against_copy.hpp"
 #include "subjects.hpp"
@@ -70,6 +72,58 @@ void png_decode(benchmark::State& state, bool drawn, bool by_library, bool of_li
         image.format = PNG_FORMAT_RGBA;
         const std::unique_ptr<std::byte[]> pixels(new std::byte[PNG_IMAGE_SIZE(image)]);
         png_image_finish_read(&image, nullptr, pixels.get(), 0, nullptr);
+        benchmark::DoNotOptimize(pixels.get());
+    });
+}
+
+std::string temporary_tiff() {
+    return (std::filesystem::temp_directory_path() / "yl-bench.tif").string();
+}
+
+/// RGB of 8 bits in strips of 64 rows, as differences.
+Bytes tiff_by_library(const yl::Image& image, int compression) {
+    constexpr std::uint32_t rows = 64;
+    const std::string path = temporary_tiff();
+    TIFF* tiff = TIFFOpen(path.c_str(), "w");
+    TIFFSetField(tiff, TIFFTAG_IMAGEWIDTH, side);
+    TIFFSetField(tiff, TIFFTAG_IMAGELENGTH, side);
+    TIFFSetField(tiff, TIFFTAG_SAMPLESPERPIXEL, 3);
+    TIFFSetField(tiff, TIFFTAG_BITSPERSAMPLE, 8);
+    TIFFSetField(tiff, TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_RGB);
+    TIFFSetField(tiff, TIFFTAG_COMPRESSION, compression);
+    TIFFSetField(tiff, TIFFTAG_PREDICTOR, PREDICTOR_HORIZONTAL);
+    TIFFSetField(tiff, TIFFTAG_ROWSPERSTRIP, rows);
+    Bytes strip(std::size_t{3} * side * rows);
+    for (std::uint32_t top = 0; top < side; top += rows) {
+        for (std::uint32_t y = 0; y < rows; ++y)
+            std::ranges::copy(image.view().row(top + y),
+                              strip.begin() + static_cast<std::ptrdiff_t>(y * 3 * side));
+        TIFFWriteEncodedStrip(tiff, top / rows, strip.data(), static_cast<tmsize_t>(strip.size()));
+    }
+    TIFFClose(tiff);
+    std::ifstream in(path, std::ios::binary);
+    Bytes file(std::filesystem::file_size(path));
+    in.read(reinterpret_cast<char*>(file.data()), static_cast<std::streamsize>(file.size()));
+    return file;
+}
+
+void tiff_decode(benchmark::State& state, int compression, bool by_library) {
+    const Bytes file = tiff_by_library(subject(false), compression);
+    const std::size_t bytes = std::size_t{3} * side * side;
+    run_alone(state, bytes, [&] {
+        if (!by_library) {
+            auto picture = yl::read_picture(file);
+            if (!picture)
+                std::abort();
+            benchmark::DoNotOptimize(picture->image.view().data);
+            return;
+        }
+        TIFF* tiff = TIFFOpen(temporary_tiff().c_str(), "r");
+        const std::unique_ptr<std::byte[]> pixels(new std::byte[bytes]);
+        std::byte* at = pixels.get();
+        for (std::uint32_t strip = 0; strip < TIFFNumberOfStrips(tiff); ++strip)
+            at += TIFFReadEncodedStrip(tiff, strip, at, -1);
+        TIFFClose(tiff);
         benchmark::DoNotOptimize(pixels.get());
     });
 }
@@ -230,6 +284,13 @@ BENCHMARK_CAPTURE(png_decode, photograph_of_library_by_library, false, true, tru
     ->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(png_decode, drawing, true, false, false)->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(png_decode, drawing_by_library, true, true, false)->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(tiff_decode, lzw, COMPRESSION_LZW, false)->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(tiff_decode, lzw_by_library, COMPRESSION_LZW, true)
+    ->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(tiff_decode, deflate, COMPRESSION_ADOBE_DEFLATE, false)
+    ->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(tiff_decode, deflate_by_library, COMPRESSION_ADOBE_DEFLATE, true)
+    ->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(inflate_alone, photograph, false)->Unit(benchmark::kMillisecond);
 YL_PAIR(photograph, png_encode, false);
 YL_PAIR(drawing, png_encode, true);

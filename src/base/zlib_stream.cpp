@@ -58,15 +58,18 @@ Status unpack_zlib(ByteSpan packed, std::span<std::byte> target) {
 
 Result<std::size_t> unpack_zlib_start(ByteSpan packed, std::span<std::byte> target) {
     std::size_t size = 0;
+    const auto outcome = decompress(packed, target, size);
+    if (outcome == LIBDEFLATE_SUCCESS && size == target.size())
+        return std::size_t{0};
     // A stream that is longer leaves the target undefined: unpack all, if that is within reason.
-    if (decompress(packed, target, size) == LIBDEFLATE_INSUFFICIENT_SPACE) {
+    if (outcome == LIBDEFLATE_INSUFFICIENT_SPACE) {
         const std::size_t most = target.size() + std::max<std::size_t>(target.size(), 1U << 20);
         if (const auto all = unpack_zlib_within(packed, most)) {
             std::copy_n(all->begin(), target.size(), target.begin());
             return all->size() - target.size();
         }
     }
-    const auto exact = unpack_zlib(packed, target);
+    const auto exact = unpack_zlib(packed, target);  // for what is wrong with it
     if (!exact)
         return tl::unexpected(exact.error());
     return std::size_t{0};

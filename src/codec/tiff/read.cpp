@@ -210,17 +210,24 @@ class PageReader {
     }
 
     [[nodiscard]] Status read_tile(const SampleReader& reader, std::size_t tile) const {
-        YL_TRY(Buffer unpacked, Buffer::allocate(page_.unpacked_bytes(tile)));
-        const ByteSpan stored = packed(tile);
-        if (page_.reverses_bits) {
-            std::vector<std::byte> turned(stored.begin(), stored.end());
-            std::ranges::transform(turned, turned.begin(), reversed);
-            YL_CHECK(unpack(page_.compression, turned, unpacked.bytes()));
-        } else {
-            YL_CHECK(unpack(page_.compression, stored, unpacked.bytes()));
+        if (const auto texels = reader.texels_of(tile); !texels.empty()) {
+            YL_CHECK(unpack_tile(tile, texels));
+            reader.read_in_place(texels);
+            return {};
         }
+        YL_TRY(Buffer unpacked, Buffer::allocate(page_.unpacked_bytes(tile)));
+        YL_CHECK(unpack_tile(tile, unpacked.bytes()));
         reader.read(tile, unpacked.bytes());
         return {};
+    }
+
+    [[nodiscard]] Status unpack_tile(std::size_t tile, std::span<std::byte> target) const {
+        const ByteSpan stored = packed(tile);
+        if (!page_.reverses_bits)
+            return unpack(page_.compression, stored, target);
+        std::vector<std::byte> turned(stored.begin(), stored.end());
+        std::ranges::transform(turned, turned.begin(), reversed);
+        return unpack(page_.compression, turned, target);
     }
 
     const Directory& directory_;

@@ -104,6 +104,36 @@ void SampleReader::store_sample(std::uint64_t value, std::byte* target) const {
     }
 }
 
+bool SampleReader::is_copy() const {
+    const std::size_t bytes = target_bytes(page_.target());
+    return !page_.is_planar && page_.kept.size() == page_.channels &&
+           page_.photometric != Photometric::white_is_zero && palette_.empty() &&
+           page_.photometric != Photometric::ycbcr && page_.format != SampleFormat::with_sign &&
+           page_.bits == 8 * bytes && (bytes == 1 || !is_big_endian_);
+}
+
+void SampleReader::undo_predictor(std::span<std::byte> row) const {
+    if (page_.predictor == 2)
+        add_differences(row, page_.tile_channels(), page_.bits / 8, is_big_endian_);
+    else if (page_.predictor == 3)
+        join_float_planes(row, page_.tile_channels(), page_.bits / 8, is_big_endian_);
+}
+
+std::span<std::byte> SampleReader::texels_of(std::size_t tile) const {
+    const Place place = place_of(tile);
+    const auto row_bytes = static_cast<std::size_t>(page_.row_bytes());
+    const bool is_strip = page_.tile_width == page_.width && page_.rows_of(tile) == place.rows;
+    if (!is_copy() || !is_strip || image_.row_stride != row_bytes)
+        return {};
+    return {image_.row(place.y).data(), row_bytes * place.rows};
+}
+
+void SampleReader::read_in_place(std::span<std::byte> texels) const {
+    const auto row_bytes = static_cast<std::size_t>(page_.row_bytes());
+    for (std::size_t at = 0; at < texels.size(); at += row_bytes)
+        undo_predictor(texels.subspan(at, row_bytes));
+}
+
 void SampleReader::read_row(std::span<const std::byte> row, std::byte* target,
                             std::uint32_t columns, std::size_t plane) const {
     const std::size_t bytes = target_bytes(page_.target());
@@ -125,11 +155,7 @@ void SampleReader::read_row(std::span<const std::byte> row, std::byte* target,
         }
         return;
     }
-    const bool is_copy = !page_.is_planar && channels == page_.channels &&
-                         page_.photometric != Photometric::white_is_zero &&
-                         page_.format != SampleFormat::with_sign && page_.bits == 8 * bytes &&
-                         (bytes == 1 || !is_big_endian_);
-    if (is_copy) {
+    if (is_copy()) {
         std::copy_n(row.begin(), columns * channels * bytes, target);
         return;
     }
@@ -175,10 +201,7 @@ void SampleReader::read(std::size_t tile, std::span<std::byte> bytes) const {
     const std::size_t pixel = info(image_.format).block_bytes;
     for (std::uint32_t y = 0; y < place.rows; ++y) {
         const auto row = bytes.subspan(y * row_bytes, row_bytes);
-        if (page_.predictor == 2)
-            add_differences(row, page_.tile_channels(), page_.bits / 8, is_big_endian_);
-        else if (page_.predictor == 3)
-            join_float_planes(row, page_.tile_channels(), page_.bits / 8, is_big_endian_);
+        undo_predictor(row);
         read_row(row, image_.row(place.y + y).data() + place.x * pixel, place.columns,
                  tile / page_.tile_count());
     }

@@ -20,6 +20,11 @@ class SampleReader {
 
     void read(std::size_t tile, std::span<std::byte> bytes) const;
 
+    /// The texels of a strip whose bytes they are once its predictor is undone, as `read_in_place`
+    /// does; empty where they are not.
+    [[nodiscard]] std::span<std::byte> texels_of(std::size_t tile) const;
+    void read_in_place(std::span<std::byte> texels) const;
+
  private:
     struct Place {
         std::uint32_t x = 0, y = 0, columns = 0, rows = 0;
@@ -27,6 +32,9 @@ class SampleReader {
     [[nodiscard]] Place place_of(std::size_t tile) const;
     void read_row(std::span<const std::byte> row, std::byte* target, std::uint32_t columns,
                   std::size_t plane) const;
+    /// Whether the stored rows are the image's, byte by byte.
+    [[nodiscard]] bool is_copy() const;
+    void undo_predictor(std::span<std::byte> row) const;
     void read_ycbcr(const Place& place, std::span<const std::byte> bytes) const;
     [[nodiscard]] std::uint64_t sample(std::span<const std::byte> row, std::size_t index) const;
     void store_sample(std::uint64_t sample, std::byte* target) const;

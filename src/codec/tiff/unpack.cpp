@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <vector>
 
 #include <yl/status_macros.hpp>
@@ -44,6 +45,18 @@ void add_numbers(std::span<std::byte> row, std::size_t channels) {
     }
 }
 
+/// Bytes, with the sums of the last pixel in registers.
+template <std::size_t channels>
+void add_bytes(std::span<std::byte> row) {
+    std::array<std::uint8_t, channels> sums = {};
+    std::byte* at = row.data();
+    for (std::size_t pixel = row.size() / channels; pixel > 0; --pixel, at += channels)
+        for (std::size_t c = 0; c < channels; ++c) {
+            sums[c] = static_cast<std::uint8_t>(sums[c] + std::to_integer<std::uint8_t>(at[c]));
+            at[c] = std::byte{sums[c]};
+        }
+}
+
 template <class Number>
 void add_in_order(std::span<std::byte> row, std::size_t channels, bool is_big_endian) {
     if (is_big_endian)
@@ -65,6 +78,8 @@ Status unpack(Compression compression, ByteSpan packed, std::span<std::byte> tar
             filled = unpack_runs(packed, target);
             break;
         case Compression::lzw:
+            if (target.size() > 0xFFFFFFFFU)
+                return fail(ErrorKind::limit, "a strip or tile of more than 4 GiB");
             filled = unpack_lzw(packed, target, {.grows_early = true});  // section 13
             break;
         case Compression::deflate:
@@ -83,7 +98,13 @@ Status unpack(Compression compression, ByteSpan packed, std::span<std::byte> tar
 
 void add_differences(std::span<std::byte> row, std::size_t channels, std::size_t bytes,
                      bool is_big_endian) {
-    if (bytes == 1)
+    if (bytes == 1 && channels == 1)
+        add_bytes<1>(row);
+    else if (bytes == 1 && channels == 3)
+        add_bytes<3>(row);
+    else if (bytes == 1 && channels == 4)
+        add_bytes<4>(row);
+    else if (bytes == 1)
         add_in_order<std::uint8_t>(row, channels, is_big_endian);
     else if (bytes == 2)
         add_in_order<std::uint16_t>(row, channels, is_big_endian);
