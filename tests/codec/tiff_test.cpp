@@ -4,6 +4,7 @@
 #include <limits>
 #include <yl/yl.hpp>
 
+#include "base/bytes.hpp"
 #include "support/check.hpp"
 #include "support/pictures.hpp"
 #include "support/reference_tiff.hpp"
@@ -415,4 +416,36 @@ TEST_CASE("damaged TIFF files end with an error or a picture, and claim no memor
     const Error error = must_fail(read_picture(small));
     CHECK(error.kind == ErrorKind::malformed);
     CHECK(contains(error.message, "ends early"));
+}
+
+TEST_CASE("sizes of tiles whose product no number holds are refused") {
+    const auto file = [](std::uint32_t wide, std::uint32_t high, std::uint32_t channels) {
+        const std::uint32_t entries[][3] = {
+            {256, 4, 16},       {257, 4, 16},   {258, 3, 32},   {259, 3, 1}, {262, 3, 1},
+            {277, 3, channels}, {322, 4, wide}, {323, 4, high}, {324, 4, 8}, {325, 4, 0xFFFFFFF}};
+        ByteWriter writer;
+        writer.append("II");
+        writer.write(std::uint16_t{42});
+        writer.write(std::uint32_t{8});
+        writer.write(static_cast<std::uint16_t>(std::size(entries)));
+        for (const auto& [tag, type, value] : entries) {
+            writer.write(static_cast<std::uint16_t>(tag));
+            writer.write(static_cast<std::uint16_t>(type));
+            writer.write(std::uint32_t{1});
+            writer.write(value);
+        }
+        writer.write(std::uint32_t{0});
+        return writer.release();
+    };
+    for (const Limits& limits : {Limits{}, Limits::none()})
+        for (const std::uint32_t side : {0x7FFFFFFFU, 0x40000000U, 0x10000U})
+            for (const std::uint32_t channels : {1U, 1024U}) {
+                CAPTURE(side);
+                CAPTURE(channels);
+                CHECK_FALSE(read_picture(file(side, side, channels), {.limits = limits}));
+            }
+    // The same layout is read when it is true.
+    auto sound = file(16, 16, 1);
+    sound.resize(8 + 16 * 16 * 4);
+    CHECK(read_picture(sound).has_value());
 }

@@ -227,9 +227,21 @@ bool recognise(ByteSpan bytes) {
 
 Status check_frames(const Gif& gif, const Limits& limits) {
     YL_CHECK(check_size(gif.width, gif.height, limits));
-    for (const StoredFrame& frame : gif.frames)
-        if (frame.width == 0 || frame.height == 0)
-            return fail(ErrorKind::malformed, "a frame without pixels");
+    constexpr std::uint64_t max_growth = 2731;  // codes of 12 bits for strings of 4096 bytes
+    constexpr std::uint64_t tolerated = std::uint64_t{1} << 20;  // of frames that end early
+    for (std::size_t i = 0; i < gif.frames.size(); ++i) {
+        const StoredFrame& frame = gif.frames[i];
+        const std::uint64_t pixels = std::uint64_t{frame.width} * frame.height;
+        if (pixels == 0)
+            return fail(ErrorKind::malformed, fmt::format("frame {} has no pixels", i));
+        if (frame.x + frame.width > gif.width || frame.y + frame.height > gif.height)
+            return fail(ErrorKind::malformed,
+                        fmt::format("frame {} reaches beyond the picture", i));
+        if (pixels > tolerated && pixels / max_growth > frame.packed.size())
+            return fail(ErrorKind::malformed,
+                        fmt::format("frame {} ends early: {} bytes cannot hold {} x {} pixels", i,
+                                    frame.packed.size(), frame.width, frame.height));
+    }
     return {};
 }
 

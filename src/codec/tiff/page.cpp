@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include <yl/status_macros.hpp>
+#include "base/checked.hpp"
 
 namespace yl::tiff {
 namespace {
@@ -89,12 +90,13 @@ std::uint32_t Page::rows_of(std::size_t tile) const {
 }
 
 std::uint64_t Page::unpacked_bytes(std::size_t tile) const {
+    constexpr std::uint64_t too_many = ~std::uint64_t{0};
     const std::uint64_t rows = rows_of(tile);
     if (photometric != Photometric::ycbcr || subsampling == std::array{1U, 1U})
-        return row_bytes() * rows;
+        return (CheckedSize(row_bytes()) * rows).value().value_or(too_many);
     const auto [across, down] = subsampling;
-    return std::uint64_t{(tile_width + across - 1) / across} * ((rows + down - 1) / down) *
-           (std::uint64_t{across} * down + 2);
+    const CheckedSize units = CheckedSize(ceil_div(tile_width, across)) * ceil_div(rows, down);
+    return (units * (std::uint64_t{across} * down + 2)).value().value_or(too_many);
 }
 
 Status Page::read_kind(const Directory& directory) {

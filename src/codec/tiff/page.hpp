@@ -59,6 +59,7 @@ struct Page {
     }
     /// Strips end with the page; tiles are whole.
     [[nodiscard]] std::uint32_t rows_of(std::size_t tile) const;
+    /// The greatest number there is where it is larger than that.
     [[nodiscard]] std::uint64_t unpacked_bytes(std::size_t tile) const;
 
     [[nodiscard]] Target target() const;

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <mutex>
 #include <set>
 
@@ -24,7 +25,7 @@ std::uint64_t max_growth(Compression compression) {
         case Compression::run_lengths:
             return 64;
         case Compression::lzw:
-            return 1400;  // codes of 12 bits whose strings have grown by one byte with each
+            return 2731;  // codes of 12 bits for strings of at most 4096 bytes
         case Compression::deflate:
         case Compression::old_deflate:
             return 1040;
@@ -151,7 +152,9 @@ class PageReader {
         const auto y = directory_.fractions(Tag::y_resolution, 1);
         const auto unit = directory_.number(Tag::resolution_unit, 2);
         constexpr double inches = 1 / 0.0254, centimetres = 100;
-        if (x.size() == 1 && y.size() == 1 && unit && (*unit == 2 || *unit == 3)) {
+        const bool is_said = x.size() == 1 && y.size() == 1 && std::isfinite(x[0]) &&
+                             std::isfinite(y[0]) && x[0] > 0 && y[0] > 0;
+        if (is_said && unit && (*unit == 2 || *unit == 3)) {
             const double scale = *unit == 2 ? inches : centimetres;
             info.pixels_per_metre = {x[0] * scale, y[0] * scale};
         }
