@@ -135,3 +135,17 @@ TEST_CASE("broken files are refused") {
                    "fit its row"));
     CHECK(must_fail(read_picture(file_of("", "-Y 90000 +X 8", {}))).kind == ErrorKind::malformed);
 }
+
+TEST_CASE("the line of the size has a sign and an axis twice, of both axes") {
+    for (const char* line : {"-Y 1 +Z 1", "-Y 1 *X 1", "*Y 1 +X 1", "-Z 1 +X 1", "-Y 1 +Y 1",
+                             "-X 1 +X 1", "-Y 1", "-Y 0 +X 1", "-Y 1 +X 0"}) {
+        CAPTURE(line);
+        CHECK_FALSE(read_picture(file_of("FORMAT=32-bit_rle_rgbe\n", line, {128, 128, 128, 129}))
+                        .has_value());
+    }
+    for (const char* line : {"-Y 1 +X 1", "+Y 1 +X 1", "-Y 1 -X 1", "+X 1 -Y 1", "-X 1 +Y 1"}) {
+        CAPTURE(line);
+        CHECK(read_picture(file_of("FORMAT=32-bit_rle_rgbe\n", line, {128, 128, 128, 129}))
+                  .has_value());
+    }
+}

@@ -88,3 +88,18 @@ TEST_CASE("what makes no array is refused, by its number") {
     const Texture empty;
     CHECK(place(&empty) == "texture 1");
 }
+
+TEST_CASE("a 1D texture has a width, levels and layers, and no other side") {
+    const auto is_made = [](TextureShape shape) {
+        shape.format = Format::rgba8_unorm;
+        shape.is_1d = true;
+        return Texture::create(shape).has_value();
+    };
+    CHECK(is_made({.width = 5, .levels = 3}));
+    CHECK(is_made({.width = 5, .layers = 4, .is_array = true}));
+    CHECK_FALSE(is_made({.width = 5, .height = 2}));
+    CHECK_FALSE(is_made({.width = 1, .height = 5}));
+    CHECK_FALSE(is_made({.width = 5, .depth = 2}));
+    CHECK_FALSE(is_made({.width = 5, .is_3d = true}));
+    CHECK_FALSE(is_made({.width = 5, .faces = 6}));
+}

@@ -112,3 +112,10 @@ TEST_CASE("an incomplete texture makes the surface black") {
         must(draw_scene(scene, must(TextureSampler::create(texture, Sampler{}, {0, 1000}))));
     CHECK(pixel(image, 10, 10) == 0xFF000000);
 }
+
+TEST_CASE("roughness is a share of the levels where a chain does not say more") {
+    const Texture cube = must(Texture::create(
+        {.format = Format::rgba16_float, .width = 16, .height = 16, .levels = 5, .faces = 6}));
+    for (const float roughness : {0.0F, 0.25F, 0.7F, 1.0F})
+        CHECK(level_of_roughness(cube, roughness) == doctest::Approx(4 * roughness));
+}

@@ -115,3 +115,34 @@ TEST_CASE("colour in one channel is its luminance, and data its first channel") 
     CHECK(first(Role::data) == 51);
     CHECK(first(Role::color) == doctest::Approx(0.2126 * 51 + 0.7152 * 255).epsilon(0.01));
 }
+
+TEST_CASE("dithering keeps the mean of unsigned and signed numbers, and strays by a code at most") {
+    for (const Format format : {Format::r8_unorm, Format::r8_snorm, Format::r16_snorm}) {
+        const double last = format == Format::r8_unorm   ? 255
+                            : format == Format::r8_snorm ? 127
+                                                         : 32767;
+        const bool is_wide = format == Format::r16_snorm;
+        for (const float value : {0.1234F, 0.5F, 0.87654F}) {
+            Image numbers = must(Image::create(Format::r32_float, 64, 64));
+            for (std::uint32_t y = 0; y < 64; ++y)
+                for (std::size_t x = 0; x < 64; ++x)
+                    std::memcpy(numbers.view().row(y).data() + 4 * x, &value, 4);
+            Image codes = must(Image::create(format, 64, 64));
+            must(convert(std::as_const(numbers).view(), codes.view(), {.dither = true}));
+            double sum = 0, worst = 0;
+            for (std::uint32_t y = 0; y < 64; ++y)
+                for (std::size_t x = 0; x < 64; ++x) {
+                    std::int16_t code = 0;
+                    std::memcpy(&code, codes.view().row(y).data() + (is_wide ? 2 * x : x),
+                                is_wide ? 2 : 1);
+                    sum += code;
+                    worst = std::max(worst, std::abs(code - static_cast<double>(value) * last));
+                }
+            CAPTURE(info(format).name);
+            CAPTURE(value);
+            CHECK(sum / (64 * 64) ==
+                  doctest::Approx(static_cast<double>(value) * last).epsilon(0.002));
+            CHECK(worst <= 1);
+        }
+    }
+}
