@@ -1,5 +1,6 @@
 // ylat rework: a picture changed step by step, and written as another.
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <charconv>
@@ -87,6 +88,8 @@ enum ReworkFact : Facts {
     holds_codes = 1U << 7U,
     role_matters = 1U << 8U,
     has_profile = 1U << 9U,
+    has_color = 1U << 10U,
+    holds_channels = 1U << 11U,  ///< several, to be split
 };
 
 /// Picture files that say how their colours are encoded.
@@ -107,7 +110,7 @@ struct Rework {
     std::string input = {}, output = {}, filter = "mitchell", edges = "clamp";
     std::vector<std::string> pack = {};
     std::vector<std::string> step_values = {};  ///< of one of them; their order tells the rest
-    bool dither = false, limit_ringing = false;
+    bool dither = false, limit_ringing = false, split = false;
     int effort = 5;
 
     /// A step: its option, what it does with the option's value, and what it needs.
@@ -119,7 +122,7 @@ struct Rework {
         Facts needs = ~Facts{0};
         const char* otherwise = "";
     };
-    static const StepRow all_steps[12];
+    static const StepRow all_steps[13];
 
     yl::Result<Exit> run() const {
         const auto given = [&](const char* name) { return command.is_given(name); };
@@ -132,6 +135,8 @@ struct Rework {
         const bool had_alpha =
             has_alpha_channel(picture) &&
             !yl::analyse_channels(std::as_const(picture.image).view(), picture.swizzle).is_opaque;
+        const bool had_color = picture.swizzle == yl::identity_swizzle &&
+                               yl::info(picture.image.format()).channel_count > 2;
         YL_CHECK(take_steps(picture));
         auto fitted = yl::fitted_to(ending, picture, dither);
         if (!fitted)
@@ -144,13 +149,14 @@ struct Rework {
                                        yl::info(image.format).name),
                            "write .exr or .hdr to keep it"}},
                          output);
-        note_idle_options(picture, *fitted, had_alpha);
-        YL_CHECK(save(output, *fitted, effort));
-        session.say(fmt::format("{}: {}, {}", output, size_text(image.width, image.height),
-                                yl::info(image.format).name));
+        note_idle_options(picture, *fitted, had_alpha, had_color);
+        YL_TRY(const auto names, split ? save_channels(*fitted) : save_whole(*fitted));
+        session.say(fmt::format("{}: {}, {}", fmt::join(names, ", "),
+                                size_text(image.width, image.height), yl::info(image.format).name));
         session.give([&] {
             return Json({{"input", input},
-                         {"output", output},
+                         {"output", names[0]},
+                         {"outputs", names},
                          {"width", image.width},
                          {"height", image.height},
                          {"gpu_format", yl::info(image.format).name},
@@ -159,8 +165,40 @@ struct Rework {
         return session.outcome();
     }
 
-    void note_idle_options(const yl::Picture& made, const yl::Picture& fitted,
-                           bool had_alpha) const {
+    using Names = yl::Result<std::vector<std::string>>;
+
+    Names save_whole(const yl::Picture& picture) const {
+        YL_TRY(const auto bytes, save(output, picture, effort));
+        static_cast<void>(bytes);
+        return std::vector{output};
+    }
+
+    /// "OUT_r.png" and so on, each with one channel as it is stored.
+    Names save_channels(const yl::Picture& picture) const {
+        if (output == "-")
+            return yl::fail_at({yl::ErrorKind::usage, "several files cannot go to standard output"},
+                               "--split");
+        const std::filesystem::path path = output;
+        const bool is_gray = picture.swizzle != yl::identity_swizzle;
+        const std::uint32_t count = yl::info(picture.image.format()).channel_count;
+        const std::string_view stored = "rgba", seen = is_gray ? "ra" : "rgba";
+        std::vector<std::string> names;
+        for (std::uint32_t c = 0; c < count; ++c) {
+            yl::Picture one;
+            one.transfer = picture.transfer;
+            YL_TRY(one.image, yl::reordered(picture.image.view(), stored.substr(c, 1)));
+            settle_swizzle(one);
+            const std::string name =
+                fmt::format("{}_{}{}", path.stem().string(), seen[c], path.extension().string());
+            names.push_back((path.parent_path() / name).string());
+            YL_TRY(const auto bytes, save(names.back(), one, effort));
+            static_cast<void>(bytes);
+        }
+        return names;
+    }
+
+    void note_idle_options(const yl::Picture& made, const yl::Picture& fitted, bool had_alpha,
+                           bool had_color) const {
         const auto given = [&](const char* name) { return command.is_given(name); };
         const yl::FormatInfo& from = yl::info(made.image.format());
         const yl::FormatInfo& to = yl::info(fitted.image.format());
@@ -187,6 +225,7 @@ struct Rework {
                 when(computes || says_transfer_in_file(ending), says_transfer) |
                 when(!to.is_float(), holds_codes) |
                 when(!to.is_float() && (is_reduced || computes || given("--bits")), rounds) |
+                when(had_color, has_color) | when(to.channel_count > 1, holds_channels) |
                 when(!made.info.applied_profile.empty() || !made.info.unapplied.empty(),
                      has_profile)),
             output);
@@ -281,7 +320,7 @@ struct Rework {
         return {};
     }
 
-    yl::Status orientation(yl::Picture& picture, const std::string& text) const {
+    yl::Status turn(yl::Picture& picture, const std::string& text) const {
         const auto turned = parse_orientation(text);
         if (!turned)
             return tl::unexpected(turned.error());
@@ -404,6 +443,39 @@ struct Rework {
         return status;
     }
 
+    /// Luminance of linear light; alpha stays beside it.
+    yl::Status gray(yl::Picture& picture, const std::string&) const {
+        const yl::ConstImageView image = std::as_const(picture.image).view();
+        const yl::FormatInfo& f = yl::info(image.format);
+        if (picture.swizzle != yl::identity_swizzle || f.channel_count < 3)
+            return {};  // it is gray
+        const auto plain = yl::plain_channels(image.format);
+        if (!plain)
+            return wrong("--gray", "", "a picture of plain channels");
+        YL_TRY(auto one, yl::Image::create(
+                             yl::plain_format({1, plain->bits, plain->is_float}, picture.transfer),
+                             image.width, image.height));
+        YL_CHECK(yl::convert(image, one.view(),
+                             {.source_transfer = picture.transfer,
+                              .target_transfer = picture.transfer,
+                              .to_one_channel = yl::ToOneChannel::luminance}));
+        if (f.has(yl::Channel::alpha) && plain->is_float)
+            return yl::fail_at({yl::ErrorKind::usage,
+                                "floating point with alpha is not made gray; take --channels rgb "
+                                "before, or --bits 16"},
+                               "--gray");
+        if (!f.has(yl::Channel::alpha)) {
+            picture.image = std::move(one);
+        } else {
+            const std::array<yl::ChannelSource, 2> both = {
+                {{.image = std::as_const(one).view()},
+                 {.image = image, .channel = yl::Channel::alpha}}};
+            YL_CHECK(replace(picture, yl::pack_channels(both)));
+        }
+        settle_swizzle(picture);
+        return {};
+    }
+
     yl::Status mask(yl::Picture& picture, const std::string& path) const {
         YL_TRY(const auto mask, open_picture(session, path, {.role = yl::Role::mask}));
         auto status = widen(picture);
@@ -449,6 +521,11 @@ OptionTable file_options(Rework& rework) {
                   "",
                   "Turn rounding errors into fine noise",
                   {.rules = {idle_without(rounds, "nothing is rounded that was not before")}}},
+                 {"--split",
+                  &rework.split,
+                  "",
+                  "Write a file for each channel: OUT_r.png, OUT_g.png ...",
+                  {.rules = {idle_without(holds_channels, "the picture has one channel")}}},
                  {"--effort",
                   &rework.effort,
                   "0..10",
@@ -460,12 +537,14 @@ OptionTable file_options(Rework& rework) {
 constexpr const char* no_alpha = "the picture has no alpha that is not 1";
 
 constexpr Rework::StepRow Rework::all_steps[] = {
-    {"--turn", &Rework::orientation, "TURN", orientation_words},
+    {"--turn", &Rework::turn, "TURN", orientation_words},
     {"--crop", &Rework::crop, "X,Y,WxH", "Crop to a part"},
     {"--resize", &Rework::resize, "WxH|N%", "Resize in linear light"},
     {"--channels", &Rework::reorder, "LETTERS",
      "Order and number of channels, of the letters rgba01"},
     {"--invert", &Rework::invert, "CHANNEL", "Invert one channel"},
+    {"--gray", &Rework::gray, "", "Gray by the luminance of linear light", has_color,
+     "the picture is gray already"},
     {"--composite-over", &Rework::composite_over, "R,G,B", "Composite over a colour", has_alpha,
      no_alpha},
     {"--mask", &Rework::mask, "FILE", "Multiply alpha by another picture"},

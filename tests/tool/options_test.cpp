@@ -343,6 +343,8 @@ TEST_CASE("rework: every option on every kind of input is honoured, refused or r
                    {"--limit-ringing"},
                    {"--dither"},
                    {"--effort", {"1"}},
+                   {"--split", {""}},
+                   {"--gray"},
                    {"--turn", {"right"}},
                    {"--crop", {"1,1,8x8"}},
                    {"--resize", {"16x16"}},

@@ -154,3 +154,44 @@ TEST_CASE("peek lays many files out as a table, and says which it cannot read") 
     CHECK(full.exit == 0);
     CHECK(contains(full.out, "row 0"));
 }
+
+TEST_CASE("gray is the luminance of linear light, with its alpha") {
+    const support::TemporaryFolder folder;
+    Picture picture;
+    picture.image = must(Image::create(Format::rgba8_srgb, 3, 1));
+    const std::uint8_t codes[] = {255, 0, 0, 200, 0, 255, 0, 100, 90, 90, 90, 255};
+    std::memcpy(picture.image.view().row(0).data(), codes, sizeof codes);
+    must(write_picture(folder.path("in.png"), picture));
+    REQUIRE(
+        run_ylat("rework " + folder.path("in.png") + " --gray -o " + folder.path("out.png")).exit ==
+        0);
+    const Picture gray = must(read_picture(folder.path("out.png")));
+    REQUIRE(info(gray.image.format()).channel_count == 2);
+    const auto code = [&](std::size_t i) {
+        return std::to_integer<int>(gray.image.view().row(0)[i]);
+    };
+    CHECK(code(0) == std::lround(255 * srgb_encode(0.2126)));
+    CHECK(code(1) == 200);
+    CHECK(code(2) == std::lround(255 * srgb_encode(0.7152)));
+    CHECK(code(3) == 100);
+    CHECK(code(4) == 90);
+}
+
+TEST_CASE("split: a file for each channel, as it is stored, and together they are the picture") {
+    const support::TemporaryFolder folder;
+    const std::string lattice = demo_file("lattice.png");
+    const auto outcome = run_ylat("rework " + lattice + " --split -o " + folder.path("part.png"));
+    REQUIRE(outcome.exit == 0);
+    CHECK(folder.entries() ==
+          std::vector<std::string>{"part_a.png", "part_b.png", "part_g.png", "part_r.png"});
+    CHECK(contains(outcome.out, "part_g.png"));
+    std::string pack = "rework --pack";
+    for (const char* letter : {"r", "g", "b", "a"})
+        pack +=
+            std::string(" ") + letter + "=" + folder.path(std::string("part_") + letter + ".png");
+    REQUIRE(run_ylat(pack + " -o " + folder.path("whole.png")).exit == 0);
+    const Picture whole = must(read_picture(folder.path("whole.png")));
+    const Picture before = must(read_picture(lattice));
+    CHECK(support::bytes_of(whole.image.view()) == support::bytes_of(before.image.view()));
+    CHECK(run_ylat("rework " + lattice + " --split -o -").exit == 2);
+}
