@@ -16,7 +16,9 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
         if (frames ? frames->pictures.empty() : frames.error().message.empty())
             std::abort();
     }
-    const auto header = format.peek(bytes);
+    auto header = format.peek(bytes);
+    if (!header && format.peek_damaged != nullptr)
+        header = format.peek_damaged(bytes);
     const auto picture = format.read(bytes, {.limits = limits, .allow_partial = size % 2 == 1});
     if (!picture) {
         if (picture.error().message.empty())

@@ -269,6 +269,21 @@ Result<PictureHeader> peek_picture(ByteSpan bytes) try {
     return out_of_memory();
 }
 
+namespace {
+
+/// The header of a whole file that could not be read to its end; else the error of that.
+Result<PictureHeader> peek_damaged(ByteSpan bytes, const Error& error) {
+    const PictureFormat* format = find_by_content(bytes);
+    if (format == nullptr || format->peek_damaged == nullptr)
+        return tl::unexpected(error);
+    auto header = format->peek_damaged(bytes);
+    if (header)
+        header->file_format = format->name;
+    return header;
+}
+
+}  // namespace
+
 Result<PictureHeader> peek_picture(const std::filesystem::path& path) try {
     // Some headers follow a large profile or preview.
     constexpr std::size_t first_bytes = std::size_t{16} << 10U, growth = 16;
@@ -277,10 +292,14 @@ Result<PictureHeader> peek_picture(const std::filesystem::path& path) try {
         const auto count = read_start(path, buffer.bytes());
         if (!count)
             return no_such_file(count.error(), path, &looks_like_picture);
-        auto header = peek_picture(ByteSpan(buffer.bytes().first(*count)));
+        const ByteSpan bytes = buffer.bytes().first(*count);
+        auto header = peek_picture(bytes);
         const bool is_whole = *count < size;
-        if (header || is_whole || header.error().kind == ErrorKind::unsupported)
-            return header ? header : fail_at(header.error(), path.string());
+        if (!header && !is_whole && header.error().kind != ErrorKind::unsupported)
+            continue;
+        if (!header && is_whole)
+            header = peek_damaged(bytes, header.error());
+        return header ? header : fail_at(header.error(), path.string());
     }
 } catch (const std::bad_alloc&) {
     return out_of_memory();

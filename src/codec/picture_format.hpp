@@ -29,6 +29,8 @@ struct PictureFormat {
     HeldPixels held;
     /// Of formats with animations or pages.
     Result<PictureFrames> (*read_frames)(ByteSpan bytes, const ReadOptions& options) = nullptr;
+    /// As `peek`, of a whole file that is read although it is damaged further on.
+    Result<PictureHeader> (*peek_damaged)(ByteSpan bytes) = nullptr;
 };
 
 [[nodiscard]] PictureFormat png_format();

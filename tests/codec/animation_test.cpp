@@ -5,6 +5,7 @@
 
 #include "codec/png/chunks.hpp"
 #include "support/check.hpp"
+#include "support/files.hpp"
 #include "support/pictures.hpp"
 #include "support/reference_gif.hpp"
 
@@ -186,6 +187,32 @@ TEST_CASE("GIF: frames of every kind, against canvases drawn pixel by pixel") {
             CHECK(support::bytes_of(as_rgba.image.view()) == wanted[0]);
         }
     CHECK(files >= 500);
+}
+
+TEST_CASE("GIF: frames before the damage are kept, and it is said") {
+    support::Random random(3);
+    GifKind kind = {.width = 12, .height = 9, .bits = 4};
+    for (int frame = 0; frame < 4; ++frame)
+        kind.frames.push_back(random_frame(random, kind));
+    const Bytes file = reference_gif(kind);
+    const PictureFrames whole = must(read_frames(file));
+    const support::TemporaryFolder folder;
+    std::size_t most = 0;
+    for (std::size_t length = 40; length + 1 < file.size(); length += 3) {
+        const auto part = std::span(file).first(length);
+        const auto frames = read_frames(part);
+        if (!frames)
+            continue;
+        most = std::max(most, frames->pictures.size());
+        for (std::size_t i = 0; i < frames->pictures.size(); ++i)
+            CHECK(support::equal_pixels(support::view_of(frames->pictures[i].image),
+                                        support::view_of(whole.pictures[i].image)));
+        CHECK(contains(frames->pictures[0].info.remarks.at(0), "damaged after"));
+        support::write_bytes(folder.path("t.gif"), part);
+        CHECK(must(peek_picture(folder.path("t.gif"))).frames == frames->pictures.size());
+        CHECK_FALSE(peek_picture(part).has_value());  // it might go on
+    }
+    CHECK(most >= 3);
 }
 
 TEST_CASE("GIF: damage ends with an error or a picture") {

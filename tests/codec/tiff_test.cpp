@@ -444,6 +444,10 @@ TEST_CASE("sizes of tiles whose product no number holds are refused") {
                 CAPTURE(channels);
                 CHECK_FALSE(read_picture(file(side, side, channels), {.limits = limits}));
             }
+    // A file without any page.
+    const auto nothing = support::bytes_of({'I', 'I', 42, 0, 0, 0, 0, 0});
+    CHECK(must_fail(read_picture(nothing)).kind == ErrorKind::malformed);
+    CHECK(must_fail(read_frames(nothing)).kind == ErrorKind::malformed);
     // The same layout is read when it is true.
     auto sound = file(16, 16, 1);
     sound.resize(8 + 16 * 16 * 4);

@@ -59,28 +59,21 @@ class GifParser {
  public:
     explicit GifParser(ByteSpan bytes) : reader_(bytes) {}
 
-    /// As far as `most` frames.
-    Result<Gif> run(std::size_t most) {
+    /// As far as `most` frames. With `forgiving`, what is damaged after the first frame ends them.
+    Result<Gif> run(std::size_t most, bool forgiving) {
         YL_CHECK(read_screen());
-        while (gif_.frames.size() < most) {
-            const auto kind = reader_.read<std::uint8_t>();
-            if (!kind && !gif_.frames.empty()) {
-                gif_.remarks.emplace_back("the file ends without its end mark");
-                break;
+        bool is_at_end = false;
+        while (gif_.frames.size() < most && !is_at_end) {
+            const auto ended = read_block();
+            if (ended) {
+                is_at_end = *ended;
+                continue;
             }
-            if (!kind)
-                return tl::unexpected(kind.error());
-            if (*kind == trailer)
-                break;
-            if (*kind == extension)
-                YL_CHECK(read_extension());
-            else if (*kind == descriptor)
-                YL_CHECK(read_frame());
-            else if (gif_.frames.empty())
-                return fail(ErrorKind::malformed, fmt::format("a block of kind {}", *kind),
-                            reader_.offset() - 1);
-            else
-                break;  // what follows the last frame is not looked at
+            if (!forgiving || gif_.frames.empty())
+                return tl::unexpected(ended.error());
+            gif_.remarks.push_back(fmt::format("damaged after {} frames: {}", gif_.frames.size(),
+                                               ended.error().message));
+            break;
         }
         if (gif_.frames.empty())
             return fail(ErrorKind::malformed, "the file has no frame", reader_.offset());
@@ -119,6 +112,21 @@ class GifParser {
             YL_TRY(const ByteSpan block, reader_.take(size));
             all.insert(all.end(), block.begin(), block.end());
         }
+    }
+
+    /// Gives whether it was the last one.
+    Result<bool> read_block() {
+        YL_TRY(const auto kind, reader_.read<std::uint8_t>());
+        if (kind == trailer)
+            return true;
+        if (kind == extension)
+            YL_CHECK(read_extension());
+        else if (kind == descriptor)
+            YL_CHECK(read_frame());
+        else
+            return fail(ErrorKind::malformed, fmt::format("a block of kind {}", kind),
+                        reader_.offset() - 1);
+        return false;
     }
 
     Status read_extension() {
@@ -249,11 +257,19 @@ PictureStart start_of(const Gif& gif) {
     return {.width = gif.width, .height = gif.height, .channels = gif.first_is_opaque() ? 3U : 4U};
 }
 
-Result<PictureHeader> peek(ByteSpan bytes) {
-    YL_TRY(const Gif gif, GifParser(bytes).run(max_frames));
+Result<PictureHeader> header_of_frames(ByteSpan bytes, bool forgiving) {
+    YL_TRY(const Gif gif, GifParser(bytes).run(max_frames, forgiving));
     YL_TRY(PictureHeader header, header_of(start_of(gif)));
     header.frames = static_cast<std::uint32_t>(gif.frames.size());
     return header;
+}
+
+Result<PictureHeader> peek(ByteSpan bytes) {
+    return header_of_frames(bytes, false);
+}
+
+Result<PictureHeader> peek_damaged(ByteSpan bytes) {
+    return header_of_frames(bytes, true);
 }
 
 void describe(PictureInfo& info, const Gif& gif) {
@@ -291,7 +307,7 @@ void settle(Picture& picture, const ReadOptions& options) {
 }
 
 Result<PictureFrames> read_all(ByteSpan bytes, const ReadOptions& options) {
-    YL_TRY(Gif gif, GifParser(bytes).run(max_frames));
+    YL_TRY(Gif gif, GifParser(bytes).run(max_frames, true));
     Picture model;
     settle_transfer(model, options);
     YL_TRY(PictureFrames frames,
@@ -302,7 +318,7 @@ Result<PictureFrames> read_all(ByteSpan bytes, const ReadOptions& options) {
 }
 
 Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
-    YL_TRY(Gif gif, GifParser(bytes).run(1));
+    YL_TRY(Gif gif, GifParser(bytes).run(1, true));
     Picture model;
     settle_transfer(model, options);
     const std::uint32_t channels = gif.first_is_opaque() ? 3 : 4;
@@ -324,7 +340,8 @@ PictureFormat gif_format() {
             .peek = peek,
             .write = nullptr,
             .held = {},
-            .read_frames = read_all};
+            .read_frames = read_all,
+            .peek_damaged = peek_damaged};
 }
 
 }  // namespace yl

@@ -294,6 +294,8 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
 Result<PictureFrames> read_pages(ByteSpan bytes, const ReadOptions& options) {
     YL_TRY(const File file, File::open(bytes));
     YL_TRY(const auto pages, pages_of(file));
+    if (pages.empty())
+        return fail(ErrorKind::malformed, "the file has no page");
     PictureFrames frames;
     std::uint64_t total = 0;
     for (const Directory& page : pages) {
