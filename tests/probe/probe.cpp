@@ -1,7 +1,7 @@
 // Prints a hash of everything that has to be the same on every processor: conversions, readers,
 // writers, block formats, mip chains, cubes, containers, samplers.
 //
-//     probe FOLDER                 # with the demo data
+//     probe FOLDER SEEDS           # with the demo data, and the seeds of the fuzz targets
 #include <algorithm>
 #include <cstdio>
 #include <filesystem>
@@ -108,8 +108,8 @@ void readers(const std::filesystem::path& folder) {
 }
 
 void writers() {
-    constexpr std::string_view endings[] = {"png", "bmp", "tga", "qoi", "ppm",
-                                            "pgm", "pam", "pfm", "exr", "hdr"};
+    constexpr std::string_view endings[] = {"png", "bmp", "tga", "qoi", "ppm", "pgm",
+                                            "pam", "pfm", "exr", "hdr", "tif"};
     for (const std::string_view ending : endings)
         for (const yl::FormatInfo& f : yl::all_formats()) {
             if (f.is_block())
@@ -124,6 +124,43 @@ void writers() {
             if (is_there("read " + name, back))
                 print("read " + name, back->image.view());
         }
+}
+
+/// TIFF in its depths, and every seed of the formats with frames and pages.
+void pages(const std::filesystem::path& seeds) {
+    for (const char* folder : {"tiff", "gif"}) {
+        std::set<std::filesystem::path> files;
+        for (const auto& entry : std::filesystem::directory_iterator(seeds / folder))
+            files.insert(entry.path());
+        for (const auto& file : files) {
+            const std::string name = text(folder) + " " + file.filename().string();
+            const auto frames = yl::read_frames(file, {.role = yl::Role::data});
+            if (is_there(name, frames))
+                for (const yl::Picture& picture : frames->pictures)
+                    print(name, picture.image);
+        }
+    }
+}
+
+/// Atlases in texels and blocks, and their tables.
+void atlases() {
+    std::vector<yl::Picture> pictures(9);
+    std::vector<yl::AtlasPicture> list;
+    for (std::uint32_t i = 0; i < 9; ++i) {
+        pictures[i].image = waves(9 + 5 * i, 40 - 3 * i);
+        list.push_back({.name = std::to_string(i), .picture = &pictures[i], .repeats = i == 4});
+    }
+    for (const yl::Format format : {yl::Format::rgba8_srgb, yl::Format::bc1_srgb}) {
+        yl::AtlasOptions options = {.last_clean_level = 2, .turn = true};
+        options.bake.format = format;
+        options.bake.blocks.effort = 1;
+        const auto atlas = yl::make_atlas(list, options);
+        const std::string name = "atlas " + text(yl::info(format).name);
+        if (!is_there(name, atlas))
+            continue;
+        const std::string table = yl::atlas_table_text(atlas->table);
+        print(name, atlas->baked.texture, std::as_bytes(std::span(table)));
+    }
 }
 
 void blocks() {
@@ -270,10 +307,12 @@ void samplers() {
 }  // namespace
 
 int main(int argc, char** argv) {
-    if (argc != 2)
-        return std::fprintf(stderr, "usage: probe FOLDER\n"), 2;
+    if (argc != 3)
+        return std::fprintf(stderr, "usage: probe FOLDER SEEDS\n"), 2;
     conversions();
     readers(argv[1]);
+    pages(argv[2]);
+    atlases();
     writers();
     blocks();
     chains();
