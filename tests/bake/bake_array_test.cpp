@@ -1,4 +1,6 @@
 // Several pictures as layers and slices, against each picture baked by itself and sums by hand.
+#include <fmt/format.h>
+
 #include <yl/yl.hpp>
 
 #include "support/check.hpp"

@@ -159,10 +159,12 @@ TEST_CASE("every depth, kind of number, scheme, order and layout: the samples th
                             {with_sign, 16}, {with_sign, 32}, {floating, 16}, {floating, 24},
                             {floating, 32},  {floating, 64}};
     std::size_t files = 0;
-    for (const auto [format, bits] : depths)
+    for (const Depth& depth : depths)
         for (const std::uint16_t compression : {none, lzw, deflate, run_lengths, old_deflate})
             for (const std::uint32_t layout : {0U, 1U, 2U, 3U})  // bit 0: tiles, bit 1: planes
                 for (const std::uint32_t order : {0U, 1U, 2U}) {
+                    const std::uint16_t format = depth.format;
+                    const std::uint32_t bits = depth.bits;
                     TiffKind kind = {.width = 37, .height = 29, .bits = bits, .format = format};
                     kind.channels = static_cast<std::uint32_t>(files % 4 + 1);
                     kind.photometric = kind.channels < 3 ? black_is_zero : rgb;

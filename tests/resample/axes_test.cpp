@@ -26,8 +26,9 @@ Image transposed(const Image& image) {
 }  // namespace
 
 TEST_CASE("the share that passes an alpha test is that of the transposed picture") {
-    for (const auto& [width, height] : {std::pair{7U, 3U}, {3U, 7U}, {16U, 1U}, {1U, 9U}})
+    for (const auto& size : {std::pair{7U, 3U}, {3U, 7U}, {16U, 1U}, {1U, 9U}})
         for (const float threshold : {0.2F, 0.5F, 0.8F}) {
+            const std::uint32_t width = size.first, height = size.second;
             const Image image = random_image(Format::rgba8_srgb, width, height, 3);
             const Image other = transposed(image);
             CAPTURE(width);
