@@ -8,6 +8,7 @@
 #include <yl/yl.hpp>
 
 #include "codec/color_conversion.hpp"
+#include "codec/png/chunks.hpp"
 #include "support/check.hpp"
 #include "support/pictures.hpp"
 
@@ -238,6 +239,34 @@ TEST_CASE("a file's profile is applied, kept or ignored, and every way is said")
             must(read_picture(file, {.role = Role::data, .profile = ProfileUse::keep}));
         CHECK(
             support::equal_pixels(support::view_of(data.image), support::view_of(as_stored.image)));
+    }
+}
+
+TEST_CASE("a PNG's code points are converted as their primaries and curves say") {
+    const Picture stored = random_picture(Format::rgb16_unorm, 4);
+    const auto file = must(encode_picture("png", stored.image.view(), {.transfer = {}}));
+    const std::size_t header_end = 8 + 25;
+    const auto read_with = [&](std::uint8_t primaries, std::uint8_t transfer) {
+        ByteWriter writer;
+        writer.append(std::span(file).first(header_end));
+        const std::array<std::byte, 4> points = {std::byte(primaries), std::byte(transfer),
+                                                 std::byte{0}, std::byte{1}};
+        png::write_chunk(writer, png::chunk_type("cICP"), points);
+        writer.append(std::span(file).subspan(header_end));
+        return must(read_picture(writer.release()));
+    };
+    const Space wide = {"BT.2020", {0.3127, 0.3290, 0.708, 0.292, 0.17, 0.797, 0.131, 0.046}, 2.2};
+    CHECK(worst_code(stored, read_with(9, 4), wide) <= 0.51);
+    const Space cinema = {"Display P3", {0.3127, 0.3290, 0.68, 0.32, 0.265, 0.69, 0.15, 0.06}, 0};
+    CHECK(worst_code(stored, read_with(12, 13), cinema) <= 0.51);
+    const Space linear = {"linear BT.2020", wide.chromaticities, 1};
+    CHECK(worst_code(stored, read_with(9, 8), linear) <= 0.51);
+    // Both as they are here: nothing is converted. High dynamic range: nothing can be.
+    for (const auto& [primaries, transfer] : {std::pair{1, 13}, {9, 16}, {200, 13}}) {
+        const Picture kept =
+            read_with(static_cast<std::uint8_t>(primaries), static_cast<std::uint8_t>(transfer));
+        CHECK(support::bytes_of(kept.image.view()) == support::bytes_of(stored.image.view()));
+        CHECK(kept.info.applied_profile.empty());
     }
 }
 

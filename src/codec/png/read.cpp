@@ -145,32 +145,31 @@ void parse_chromaticities(const Chunk& chunk, Parsed& parsed) {
             load<std::uint32_t, std::endian::big>(chunk.data.data() + 4 * i) / 100000.0;
 }
 
-/// Primaries of ITU-T H.273, table 2, and white, as in `StatedColors`; nothing for what is unknown.
+/// Primaries of ITU-T H.273, table 2: x and y of white, red, green and blue.
+struct CodedPrimaries {
+    std::uint8_t code;
+    std::array<double, 8> chromaticities;
+};
+
+constexpr double d65_x = 0.3127, d65_y = 0.3290;
+constexpr CodedPrimaries coded_primaries[] = {
+    {1, {d65_x, d65_y, 0.64, 0.33, 0.30, 0.60, 0.15, 0.06}},
+    {4, {0.310, 0.316, 0.67, 0.33, 0.21, 0.71, 0.14, 0.08}},
+    {5, {d65_x, d65_y, 0.64, 0.33, 0.29, 0.60, 0.15, 0.06}},
+    {6, {d65_x, d65_y, 0.630, 0.340, 0.310, 0.595, 0.155, 0.070}},
+    {7, {d65_x, d65_y, 0.630, 0.340, 0.310, 0.595, 0.155, 0.070}},
+    {8, {0.310, 0.316, 0.681, 0.319, 0.243, 0.692, 0.145, 0.049}},
+    {9, {d65_x, d65_y, 0.708, 0.292, 0.170, 0.797, 0.131, 0.046}},
+    {11, {0.314, 0.351, 0.680, 0.320, 0.265, 0.690, 0.150, 0.060}},
+    {12, {d65_x, d65_y, 0.680, 0.320, 0.265, 0.690, 0.150, 0.060}},
+    {22, {d65_x, d65_y, 0.630, 0.340, 0.295, 0.605, 0.155, 0.077}}};
+
+/// Nothing for what is unknown.
 std::optional<std::array<double, 8>> primaries_of_code(std::uint8_t code) {
-    constexpr double d65_x = 0.3127, d65_y = 0.3290;
-    switch (code) {
-        case 1:
-            return std::array{d65_x, d65_y, 0.64, 0.33, 0.30, 0.60, 0.15, 0.06};
-        case 4:
-            return std::array{0.310, 0.316, 0.67, 0.33, 0.21, 0.71, 0.14, 0.08};
-        case 5:
-            return std::array{d65_x, d65_y, 0.64, 0.33, 0.29, 0.60, 0.15, 0.06};
-        case 6:
-        case 7:
-            return std::array{d65_x, d65_y, 0.630, 0.340, 0.310, 0.595, 0.155, 0.070};
-        case 8:
-            return std::array{0.310, 0.316, 0.681, 0.319, 0.243, 0.692, 0.145, 0.049};
-        case 9:
-            return std::array{d65_x, d65_y, 0.708, 0.292, 0.170, 0.797, 0.131, 0.046};
-        case 11:
-            return std::array{0.314, 0.351, 0.680, 0.320, 0.265, 0.690, 0.150, 0.060};
-        case 12:
-            return std::array{d65_x, d65_y, 0.680, 0.320, 0.265, 0.690, 0.150, 0.060};
-        case 22:
-            return std::array{d65_x, d65_y, 0.630, 0.340, 0.295, 0.605, 0.155, 0.077};
-        default:
-            return std::nullopt;
-    }
+    const auto known = std::ranges::find(coded_primaries, code, &CodedPrimaries::code);
+    if (known == std::end(coded_primaries))
+        return std::nullopt;
+    return known->chromaticities;
 }
 
 /// Both code points as colours; nothing for what is unknown, or made for high dynamic range.
