@@ -82,8 +82,8 @@ struct YL_API AtlasOptions {
     /// The last mip level that must not mix parts, 0 to 8: cells are aligned to 2 to this power
     /// (of blocks, in block formats), and gutters are as wide.
     std::uint32_t last_clean_level = 2;
-    bool full_chain =
-        false;            ///< without `bake.levels`: all levels, of which the last ones mix parts
+    /// Without `bake.levels`: all levels, of which those after the last clean one mix parts.
+    bool full_chain = false;
     bool trim = true;     ///< leave out transparent borders
     bool turn = false;    ///< rotate parts where that saves room; not those that repeat
     bool layers = false;  ///< several layers of one size if one does not suffice
@@ -136,8 +136,9 @@ struct PartCoordinates {
     std::array<float, 6> atlas_from_picture = {1, 0, 0, 0, 1, 0};
     /// Least u and v, greatest u and v that the atlas holds; the picture is transparent beyond.
     std::array<float, 4> box = {0, 0, 1, 1};
-    /// Width and height of the atlas at its last clean level. Footprints of pixels are shortened to a
-    /// texel of that level, so that anisotropic filters stay within the gutters; 0: as they are.
+    /// Width and height of the atlas at its last clean level. Where the footprint of a pixel grows
+    /// beyond half a texel of that level, anisotropic filters give way to trilinear ones, at that
+    /// level at most, so that they stay within the gutters; 0: they never do.
     std::array<float, 2> last_level_size = {0, 0};
     bool repeats = false;  ///< coordinates beyond 0 to 1 begin again
 
@@ -154,7 +155,7 @@ struct PartCoordinates {
 ///                    bool repeats, vec2 uv)
 ///
 /// with the members of `PartCoordinates`. Derivatives are taken before a tile begins again, so that
-/// no line shows there, and shortened, so that no level beyond the clean ones is read.
+/// no line shows there, and no level beyond the clean ones is read.
 [[nodiscard]] YL_API std::string_view part_shader();
 
 }  // namespace yl

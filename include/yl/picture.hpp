@@ -107,7 +107,8 @@ struct PictureHeader {
 };
 
 /// Reads only the header of a picture, in well under a millisecond whatever its size. In a PNG it
-/// looks at the chunks before the image data. Fails as `read_picture` does.
+/// looks at the chunks before the image data; a GIF is looked through to its end to count frames, and
+/// a TIFF as far as its directories, which often stand at the end. Fails as `read_picture` does.
 [[nodiscard]] YL_API Result<PictureHeader> peek_picture(const std::filesystem::path& path);
 /// The same from memory. `bytes` may be the beginning of a file; fails with `ErrorKind::malformed`
 /// if the header goes on beyond it.

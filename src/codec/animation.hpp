@@ -23,8 +23,8 @@ struct Frame {
 
 class Canvas {
  public:
-    /// `first` is a picture whose format and info all frames have. Fails with `ErrorKind::limit` if
-    /// `count` pictures of this size exceed the limits.
+    /// Transparent at first. Fails with `ErrorKind::limit` if `count` pictures of this size exceed the
+    /// limits.
     [[nodiscard]] static Result<Canvas> create(std::uint32_t width, std::uint32_t height,
                                                Format format, std::size_t count,
                                                const Limits& limits);
