@@ -249,6 +249,7 @@ TEST_CASE("extra channels: alpha by its kind, others left out with a remark") {
         const auto samples = samples_of(kind, channels);
         Picture picture = must(read_picture(reference_tiff(kind, samples)));
         CHECK(info(picture.image.format()).channel_count == kept.size());
+        CHECK(picture.info.file_channels == kept.size());
         CHECK(worst_difference(picture, kind, samples, kept) <= slack_of(kind));
         return picture;
     };
@@ -278,6 +279,7 @@ TEST_CASE("inks, brightness with colour differences") {
                              .is_planar = is_planar};
             const auto samples = samples_of(kind, bits);
             const Picture picture = must(read_picture(reference_tiff(kind, samples)));
+            CHECK(picture.info.file_channels == 3);  // inks are no alpha
             double worst = 0;
             for (std::uint32_t i = 0; i < 13 * 7; ++i)
                 for (std::size_t c = 0; c < 3; ++c) {

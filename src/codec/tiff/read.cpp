@@ -140,7 +140,7 @@ class PageReader {
 
     void describe(Picture& picture) const {
         PictureInfo& info = picture.info;
-        info.file_channels = page_.channels;
+        info.file_channels = page_.picture_channels();
         info.file_bits = page_.bits;
         info.has_palette = page_.photometric == Photometric::palette;
         info.remarks.insert(info.remarks.end(), page_.remarks.begin(), page_.remarks.end());
