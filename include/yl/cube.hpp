@@ -214,6 +214,9 @@ struct OrderHints {
     std::optional<std::array<CubeFace, 6>> claimed = {};
     std::optional<std::size_t> top = {};    ///< the top image
     std::optional<std::size_t> front = {};  ///< the front image
+    /// How often the search may try an image in a place. Beyond it ends with the best arrangement
+    /// found so far (there is one always) and confidence 0. A sky takes a few thousand tries.
+    std::size_t max_tries = 500'000;
 };
 
 /// Whether six names are, or end with, rt, lf, ft, bk, up and dn: the skies of many games, whose

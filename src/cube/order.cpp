@@ -50,12 +50,13 @@ struct Candidate {
 
 /// Tries all ways to join the images, with the first of them untouched in front: all others are
 /// those, turned as a whole. A way is given up as soon as it has to become worse than the best ones
-/// found (branch and bound). In the tests six faces that go together take up to 6,032 joins and six
+/// found (branch and bound). In the tests six faces that go together take up to 6,032 tries and six
 /// pictures that do not up to 218,600; pictures that nearly equal each other would take millions, so
-/// that the search ends at a number of joins, unsure.
+/// that the search ends at a number of tries, unsure.
 class Search {
  public:
-    explicit Search(const EdgeStrips& strips) : strips_(strips), min_share_(min_shares(strips)) {
+    Search(const EdgeStrips& strips, std::size_t max_tries)
+        : strips_(strips), max_tries_(max_tries), min_share_(min_shares(strips)) {
         for (const Orientation orientation : all_orientations)
             for (const Side side : all_sides)
                 sides_[static_cast<std::size_t>(orientation)][static_cast<std::size_t>(side)] =
@@ -68,7 +69,7 @@ class Search {
     }
 
     /// Whether all ways were tried that could be the best.
-    [[nodiscard]] bool is_complete() const { return joins_ < most_joins; }
+    [[nodiscard]] bool is_complete() const { return tries_ < max_tries_ || best_.empty(); }
 
     /// The best ones that look different, best first.
     [[nodiscard]] std::vector<Candidate> run() {
@@ -82,7 +83,6 @@ class Search {
 
  private:
     static constexpr std::size_t most_kept = 4;
-    static constexpr std::size_t most_joins = 500'000;
     static constexpr std::array<CubeFace, 6> order = {CubeFace::front,  CubeFace::right,
                                                       CubeFace::top,    CubeFace::left,
                                                       CubeFace::bottom, CubeFace::back};
@@ -126,7 +126,7 @@ class Search {
             for (const Orientation orientation : all_orientations) {
                 if (!is_complete())
                     return;
-                ++joins_;
+                ++tries_;
                 Candidate candidate = before;
                 candidate.faces[number(order[depth])] = {image, orientation};
                 join(candidate, depth);
@@ -201,11 +201,12 @@ class Search {
     }
 
     const EdgeStrips& strips_;
+    std::size_t max_tries_;
     std::array<std::vector<CubeEdge>, 6> edges_{};  ///< between a depth's face and those before
     Shares min_share_;
     std::array<std::array<DirectedSide, 4>, 9> sides_{};
     std::vector<Candidate> best_;
-    std::size_t joins_ = 0;
+    std::size_t tries_ = 0;
 };
 
 /// The whole cube turned or mirrored.
@@ -290,7 +291,7 @@ std::string the(CubeFace face) {
 Result<FaceOrder> find_face_order(std::span<const ConstImageView, 6> images, Transfer transfer,
                                   const OrderHints& hints) try {
     YL_TRY(const EdgeStrips strips, EdgeStrips::of(images, transfer));
-    Search search(strips);
+    Search search(strips, hints.max_tries);
     const std::vector<Candidate> best = search.run();
     const double rival = best.size() > 1 ? best[1].cost : std::numeric_limits<double>::infinity();
     FaceOrder order = measured(strips, best.front().faces);

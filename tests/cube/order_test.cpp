@@ -130,6 +130,28 @@ TEST_CASE("200 scrambles of each of three skies are undone") {
     }
 }
 
+TEST_CASE("a search that is cut short has an arrangement all the same, and is unsure of it") {
+    const Texture cube = support::cube_of(support::wavy_sky, 32);
+    support::Random random(11);
+    const Scramble scramble(cube, random, 0);
+    const auto order_within = [&](std::size_t tries) {
+        OrderHints hints;
+        hints.max_tries = tries;
+        return must(find_face_order(scramble.views(), Transfer::linear, hints));
+    };
+    for (const std::size_t tries : {0U, 1U, 100U}) {
+        const FaceOrder order = order_within(tries);
+        CHECK(order.confidence == 0);
+        CHECK_FALSE(order.is_sure);
+        std::set<std::size_t> images;
+        for (const PlacedFace& face : order.faces)
+            images.insert(face.image);
+        CHECK(images.size() == 6);
+        CHECK(*images.rbegin() == 5);
+    }
+    CHECK(order_within(50'000).is_sure);
+}
+
 TEST_CASE("with no hint all 48 ways to lay the whole cube are one, and that is said") {
     const Texture cube = support::cube_of(support::wavy_sky, 32);
     support::Random random(7);
