@@ -10,6 +10,7 @@
 #include "support/reference_jpeg.hpp"
 #include "support/reference_png.hpp"
 #include "support/reference_tiff.hpp"
+#include "support/reference_webp.hpp"
 
 namespace {
 
@@ -124,6 +125,35 @@ void write_animations(const seeds::Folder& folder) {
     }
 }
 
+/// Pixels with and without loss, with what each kind may do to them, and an animation of those.
+void write_webp(const seeds::Folder& folder) {
+    std::vector<support::WebpFrame> frames;
+    for (int i = 0; i < 8; ++i) {
+        const support::WebpKind kind{.width = 17 + i,
+                                     .height = 9 + 3 * i,
+                                     .has_alpha = i % 3 != 0,
+                                     .is_lossless = i % 2 == 0,
+                                     .method = 6 - i / 2,
+                                     .quality = 90.0F - 10.0F * static_cast<float>(i),
+                                     .partitions = i % 4,
+                                     .has_strong_filter = i % 4 != 1,
+                                     .alpha_compression = i % 4 != 3,
+                                     .alpha_filtering = i % 3};
+        std::vector<std::byte> pixels;
+        for (int at = 0; at < 4 * kind.width * kind.height; ++at)
+            pixels.push_back(
+                static_cast<std::byte>(i < 4 ? at / 16 % 5 * 40 : at * at / 7 + at % 4));
+        auto file = support::reference_webp(kind, pixels);
+        folder.write("webp", std::to_string(i), file);
+        frames.push_back({.x = 2 * i,
+                          .milliseconds = 40 * i,
+                          .is_cleared = i % 2 == 0,
+                          .replaces = i % 3 == 0,
+                          .file = std::move(file)});
+    }
+    folder.write("webp", "animation", support::reference_webp_animation(40, 40, frames, 3));
+}
+
 void write_textures(const seeds::Folder& folder) {
     using yl::Format;
     for (const Format format :
@@ -217,6 +247,7 @@ int main(int argc, char** argv) {
     write_reference_pictures(folder);
     write_reference_pages(folder);
     write_animations(folder);
+    write_webp(folder);
     write_textures(folder);
     write_old_textures(folder);
     seeds::write_models(folder);
