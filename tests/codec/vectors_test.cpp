@@ -1,6 +1,9 @@
 // The loops in vectors give the bytes of their plain twins.
 #include "codec/jpeg/jpeg_simd.hpp"
 #include "codec/png/filter.hpp"
+#include "codec/webp/loop_filter.hpp"
+#include "codec/webp/macroblock.hpp"
+#include "codec/webp/yuv_rows.hpp"
 #include "support/check.hpp"
 #include "support/pictures.hpp"
 
@@ -119,4 +122,112 @@ TEST_CASE("row filters are applied, undone and rated alike, at every distance") 
                 CHECK(shared == row);
             }
         }
+}
+
+namespace {
+
+webp::Plane random_plane(std::uint32_t side, int noise, support::Random& random) {
+    webp::Plane plane{.stride = 3 * side};
+    const std::size_t count = std::size_t{plane.stride} * 3 * side;
+    plane.samples = std::make_unique<std::uint8_t[]>(count);
+    int value = 128;
+    for (std::size_t i = 0; i < count; ++i) {
+        value += static_cast<int>(random() % static_cast<unsigned>(2 * noise + 1)) - noise;
+        plane.samples[i] = static_cast<std::uint8_t>(std::clamp(value, 0, 255));
+    }
+    return plane;
+}
+
+webp::Plane copy_of(const webp::Plane& plane, std::uint32_t side) {
+    webp::Plane copy{.stride = plane.stride};
+    const std::size_t count = std::size_t{plane.stride} * 3 * side;
+    copy.samples = std::make_unique<std::uint8_t[]>(count);
+    std::copy_n(plane.samples.get(), count, copy.samples.get());
+    return copy;
+}
+
+bool are_equal(const webp::Plane& a, const webp::Plane& b, std::uint32_t side) {
+    return std::equal(a.samples.get(), a.samples.get() + std::size_t{a.stride} * 3 * side,
+                      b.samples.get());
+}
+
+}  // namespace
+
+TEST_CASE("edges between blocks are smoothed alike, at every strength") {
+    support::Random random(21);
+    int changed = 0;
+    for (int round = 0; round < 600; ++round) {
+        const int noise = 1 + round % 40;
+        webp::Planes plain;
+        plain.y = random_plane(16, noise, random);
+        plain.u = random_plane(8, noise, random);
+        plain.v = random_plane(8, noise, random);
+        webp::Planes vectors;
+        vectors.y = copy_of(plain.y, 16);
+        vectors.u = copy_of(plain.u, 8);
+        vectors.v = copy_of(plain.v, 8);
+        const webp::Plane before = copy_of(plain.y, 16);
+        webp::FilterStrength strength = webp::filter_strength(1 + static_cast<int>(random() % 63),
+                                                              static_cast<int>(random() % 8));
+        strength.has_inner_edges = round % 2 == 0;
+        for (const std::uint32_t row : {0U, 1U, 2U})
+            for (const std::uint32_t column : {0U, 1U, 2U}) {
+                webp::filter_edges_plain(plain, column, row, strength, round % 5 == 0);
+                webp::filter_edges(vectors, column, row, strength, round % 5 == 0);
+            }
+        REQUIRE(are_equal(plain.y, vectors.y, 16));
+        REQUIRE(are_equal(plain.u, vectors.u, 8));
+        REQUIRE(are_equal(plain.v, vectors.v, 8));
+        changed += are_equal(plain.y, before, 16) ? 0 : 1;
+    }
+    CHECK(changed > 300);
+}
+
+TEST_CASE("residues are added alike, sound and damaged") {
+    support::Random random(22);
+    for (int round = 0; round < 2000; ++round) {
+        webp::Surrounded plain;
+        for (std::uint8_t& sample : plain.samples)
+            sample = static_cast<std::uint8_t>(random());
+        webp::Surrounded vectors = plain;
+        std::array<std::int16_t, 16> coefficients{};
+        for (std::int16_t& value : coefficients)
+            value = round % 3 == 0 ? static_cast<std::int16_t>(random())
+                                   : static_cast<std::int16_t>(random() % 400 - 200);
+        webp::add_transformed_plain(coefficients.data(), plain.at(4, 8));
+        webp::add_transformed(coefficients.data(), vectors.at(4, 8));
+        const int number = static_cast<int>(random() % 1200) - 600;
+        webp::add_constant_plain(number, plain.at(8, 0));
+        webp::add_constant(number, vectors.at(8, 0));
+        REQUIRE(plain.samples == vectors.samples);
+    }
+}
+
+TEST_CASE("rows of differences are mixed, spread and converted alike") {
+    support::Random random(23);
+    for (const std::size_t count : {1U, 7U, 8U, 9U, 16U, 17U, 333U}) {
+        const auto samples = [&](std::size_t size) {
+            std::vector<std::uint8_t> all(size);
+            for (std::uint8_t& sample : all)
+                sample =
+                    static_cast<std::uint8_t>(random() % 3 == 0 ? random() % 2 * 255 : random());
+            return all;
+        };
+        const auto near = samples(count), far = samples(count);
+        std::vector<std::uint16_t> mixed(count + 2), mixed_plain(count + 2);
+        webp::mix(near.data(), far.data(), count, mixed.data() + 1);
+        webp::mix_plain(near.data(), far.data(), count, mixed_plain.data() + 1);
+        REQUIRE(mixed == mixed_plain);
+        std::vector<std::uint8_t> spread(2 * count), spread_plain(2 * count);
+        webp::spread(mixed.data(), count, spread.data());
+        webp::spread_plain(mixed.data(), count, spread_plain.data());
+        REQUIRE(spread == spread_plain);
+        const auto y = samples(count), u = samples(count), v = samples(count);
+        for (const std::size_t channels : {3U, 4U}) {
+            std::vector<std::byte> vectors(count * channels), plain(count * channels);
+            webp::to_colors(y.data(), u.data(), v.data(), count, vectors.data(), channels);
+            webp::to_colors_plain(y.data(), u.data(), v.data(), count, plain.data(), channels);
+            REQUIRE(vectors == plain);
+        }
+    }
 }

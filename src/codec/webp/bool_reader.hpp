@@ -14,18 +14,31 @@ class BoolReader {
 
     /// One bit that is 0 in `probability` of 256 cases.
     [[nodiscard]] bool read(std::uint32_t probability) {
-        if (held_ < 16)
+        if (spare_ < 0)
             refill();
-        const std::uint32_t split = 1 + (((range_ - 1) * probability) >> 8U);
-        const std::uint64_t border = std::uint64_t{split} << 56U;
-        const bool bit = value_ >= border;
-        range_ = bit ? range_ - split : split;
-        value_ -= bit ? border : 0;
-        const int shift = std::countl_zero(range_) - 24;  // so that it has 8 bits again
-        range_ <<= shift;
-        value_ <<= shift;
-        held_ -= shift;
-        return bit;
+        const std::uint32_t split = (less_one_ * probability) >> 8U;
+        // Branches, since whoever asks goes one way or the other next: a guess is better than a wait.
+        if (static_cast<std::uint32_t>(value_ >> spare_) > split) {
+            value_ -= std::uint64_t{split + 1} << spare_;
+            normalise(less_one_ - split);
+            return true;
+        }
+        normalise(split + 1);
+        return false;
+    }
+    /// The value or its negative, as the next bit says, which is as likely 0 as 1: nothing to guess.
+    /// Not for the first bit of all: only then can a half of the range have 8 bits.
+    [[nodiscard]] int read_sign_of(int value) {
+        if (spare_ < 0)
+            refill();
+        const std::uint32_t split = less_one_ >> 1U;
+        const auto top = static_cast<std::uint32_t>(value_ >> spare_);
+        const std::uint32_t is_set = top > split ? ~std::uint32_t{0} : 0;
+        value_ -= std::uint64_t{(split + 1) & is_set} << spare_;
+        less_one_ = (less_one_ + is_set) | 1U;
+        --spare_;
+        const int mask = static_cast<int>(is_set);
+        return (value ^ mask) - mask;
     }
     [[nodiscard]] bool read_flag() { return read(128); }
     /// The highest bit first.
@@ -44,30 +57,37 @@ class BoolReader {
     [[nodiscard]] int read_optional(unsigned count) { return read_flag() ? read_signed(count) : 0; }
 
     [[nodiscard]] bool is_beyond_end() const {
-        return static_cast<std::ptrdiff_t>(at_ * 8) - held_ >
+        return static_cast<std::ptrdiff_t>(at_ * 8) - spare_ - 8 >
                static_cast<std::ptrdiff_t>(bytes_.size() * 8);
     }
 
  private:
+    /// A range of 8 bits again.
+    void normalise(std::uint32_t range) {
+        const int shift = 7 ^ (std::bit_width(range) - 1);
+        less_one_ = (range << shift) - 1;
+        spare_ -= shift;
+    }
+
     void refill() {
+        constexpr int count = 6;  // bytes, after which there are up to 56 bits
         if (at_ + sizeof value_ <= bytes_.size()) {
-            const int count = (63 - held_) / 8;
             const auto next = load<std::uint64_t, std::endian::big>(bytes_.data() + at_);
-            value_ |= (next & ~std::uint64_t{0} << (64 - 8 * count)) >> held_;
-            at_ += static_cast<std::size_t>(count);
-            held_ += 8 * count;
+            value_ = value_ << (8 * count) | next >> (64 - 8 * count);
+            at_ += count;
+            spare_ += 8 * count;
             return;
         }
-        for (; held_ <= 56; held_ += 8, ++at_)
-            if (at_ < bytes_.size())
-                value_ |= std::to_integer<std::uint64_t>(bytes_[at_]) << (56 - held_);
+        for (; spare_ < 0; spare_ += 8, ++at_)
+            value_ = value_ << 8U |
+                     (at_ < bytes_.size() ? std::to_integer<std::uint64_t>(bytes_[at_]) : 0);
     }
 
     ByteSpan bytes_;
     std::size_t at_ = 0;
-    std::uint64_t value_ = 0;  ///< the next bits, the first of them highest
-    int held_ = 0;             ///< how many they are
-    std::uint32_t range_ = 255;
+    std::uint64_t value_ = 0;       ///< the next bits
+    int spare_ = -8;                ///< how many they are, but for the 8 that are compared
+    std::uint32_t less_one_ = 254;  ///< the range less one
 };
 
 }  // namespace yl::webp

@@ -108,13 +108,6 @@ void smooth_outer(const Edge& edge, int limit, const FilterStrength& strength) {
     });
 }
 
-int inner_limit(const FilterStrength& strength) {
-    return 2 * strength.level + strength.interior;
-}
-int outer_limit(const FilterStrength& strength) {
-    return inner_limit(strength) + 4;
-}
-
 /// The edges of a square in their order: at the left, within, on top, within.
 template <class Outer, class Inner>
 void each_edge(Plane& plane, int size, std::uint32_t column, std::uint32_t row, bool has_inner,
@@ -147,16 +140,13 @@ FilterStrength filter_strength(int level, int sharpness) {
                                                                      : 0)};
 }
 
-void filter_simple(Planes& planes, std::uint32_t column, std::uint32_t row,
-                   FilterStrength strength) {
-    each_edge(
-        planes.y, 16, column, row, strength.has_inner_edges,
-        [&](const Edge& edge) { smooth_simple(edge, outer_limit(strength)); },
-        [&](const Edge& edge) { smooth_simple(edge, inner_limit(strength)); });
-}
-
-void filter_normal(Planes& planes, std::uint32_t column, std::uint32_t row,
-                   FilterStrength strength) {
+void filter_edges_plain(Planes& planes, std::uint32_t column, std::uint32_t row,
+                        FilterStrength strength, bool is_simple) {
+    if (is_simple)
+        return each_edge(
+            planes.y, 16, column, row, strength.has_inner_edges,
+            [&](const Edge& edge) { smooth_simple(edge, outer_limit(strength)); },
+            [&](const Edge& edge) { smooth_simple(edge, inner_limit(strength)); });
     for (Plane* plane : {&planes.y, &planes.u, &planes.v})
         each_edge(
             *plane, plane == &planes.y ? 16 : 8, column, row, strength.has_inner_edges,

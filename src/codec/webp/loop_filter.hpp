@@ -15,11 +15,19 @@ struct FilterStrength {
 
 [[nodiscard]] FilterStrength filter_strength(int level, int sharpness);
 
-/// Of the macroblock in this column and row, of luminance alone.
-void filter_simple(Planes& planes, std::uint32_t column, std::uint32_t row,
-                   FilterStrength strength);
-/// Of all components.
-void filter_normal(Planes& planes, std::uint32_t column, std::uint32_t row,
-                   FilterStrength strength);
+/// Smooths the edges of the macroblock in this column and row: of luminance alone where that is
+/// simple, else of all components. Those before it are done.
+void filter_edges(Planes& planes, std::uint32_t column, std::uint32_t row, FilterStrength strength,
+                  bool is_simple);
+void filter_edges_plain(Planes& planes, std::uint32_t column, std::uint32_t row,
+                        FilterStrength strength, bool is_simple);
+
+/// How far samples may be apart across an edge within a macroblock, and at its border.
+[[nodiscard]] constexpr int inner_limit(const FilterStrength& strength) {
+    return 2 * strength.level + strength.interior;
+}
+[[nodiscard]] constexpr int outer_limit(const FilterStrength& strength) {
+    return inner_limit(strength) + 4;
+}
 
 }  // namespace yl::webp

@@ -37,13 +37,72 @@ struct Group {
     std::uint32_t rest = 0;  ///< the others, then
 };
 
+/// What a few bits tell of a pixel: some of green, red, blue, alpha, in this order.
+struct ShortPixel {
+    std::uint32_t pixel = 0;
+    std::uint16_t bits = 0;   ///< that they take
+    std::uint16_t known = 0;  ///< how many of the four; 0: or the bits mean something else
+};
+constexpr unsigned short_bits = 11;
+
 /// All that tells the pixels of one image from its bits.
 struct Codes {
     std::vector<PrefixEntry> table;
     std::vector<Group> groups;
     unsigned block_bits = 0;                ///< of the blocks that choose their group; 0: one group
     std::vector<std::uint32_t> group_of{};  ///< by block
+    /// By the next bits, for one group after the other; empty where there are too few pixels for it.
+    std::vector<ShortPixel> short_pixels{};
+
+    [[nodiscard]] const Group& group_at(std::uint32_t x, std::uint32_t y,
+                                        std::uint32_t width) const {
+        if (group_of.empty())
+            return groups[0];
+        const std::size_t row = std::size_t{y >> block_bits} * blocks_over(width, block_bits);
+        return groups[group_of[row + (x >> block_bits)]];
+    }
+    [[nodiscard]] const ShortPixel* shorts_of(const Group& group) const {
+        return short_pixels.data() +
+               (static_cast<std::size_t>(&group - groups.data()) << short_bits);
+    }
 };
+
+/// What these bits begin with.
+ShortPixel short_pixel(const std::vector<PrefixEntry>& table, const Group& group,
+                       std::uint32_t bits) {
+    ShortPixel result;
+    for (const auto& [code, shift] : {std::pair{&group.green, 8U}, std::pair{&group.red, 16U},
+                                      std::pair{&group.blue, 0U}, std::pair{&group.alpha, 24U}}) {
+        const PrefixEntry& entry = table[code->first + (bits & ((1U << code->step) - 1))];
+        if (entry.bits > code->step || entry.value >= literal_symbols ||
+            result.bits + entry.bits > short_bits)
+            break;
+        result.bits = static_cast<std::uint16_t>(result.bits + entry.bits);
+        result.pixel |= std::uint32_t{entry.value} << shift;
+        bits >>= entry.bits;
+        ++result.known;
+    }
+    return result;
+}
+
+void add_short_pixels(Codes& codes, std::size_t pixel_count) {
+    constexpr std::size_t worth = 4;  // pixels for each that is looked up beforehand
+    const std::size_t size = codes.groups.size() << short_bits;
+    if (pixel_count / worth < size)
+        return;
+    codes.short_pixels.reserve(size);
+    for (const Group& group : codes.groups)
+        for (std::uint32_t bits = 0; bits < 1U << short_bits; ++bits)
+            codes.short_pixels.push_back(short_pixel(codes.table, group, bits));
+}
+
+/// A number by its prefix and the bits after it.
+std::uint32_t read_number(std::uint32_t code, BitReader& bits) {
+    if (code < 4)
+        return code + 1;
+    const unsigned extra = (code - 2) >> 1U;
+    return ((2 + (code & 1U)) << extra) + bits.take(extra) + 1;
+}
 
 class Decoder {
  public:
@@ -67,19 +126,10 @@ class Decoder {
     Status read_lengths(std::span<std::uint8_t> lengths);
     Status read_pixels(const Codes& codes, ColorCache cache, std::uint32_t width,
                        std::span<std::uint32_t> pixels, ProgressCounter* progress);
-    std::uint32_t read_number(std::uint32_t code);
 
     BitReader bits_;
     std::vector<Transform> transforms_ = {};
 };
-
-/// A number by its prefix and the bits after it.
-std::uint32_t Decoder::read_number(std::uint32_t code) {
-    if (code < 4)
-        return code + 1;
-    const unsigned extra = (code - 2) >> 1U;
-    return ((2 + (code & 1U)) << extra) + bits_.take(extra) + 1;
-}
 
 Status Decoder::read_lengths(std::span<std::uint8_t> lengths) {
     static constexpr std::uint8_t order[] = {17, 18, 0, 1,  2,  3,  4,  5,  16, 6,
@@ -232,84 +282,104 @@ Result<std::uint32_t> Decoder::read_transforms(std::uint32_t width, std::uint32_
     return width;
 }
 
+/// A pixel that begins with what is known of it.
+std::uint32_t rest_of(const ShortPixel& begin, const Group& group, const PrefixEntry* table,
+                      BitReader& bits) {
+    std::uint32_t pixel = begin.pixel;
+    if (begin.known < 2)
+        pixel |= group.red.read(table, bits) << 16U;
+    if (begin.known < 3)
+        pixel |= group.blue.read(table, bits);
+    if (begin.known < 4)
+        pixel |= group.alpha.read(table, bits) << 24U;
+    return pixel;
+}
+
+std::uint32_t pixel_of(std::uint32_t green, const Group& group, const PrefixEntry* table,
+                       BitReader& bits) {
+    if (group.is_green_alone)
+        return group.rest | green << 8U;
+    const std::uint32_t red = group.red.read(table, bits);
+    bits.refill();
+    const std::uint32_t blue = group.blue.read(table, bits);
+    return group.alpha.read(table, bits) << 24U | red << 16U | green << 8U | blue;
+}
+
+/// How many pixels back.
+std::uint64_t distance_of(std::uint32_t coded, std::uint32_t width) {
+    if (coded > nearby_pixels.size())
+        return coded - nearby_pixels.size();
+    const Nearby& place = nearby_pixels[coded - 1];
+    return static_cast<std::uint64_t>(
+        std::max<std::int64_t>(place.left + std::int64_t{place.up} * width, 1));
+}
+
 Status Decoder::read_pixels(const Codes& codes, ColorCache cache, std::uint32_t width,
                             std::span<std::uint32_t> pixels, ProgressCounter* progress) {
+    BitReader bits = bits_;  // whose numbers no store to pixels can change
     const PrefixEntry* table = codes.table.data();
-    const std::uint32_t blocks_across = blocks_over(width, codes.block_bits);
     const std::uint32_t block_mask =
         codes.group_of.empty() ? ~std::uint32_t{0} : (1U << codes.block_bits) - 1;
     const Group* group = codes.groups.data();
+    const ShortPixel* shorts = codes.short_pixels.empty() ? nullptr : codes.short_pixels.data();
     std::uint32_t x = 0, y = 0;
     std::size_t at = 0, cached = 0;
-    const auto choose_group = [&] {
-        if (!codes.group_of.empty())
-            group =
-                &codes.groups[codes.group_of[std::size_t{y >> codes.block_bits} * blocks_across +
-                                             (x >> codes.block_bits)]];
-    };
-    const auto fill_cache = [&] {
-        for (; cached < at; ++cached)
-            cache.insert(pixels[cached]);
-    };
-    const auto end_row = [&]() -> Status {
-        x = 0;
-        ++y;
-        if (bits_.is_beyond_end())
-            return damaged("the file ends within its pixels");
-        if (progress == nullptr)
-            return {};
-        progress->add(1);
-        return progress->status();
-    };
-    while (at < pixels.size()) {
-        if ((x & block_mask) == 0)
-            choose_group();
-        bits_.refill();
-        const std::uint32_t green = group->green.read(table, bits_);
-        if (green < literal_symbols) {
-            if (group->is_green_alone) {
-                pixels[at++] = group->rest | green << 8U;
-            } else {
-                const std::uint32_t red = group->red.read(table, bits_);
-                bits_.refill();
-                const std::uint32_t blue = group->blue.read(table, bits_);
-                const std::uint32_t alpha = group->alpha.read(table, bits_);
-                pixels[at++] = alpha << 24U | red << 16U | green << 8U | blue;
-            }
-        } else if (green < literal_symbols + length_symbols) {
-            const std::uint32_t length = read_number(green - literal_symbols);
-            bits_.refill();
-            const std::uint32_t code = group->distance.read(table, bits_);
-            bits_.refill();
-            const std::uint32_t coded = read_number(code);
-            std::int64_t distance = coded;
-            if (coded > nearby_pixels.size()) {
-                distance -= nearby_pixels.size();
-            } else {
-                const Nearby& place = nearby_pixels[coded - 1];
-                distance = std::max<std::int64_t>(place.left + std::int64_t{place.up} * width, 1);
-            }
-            if (static_cast<std::uint64_t>(distance) > at || length > pixels.size() - at)
-                return damaged("a repeat reaches beyond the picture");
-            for (std::uint32_t i = 0; i < length; ++i, ++at)
-                pixels[at] = pixels[at - static_cast<std::size_t>(distance)];
-            x += length;
-            while (x >= width) {
-                const std::uint32_t over = x - width;
-                YL_CHECK(end_row());
-                x = over;
-            }
-            if (at < pixels.size() && (x & block_mask) != 0)
-                choose_group();
-            continue;
-        } else {
-            fill_cache();
-            pixels[at++] = cache[green - literal_symbols - length_symbols];
+    // Where a row ends, or another block may begin.
+    const auto settle = [&]() -> Status {
+        for (; x >= width; x -= width) {
+            ++y;
+            if (bits.is_beyond_end())
+                return damaged("the file ends within its pixels");
+            if (progress == nullptr)
+                continue;
+            progress->add(1);
+            YL_CHECK(progress->status());
         }
-        if (++x == width)
-            YL_CHECK(end_row());
+        if (at < pixels.size())
+            group = &codes.group_at(x, y, width);
+        if (shorts != nullptr)
+            shorts = codes.shorts_of(*group);
+        return {};
+    };
+    YL_CHECK(settle());
+    while (at < pixels.size()) {
+        bits.refill();
+        if (shorts != nullptr) {
+            const ShortPixel& begin = shorts[bits.peek(short_bits)];
+            if (begin.known > 0) {
+                bits.drop(begin.bits);
+                pixels[at++] = rest_of(begin, *group, table, bits);
+                if (++x == width || (x & block_mask) == 0)
+                    YL_CHECK(settle());
+                continue;
+            }
+        }
+        const std::uint32_t green = group->green.read(table, bits);
+        std::uint32_t count = 1;
+        if (green < literal_symbols) {
+            pixels[at] = pixel_of(green, *group, table, bits);
+        } else if (green < literal_symbols + length_symbols) {
+            count = read_number(green - literal_symbols, bits);
+            bits.refill();
+            const std::uint32_t code = group->distance.read(table, bits);
+            bits.refill();
+            const std::uint64_t distance = distance_of(read_number(code, bits), width);
+            if (distance > at || count > pixels.size() - at)
+                return damaged("a repeat reaches beyond the picture");
+            for (std::uint32_t i = 0; i < count; ++i)
+                pixels[at + i] = pixels[at + i - static_cast<std::size_t>(distance)];
+        } else {
+            for (; cached < at; ++cached)
+                cache.insert(pixels[cached]);
+            pixels[at] = cache[green - literal_symbols - length_symbols];
+        }
+        at += count;
+        x += count;
+        if (count > 1 || x == width || (x & block_mask) == 0)
+            YL_CHECK(settle());
     }
-    return bits_.is_beyond_end() ? Status(damaged("the file ends within its pixels")) : Status();
+    bits_ = bits;
+    return {};
 }
 
 Status Decoder::run(std::uint32_t width, std::uint32_t height, std::span<std::uint32_t> room,
@@ -331,6 +401,7 @@ Status Decoder::run(std::uint32_t width, std::uint32_t height, std::span<std::ui
         room = own;
     }
     const auto pixels = room.first(std::size_t{coded_width} * height);
+    add_short_pixels(codes, pixels.size());
     ProgressCounter counter(progress, Phase::reading, height);
     YL_CHECK(read_pixels(codes, std::move(cache), coded_width, pixels, &counter));
     std::vector<std::uint32_t> row(width);

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <array>
 #include <optional>
+#include <vector>
 
 #include <yl/status_macros.hpp>
 #include "base/progress.hpp"
@@ -39,6 +40,12 @@ using Steps = std::array<int, 2>;
 struct Quantizer {
     Steps luma, means, chroma;
 };
+
+/// Positions of a block in the order of its coefficients, by what their probabilities have in common.
+constexpr std::uint8_t bands[17] = {0, 1, 2, 3, 6, 4, 5, 6, 6, 6, 6, 6, 6, 6, 6, 7, 0};
+
+/// By position, context and branch; there is a position behind the last.
+using OfPosition = std::uint8_t[17][3][16];
 
 enum class BlockKind : std::uint8_t { luma_without_mean, means, chroma, luma };
 
@@ -76,8 +83,6 @@ class Decoder {
     Macroblock read_macroblock(std::uint32_t column);
     void read_modes(Macroblock& block, std::uint32_t column);
     bool read_coefficients(const Macroblock& block, Context& above, BoolReader& tokens);
-    int read_block(BoolReader& tokens, BlockKind kind, int context, int first, const Steps& steps,
-                   std::int16_t* to);
     void rebuild(const Macroblock& block, std::uint32_t column, std::uint32_t row);
     void rebuild_luma(const Macroblock& block, std::uint32_t column, std::uint32_t row);
     void keep_strength(const Macroblock& block, std::uint32_t column, bool has_coefficients);
@@ -93,6 +98,7 @@ class Decoder {
     FilterHeader filter_{};
     std::array<Quantizer, segments> quantizers_{};
     CoefficientProbabilities probabilities_ = default_probabilities;
+    OfPosition positions_[4]{};
     std::optional<std::uint32_t> skip_probability_{};
 
     std::vector<BlockPrediction> modes_above_{};
@@ -167,6 +173,11 @@ void Decoder::read_probabilities() {
                     if (first_.read(update_probabilities.of[kind][band][context][branch]))
                         probabilities_.of[kind][band][context][branch] =
                             static_cast<std::uint8_t>(first_.read_bits(8));
+    for (std::size_t kind = 0; kind < 4; ++kind)
+        for (std::size_t at = 0; at < 17; ++at)
+            for (std::size_t context = 0; context < 3; ++context)
+                std::copy_n(probabilities_.of[kind][bands[at]][context], 11,
+                            positions_[kind][at][context]);
 }
 
 /// The parts with coefficients: their lengths but for the last one's, then they themselves.
@@ -211,7 +222,8 @@ Status Decoder::read_header(std::uint32_t first_part) {
 void Decoder::take_memory() {
     const auto sized = [&](std::uint32_t side) {
         Plane plane{.stride = columns_ * side};
-        plane.samples.resize(std::size_t{plane.stride} * rows_ * side);
+        plane.samples = std::make_unique_for_overwrite<std::uint8_t[]>(std::size_t{plane.stride} *
+                                                                       rows_ * side);
         return plane;
     };
     planes_.y = sized(16);
@@ -291,7 +303,6 @@ Macroblock Decoder::read_macroblock(std::uint32_t column) {
 }
 
 constexpr std::uint8_t zigzag[16] = {0, 1, 4, 8, 5, 2, 3, 6, 9, 12, 13, 10, 7, 11, 14, 15};
-constexpr std::uint8_t bands[17] = {0, 1, 2, 3, 6, 4, 5, 6, 6, 6, 6, 6, 6, 6, 6, 7, 0};
 
 /// Bits of numbers of 11 and more, from the highest.
 constexpr std::uint8_t bits_of_category[4][12] = {
@@ -301,7 +312,7 @@ constexpr std::uint8_t bits_of_category[4][12] = {
     {254, 254, 243, 230, 196, 177, 153, 140, 133, 130, 129, 0}};
 
 /// A number of two or more.
-int read_large(BoolReader& tokens, const std::uint8_t (&p)[11]) {
+int read_large(BoolReader& tokens, const std::uint8_t (&p)[16]) {
     if (!tokens.read(p[3])) {
         if (!tokens.read(p[4]))
             return 2;
@@ -322,27 +333,34 @@ int read_large(BoolReader& tokens, const std::uint8_t (&p)[11]) {
 }
 
 /// Gives how many coefficients there are, zeros between them included.
-int Decoder::read_block(BoolReader& tokens, BlockKind kind, int context, int first,
-                        const Steps& steps, std::int16_t* to) {
-    const auto& of_kind = probabilities_.of[static_cast<std::size_t>(kind)];
+int read_block(BoolReader& reader, const OfPosition& probabilities, int context, int first,
+               const Steps& steps, std::int16_t* to) {
+    BoolReader tokens = reader;  // which stays in registers
     int at = first;
-    const auto* p = &of_kind[bands[at]][context];
-    while (at < 16) {
-        if (!tokens.read((*p)[0]))
-            return at;
+    const auto* p = &probabilities[at][context];
+    while (tokens.read((*p)[0])) {
         while (!tokens.read((*p)[1])) {
-            if (++at == 16)
+            if (++at == 16) {
+                reader = tokens;
                 return 16;
-            p = &of_kind[bands[at]][0];
+            }
+            p = &probabilities[at][0];
         }
+        int size = 1;
         const bool is_large = tokens.read((*p)[2]);
-        const int size = is_large ? read_large(tokens, *p) : 1;
-        const int value = tokens.read_flag() ? -size : size;
+        if (is_large) {
+            reader = tokens;
+            size = read_large(reader, *p);
+            tokens = reader;
+        }
+        const int value = tokens.read_sign_of(size);
         to[zigzag[at]] = static_cast<std::int16_t>(value * steps[at > 0 ? 1 : 0]);
-        ++at;
-        p = &of_kind[bands[at]][is_large ? 2 : 1];
+        p = &probabilities[++at][is_large ? 2 : 1];
+        if (at == 16)
+            break;
     }
-    return 16;
+    reader = tokens;
+    return at;
 }
 
 /// Whether there are any.
@@ -350,6 +368,9 @@ bool Decoder::read_coefficients(const Macroblock& block, Context& above, BoolRea
     const Quantizer& quantizer = quantizers_[block.segment];
     coefficients_.fill(0);
     counts_.fill(0);
+    const auto of_kind = [&](BlockKind kind) -> const OfPosition& {
+        return positions_[static_cast<std::size_t>(kind)];
+    };
     bool any = false;
     int first = 0;
     BlockKind kind = BlockKind::luma;
@@ -357,7 +378,7 @@ bool Decoder::read_coefficients(const Macroblock& block, Context& above, BoolRea
         std::uint8_t &up = above[means_context], &before = context_left_[means_context];
         std::int16_t* own = coefficients_.data() + 24 * 16;
         const int count =
-            read_block(tokens, BlockKind::means, up + before, 0, quantizer.means, own);
+            read_block(tokens, of_kind(BlockKind::means), up + before, 0, quantizer.means, own);
         up = before = count > 0;
         any = count > 0;
         if (count > 0)
@@ -372,8 +393,9 @@ bool Decoder::read_coefficients(const Macroblock& block, Context& above, BoolRea
         std::uint8_t& before = context_left_[is_luma ? i / 4 : chroma + i % 4 / 2];
         std::int16_t* to = coefficients_.data() + i * 16;
         const int count =
-            is_luma ? read_block(tokens, kind, up + before, first, quantizer.luma, to)
-                    : read_block(tokens, BlockKind::chroma, up + before, 0, quantizer.chroma, to);
+            is_luma ? read_block(tokens, of_kind(kind), up + before, first, quantizer.luma, to)
+                    : read_block(tokens, of_kind(BlockKind::chroma), up + before, 0,
+                                 quantizer.chroma, to);
         const bool has_own = count > (is_luma ? first : 0);
         up = before = has_own;
         any = any || has_own;
@@ -383,8 +405,9 @@ bool Decoder::read_coefficients(const Macroblock& block, Context& above, BoolRea
 }
 
 /// The row above and the column to the left of the next macroblock.
-void surround(Surrounded& samples, int size, const std::uint8_t* above, int above_count,
-              std::uint32_t column, std::uint32_t row) {
+template <int size, int above_count>
+void surround(Surrounded& samples, const std::uint8_t* above, std::uint32_t column,
+              std::uint32_t row) {
     constexpr std::uint8_t left_of_all = 129, above_all = 127;
     for (int y = 0; y < size; ++y)
         *samples.at(y, -1) = column == 0 ? left_of_all : *samples.at(y, size - 1);
@@ -395,12 +418,13 @@ void surround(Surrounded& samples, int size, const std::uint8_t* above, int abov
 }
 
 /// Puts the samples where they belong, and keeps their last row.
-void hand_over(Surrounded& samples, int size, Plane& plane, std::uint8_t* above,
-               std::uint32_t column, std::uint32_t row) {
-    const auto side = static_cast<std::size_t>(size);
-    for (std::size_t y = 0; y < side; ++y)
-        std::copy_n(samples.at(static_cast<int>(y), 0), side,
-                    plane.row(row * side + y) + column * side);
+template <int size>
+void hand_over(Surrounded& samples, Plane& plane, std::uint8_t* above, std::uint32_t column,
+               std::uint32_t row) {
+    constexpr std::size_t side = size;
+    std::uint8_t* to = plane.row(row * side) + column * side;
+    for (int y = 0; y < size; ++y, to += plane.stride)
+        std::copy_n(samples.at(y, 0), side, to);
     std::copy_n(samples.at(size - 1, 0), side, above);
 }
 
@@ -428,19 +452,19 @@ void Decoder::rebuild_luma(const Macroblock& block, std::uint32_t column, std::u
 
 void Decoder::rebuild(const Macroblock& block, std::uint32_t column, std::uint32_t row) {
     std::uint8_t* y_above = y_above_.data() + std::size_t{column} * 16;
-    surround(y_, 16, y_above, 20, column, row);
+    surround<16, 20>(y_, y_above, column, row);
     rebuild_luma(block, column, row);
-    hand_over(y_, 16, planes_.y, y_above, column, row);
+    hand_over<16>(y_, planes_.y, y_above, column, row);
     const auto rebuild_chroma = [&](Surrounded& samples, std::vector<std::uint8_t>& above_row,
                                     Plane& plane, std::size_t first) {
         std::uint8_t* above = above_row.data() + std::size_t{column} * 8;
-        surround(samples, 8, above, 8, column, row);
+        surround<8, 8>(samples, above, column, row);
         predict(samples, 8, block.chroma, row > 0, column > 0);
         for (std::size_t i = 0; i < 4; ++i)
             add_residue(samples, static_cast<int>(i / 2 * 4), static_cast<int>(i % 2 * 4),
                         Coefficients(coefficients_.data() + (first + i) * 16, 16),
                         counts_[first + i]);
-        hand_over(samples, 8, plane, above, column, row);
+        hand_over<8>(samples, plane, above, column, row);
     };
     rebuild_chroma(u_, u_above_, planes_.u, 16);
     rebuild_chroma(v_, v_above_, planes_.v, 20);
@@ -460,14 +484,9 @@ void Decoder::keep_strength(const Macroblock& block, std::uint32_t column, bool 
 void Decoder::filter_row(std::uint32_t row) {
     if (filter_.level == 0)
         return;
-    for (std::uint32_t column = 0; column < columns_; ++column) {
-        if (strengths_[column].level == 0)
-            continue;
-        if (filter_.is_simple)
-            filter_simple(planes_, column, row, strengths_[column]);
-        else
-            filter_normal(planes_, column, row, strengths_[column]);
-    }
+    for (std::uint32_t column = 0; column < columns_; ++column)
+        if (strengths_[column].level > 0)
+            filter_edges(planes_, column, row, strengths_[column], filter_.is_simple);
 }
 
 void Decoder::decode_row(std::uint32_t row, BoolReader& tokens) {

@@ -1,7 +1,7 @@
 // Lossy WebP's pixels: one key frame of VP8 (RFC 6386).
 #pragma once
 
-#include <vector>
+#include <memory>
 
 #include <yl/progress.hpp>
 #include <yl/result.hpp>
@@ -25,11 +25,11 @@ constexpr std::size_t lossy_header_bytes = 10;
 /// Samples, rows from the top, in whole macroblocks.
 struct Plane {
     std::uint32_t stride = 0;
-    std::vector<std::uint8_t> samples{};
+    std::unique_ptr<std::uint8_t[]> samples{};
 
-    [[nodiscard]] std::uint8_t* row(std::size_t y) { return samples.data() + y * stride; }
+    [[nodiscard]] std::uint8_t* row(std::size_t y) { return samples.get() + y * stride; }
     [[nodiscard]] const std::uint8_t* row(std::size_t y) const {
-        return samples.data() + y * stride;
+        return samples.get() + y * stride;
     }
 };
 

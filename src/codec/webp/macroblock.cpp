@@ -182,20 +182,23 @@ int times_sine(int value) {
     return value * 35468 >> 16;
 }
 
-void add_constant(std::uint8_t* to, int value) {
+}  // namespace
+
+void add_constant_plain(int value, std::uint8_t* to) {
     for (int y = 0; y < 4; ++y)
         for (int x = 0; x < 4; ++x)
             to[y * stride + x] = clamped(to[y * stride + x] + value);
 }
 
-}  // namespace
-
-void add_residue(Surrounded& samples, int y, int x, Coefficients in, int count) {
-    if (count == 0)
-        return;
+void add_residue(Surrounded& samples, int y, int x, Coefficients coefficients, int count) {
     std::uint8_t* to = samples.at(y, x);
     if (count == 1)
-        return add_constant(to, (in[0] + 4) >> 3);
+        add_constant((coefficients[0] + 4) >> 3, to);
+    else if (count > 1)
+        add_transformed(coefficients.data(), to);
+}
+
+void add_transformed_plain(const std::int16_t* in, std::uint8_t* to) {
     std::array<int, 16> columns;
     for (std::size_t i = 0; i < 4; ++i) {
         const int a = in[i] + in[8 + i], b = in[i] - in[8 + i];

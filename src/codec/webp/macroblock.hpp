@@ -50,6 +50,14 @@ using Coefficients = std::span<std::int16_t, 16>;
 /// Adds what the coefficients transform to. `count`: those after it are 0.
 void add_residue(Surrounded& samples, int y, int x, Coefficients coefficients, int count);
 
+/// The same of all 16 coefficients, to 4 x 4 samples in rows of a `Surrounded`.
+void add_transformed(const std::int16_t* coefficients, std::uint8_t* to);
+void add_transformed_plain(const std::int16_t* coefficients, std::uint8_t* to);
+
+/// Adds a number to these samples.
+void add_constant(int value, std::uint8_t* to);
+void add_constant_plain(int value, std::uint8_t* to);
+
 /// Makes the first coefficients of 16 blocks of theirs, which lie 16 apart.
 void spread_means(Coefficients means, std::int16_t* blocks);
 

@@ -56,10 +56,9 @@ Status fill_lossy(const StoredImage& stored, ImageView view, const Progress& pro
     for (std::uint32_t y = 0; y < view.height; ++y) {
         std::byte* to = view.row(y).data();
         rows.convert(y, to, channels);
-        if (channels == 4)
+        if (!alpha.empty())
             for (std::size_t x = 0; x < view.width; ++x)
-                to[4 * x + 3] = static_cast<std::byte>(
-                    alpha.empty() ? 255 : alpha[y * std::size_t{view.width} + x]);
+                to[4 * x + 3] = static_cast<std::byte>(alpha[y * std::size_t{view.width} + x]);
     }
     return {};
 }
