@@ -5,6 +5,7 @@
 #include <yl/yl.hpp>
 
 #include "seed_models.hpp"
+#include "support/psd_file.hpp"
 #include "support/reference_exr.hpp"
 #include "support/reference_gif.hpp"
 #include "support/reference_jpeg.hpp"
@@ -154,6 +155,25 @@ void write_webp(const seeds::Folder& folder) {
     folder.write("webp", "animation", support::reference_webp_animation(40, 40, frames, 3));
 }
 
+void write_psd(const seeds::Folder& folder) {
+    for (std::uint16_t number = 0; number < 16; ++number) {
+        constexpr std::uint16_t modes[] = {3, 1, 2, 4};
+        support::PsdKind kind{.is_large = number % 5 == 4,
+                              .width = 9U + number,
+                              .height = 6,
+                              .mode = modes[number % 4],
+                              .packing = static_cast<std::uint16_t>(number / 4)};
+        kind.channels = kind.mode == 4 ? 4 : kind.mode == 3 ? 4 : 1;
+        kind.bits = kind.mode == 2 ? 8 : number % 3 == 0 ? 16 : 8;
+        kind.layers = number % 3 == 1 ? -2 : 0;
+        kind.clear_index = kind.mode == 2 ? 3 : -1;
+        std::vector<std::uint32_t> samples;
+        for (std::uint32_t i = 0; i < kind.width * kind.height * kind.channels; ++i)
+            samples.push_back(i / 3 * 37 % 256);
+        folder.write("psd", std::to_string(number), support::psd_file(kind, samples));
+    }
+}
+
 void write_textures(const seeds::Folder& folder) {
     using yl::Format;
     for (const Format format :
@@ -248,6 +268,7 @@ int main(int argc, char** argv) {
     write_reference_pages(folder);
     write_animations(folder);
     write_webp(folder);
+    write_psd(folder);
     write_textures(folder);
     write_old_textures(folder);
     seeds::write_models(folder);

@@ -40,9 +40,10 @@ yl::Result<std::uint64_t> save(const std::string& output, yl::ConstImageView ima
                          : size_of_file(yl::write_picture(output, image), output);
 }
 
-yl::Result<std::uint64_t> save(const std::string& output, const yl::Picture& picture, int effort) {
-    return output == "-" ? send(yl::encode_picture("png", picture, effort))
-                         : size_of_file(yl::write_picture(output, picture, effort), output);
+yl::Result<std::uint64_t> save(const std::string& output, const yl::Picture& picture,
+                               const yl::WriteOptions& options) {
+    return output == "-" ? send(yl::encode_picture("png", picture, options))
+                         : size_of_file(yl::write_picture(output, picture, options), output);
 }
 
 }  // namespace ylat

@@ -10,6 +10,6 @@ namespace ylat {
                                              const yl::TextureWriteOptions& options = {});
 [[nodiscard]] yl::Result<std::uint64_t> save(const std::string& output, yl::ConstImageView image);
 [[nodiscard]] yl::Result<std::uint64_t> save(const std::string& output, const yl::Picture& picture,
-                                             int effort);
+                                             const yl::WriteOptions& options);
 
 }  // namespace ylat

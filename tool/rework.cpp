@@ -90,11 +90,22 @@ enum ReworkFact : Facts {
     has_profile = 1U << 9U,
     has_color = 1U << 10U,
     holds_channels = 1U << 11U,  ///< several, to be split
+    is_lossy = 1U << 12U,        ///< the file that is written
 };
+
+bool is_jpeg(const std::string& ending) {
+    static constexpr std::string_view endings[] = {"jpg", "jpeg", "jpe", "jfif"};
+    return std::ranges::find(endings, ending) != std::end(endings);
+}
+
+bool is_packed(const std::string& ending) {
+    static constexpr std::string_view endings[] = {"png", "exr", "tif", "tiff", "webp"};
+    return std::ranges::find(endings, ending) != std::end(endings);
+}
 
 /// Picture files that say how their colours are encoded.
 bool says_transfer_in_file(const std::string& ending) {
-    static constexpr std::string_view endings[] = {"png", "exr", "hdr", "pfm", "qoi"};
+    static constexpr std::string_view endings[] = {"png", "exr", "hdr", "pfm", "qoi", "webp"};
     return std::ranges::find(endings, ending) != std::end(endings);
 }
 
@@ -111,7 +122,8 @@ struct Rework {
     std::vector<std::string> pack = {};
     std::vector<std::string> step_values = {};  ///< of one of them; their order tells the rest
     bool dither = false, limit_ringing = false, split = false;
-    int effort = 5;
+    yl::WriteOptions written = {};
+    bool whole_chroma = false;
 
     /// A step: its option, what it does with the option's value, and what it needs.
     struct StepRow {
@@ -122,15 +134,16 @@ struct Rework {
         Facts needs = ~Facts{0};
         const char* otherwise = "";
     };
-    static const StepRow all_steps[13];
+    static const StepRow all_steps[16];
 
-    yl::Result<Exit> run() const {
+    yl::Result<Exit> run() {
         const auto given = [&](const char* name) { return command.is_given(name); };
         const std::string ending = output == "-" ? "png" : lower_case_ending(output);
         YL_CHECK(command.refuse_options(
             when(given("--resize"), resizes) |
             when(given("--resize") || given("--normals"), looks_beyond_edges) |
-            when(ending == "png" || ending == "exr" || ending.starts_with("tif"), packs_file)));
+            when(is_packed(ending), packs_file) | when(is_jpeg(ending), is_lossy)));
+        written.halve_chroma = !whole_chroma;
         YL_TRY(auto picture, open());
         const bool had_alpha =
             has_alpha_channel(picture) &&
@@ -168,7 +181,7 @@ struct Rework {
     using Names = yl::Result<std::vector<std::string>>;
 
     Names save_whole(const yl::Picture& picture) const {
-        YL_TRY(const auto bytes, save(output, picture, effort));
+        YL_TRY(const auto bytes, save(output, picture, written));
         static_cast<void>(bytes);
         return std::vector{output};
     }
@@ -191,7 +204,7 @@ struct Rework {
             const std::string name =
                 fmt::format("{}_{}{}", path.stem().string(), seen[c], path.extension().string());
             names.push_back((path.parent_path() / name).string());
-            YL_TRY(const auto bytes, save(names.back(), one, effort));
+            YL_TRY(const auto bytes, save(names.back(), one, written));
             static_cast<void>(bytes);
         }
         return names;
@@ -202,7 +215,7 @@ struct Rework {
         const auto given = [&](const char* name) { return command.is_given(name); };
         const yl::FormatInfo& from = yl::info(made.image.format());
         const yl::FormatInfo& to = yl::info(fitted.image.format());
-        const bool computes = given("--resize") || given("--composite-over") ||
+        const bool computes = given("--resize") || given("--tile") || given("--composite-over") ||
                               given("--premultiply") || given("--unpremultiply");
         const bool is_reduced = !to.is_float() && from.channels[0].bits > to.channels[0].bits;
         if (is_reduced && given("--bits"))
@@ -476,6 +489,45 @@ struct Rework {
         return {};
     }
 
+    static yl::Status change_tone(yl::Picture& picture, const yl::Result<yl::Tone>& tone) {
+        if (!tone)
+            return tl::unexpected(tone.error());
+        if (picture.alpha == yl::AlphaMode::premultiplied)
+            return yl::fail(yl::ErrorKind::usage,
+                            "colours are premultiplied: put --unpremultiply before it");
+        return yl::apply_tone(picture.image.view(), *tone);
+    }
+
+    yl::Status set_levels(yl::Picture& picture, const std::string& text) const {
+        const auto numbers = parse_numbers<float>(text, ",");
+        if (numbers.size() != 2 && numbers.size() != 3)
+            return wrong("--levels", text, "BLACK,WHITE or BLACK,WHITE,GAMMA, such as 0.1,0.9,1.2");
+        return change_tone(
+            picture, yl::levels(numbers[0], numbers[1], numbers.size() == 3 ? numbers[2] : 1));
+    }
+
+    yl::Status set_curve(yl::Picture& picture, const std::string& text) const {
+        std::vector<std::array<float, 2>> points;
+        for (std::size_t begin = 0; begin <= text.size();) {
+            const std::size_t end = std::min(text.find(':', begin), text.size());
+            const auto point = parse_numbers<float>(text.substr(begin, end - begin), ",");
+            if (point.size() != 2)
+                return wrong("--curve", text,
+                             "points VALUE,NEW:VALUE,NEW..., such as 0,0:0.5,0.6:1,1");
+            points.push_back({point[0], point[1]});
+            begin = end + 1;
+        }
+        return change_tone(picture, yl::tone_curve(points));
+    }
+
+    yl::Status tile(yl::Picture& picture, const std::string& text) const {
+        const auto share = parse_numbers<float>(text, "");
+        if (share.size() != 1)
+            return wrong("--tile", text, "a share of each side, such as 0.25");
+        return replace(picture, yl::with_blended_seams(std::as_const(picture.image).view(),
+                                                       picture.transfer, {.share = share[0]}));
+    }
+
     yl::Status mask(yl::Picture& picture, const std::string& path) const {
         YL_TRY(const auto mask, open_picture(session, path, {.role = yl::Role::mask}));
         auto status = widen(picture);
@@ -499,39 +551,55 @@ struct Rework {
 
 OptionTable file_options(Rework& rework) {
     const OptionRule needs_resize = refused_without(resizes, "it goes with --resize");
-    return {
-        .rows = {{"--filter",
-                  &rework.filter,
-                  "FILTER",
-                  "For --resize: box, triangle, mitchell, kaiser:3 ...",
-                  {.rules = {needs_resize}}},
-                 {"--edge",
-                  &rework.edges,
-                  "EDGE",
-                  "What filters see beyond the edges: clamp, repeat or mirror",
-                  {.rules = {refused_without(looks_beyond_edges,
-                                             "it goes with --resize or --normals")}}},
-                 {"--limit-ringing",
-                  &rework.limit_ringing,
-                  "",
-                  "For --resize: keep every pixel within the range of those that it covers",
-                  {.rules = {needs_resize}}},
-                 {"--dither",
-                  &rework.dither,
-                  "",
-                  "Turn rounding errors into fine noise",
-                  {.rules = {idle_without(rounds, "nothing is rounded that was not before")}}},
-                 {"--split",
-                  &rework.split,
-                  "",
-                  "Write a file for each channel: OUT_r.png, OUT_g.png ...",
-                  {.rules = {idle_without(holds_channels, "the picture has one channel")}}},
-                 {"--effort",
-                  &rework.effort,
-                  "0..10",
-                  "How hard to try for a smaller file",
-                  {.allowed = in_range(0, 10),
-                   .rules = {refused_without(packs_file, "only PNG and EXR files are packed")}}}}};
+    const OptionRule needs_jpeg = refused_without(is_lossy, "only JPEG files lose anything");
+    return {.rows = {{"--filter",
+                      &rework.filter,
+                      "FILTER",
+                      "For --resize: box, triangle, mitchell, kaiser:3 ...",
+                      {.rules = {needs_resize}}},
+                     {"--edge",
+                      &rework.edges,
+                      "EDGE",
+                      "What filters see beyond the edges: clamp, repeat or mirror",
+                      {.rules = {refused_without(looks_beyond_edges,
+                                                 "it goes with --resize or --normals")}}},
+                     {"--limit-ringing",
+                      &rework.limit_ringing,
+                      "",
+                      "For --resize: keep every pixel within the range of those that it covers",
+                      {.rules = {needs_resize}}},
+                     {"--dither",
+                      &rework.dither,
+                      "",
+                      "Turn rounding errors into fine noise",
+                      {.rules = {idle_without(rounds, "nothing is rounded that was not before")}}},
+                     {"--split",
+                      &rework.split,
+                      "",
+                      "Write a file for each channel: OUT_r.png, OUT_g.png ...",
+                      {.rules = {idle_without(holds_channels, "the picture has one channel")}}},
+                     {"--effort",
+                      &rework.written.effort,
+                      "0..10",
+                      "How hard to try for a smaller file",
+                      {.allowed = in_range(0, 10),
+                       .rules = {refused_without(
+                           packs_file, "only PNG, WebP, TIFF and EXR files are packed")}}},
+                     {"--quality",
+                      &rework.written.quality,
+                      "1..100",
+                      "Of a JPEG file: 100 loses nothing but roundings",
+                      {.allowed = in_range(1, 100), .rules = {needs_jpeg}}},
+                     {"--whole-chroma",
+                      &rework.whole_chroma,
+                      "",
+                      "For JPEG: keep chroma at the full size, as from quality 96 on",
+                      {.rules = {needs_jpeg}}},
+                     {"--progressive",
+                      &rework.written.is_progressive,
+                      "",
+                      "For JPEG: the whole picture first coarsely, then ever finer",
+                      {.rules = {needs_jpeg}}}}};
 }
 
 constexpr const char* no_alpha = "the picture has no alpha that is not 1";
@@ -545,6 +613,12 @@ constexpr Rework::StepRow Rework::all_steps[] = {
     {"--invert", &Rework::invert, "CHANNEL", "Invert one channel"},
     {"--gray", &Rework::gray, "", "Gray by the luminance of linear light", has_color,
      "the picture is gray already"},
+    {"--levels", &Rework::set_levels, "BLACK,WHITE[,GAMMA]",
+     "Stretch values, as stored, from 0 to 1; GAMMA above 1 makes middle ones lighter"},
+    {"--curve", &Rework::set_curve, "V,N:V,N...",
+     "Change values, as stored, by a smooth curve through these points"},
+    {"--tile", &Rework::tile, "SHARE",
+     "Make it repeat: blend this share of each side into the other end"},
     {"--composite-over", &Rework::composite_over, "R,G,B", "Composite over a colour", has_alpha,
      no_alpha},
     {"--mask", &Rework::mask, "FILE", "Multiply alpha by another picture"},

@@ -107,8 +107,9 @@ struct PictureHeader {
 };
 
 /// Reads only the header of a picture, in well under a millisecond whatever its size. In a PNG it
-/// looks at the chunks before the image data; a GIF is looked through to its end to count frames, and
-/// a TIFF as far as its directories, which often stand at the end. Fails as `read_picture` does.
+/// looks at the chunks before the image data; a GIF or an animated WebP is looked through to its end
+/// to count frames, and a TIFF as far as its directories, which often stand at the end. Fails as
+/// `read_picture` does.
 [[nodiscard]] YL_API Result<PictureHeader> peek_picture(const std::filesystem::path& path);
 /// The same from memory. `bytes` may be the beginning of a file; fails with `ErrorKind::malformed`
 /// if the header goes on beyond it.
@@ -157,22 +158,25 @@ struct WriteOptions {
     /// The encoding of colours that the file declares, if its format can; nothing: no declaration.
     std::optional<Transfer> transfer = Transfer::srgb;
     int effort = 5;  ///< 0 .. 10: how hard to try for a smaller file
-    /// An ICC profile to embed instead, and its name; PNG only.
+    /// An ICC profile to embed instead, and its name; PNG, WebP and JPEG only.
     std::span<const std::byte> color_profile = {};
     std::string color_profile_name = {};
+    int quality = 90;          ///< 1 .. 100, of JPEG: 100 loses nothing but roundings
+    bool halve_chroma = true;  ///< of JPEG: chroma at half the size; never at quality 96 and above
+    bool is_progressive = false;  ///< of JPEG: the whole picture first coarsely, then ever finer
 };
 
-/// Writes a picture in the format of the file name ending: .png, .bmp, .tga, .qoi, .ppm, .pgm,
-/// .pam, .pfm, .hdr, .exr or .tif. Fails with `ErrorKind::usage` if the file format cannot hold the
-/// image's format, listing those that it can.
+/// Writes a picture in the format of the file name ending: .png, .jpg, .bmp, .tga, .qoi, .ppm,
+/// .pgm, .pam, .pfm, .hdr, .exr, .tif or .webp (without loss). Fails with `ErrorKind::usage` if the
+/// file format cannot hold the image's format, saying what it can.
 [[nodiscard]] YL_API Status write_picture(const std::filesystem::path& path, ConstImageView image,
                                           const WriteOptions& options = {});
 
-/// The same for a picture: the file declares its encoding. An ICC profile that was not applied is
-/// embedded if the format can hold it (PNG); otherwise nothing is declared.
-/// Fails as the other does.
+/// The same for a picture: the file declares the picture's encoding in the place of what the options
+/// say. An ICC profile that was not applied is embedded if the format can hold it (PNG, WebP, JPEG);
+/// otherwise nothing is declared. Fails as the other does.
 [[nodiscard]] YL_API Status write_picture(const std::filesystem::path& path, const Picture& picture,
-                                          int effort = 5);
+                                          WriteOptions options = {});
 
 /// The same into memory; `file_format` is the ending without the dot.
 [[nodiscard]] YL_API Result<std::vector<std::byte>> encode_picture(
@@ -181,7 +185,7 @@ struct WriteOptions {
 /// The same for a picture, whose encoding is declared.
 [[nodiscard]] YL_API Result<std::vector<std::byte>> encode_picture(std::string_view file_format,
                                                                    const Picture& picture,
-                                                                   int effort = 5);
+                                                                   WriteOptions options = {});
 
 /// Converts a picture to the nearest pixel format that a file format can hold: channels are spread
 /// or dropped, depths widened or reduced. `file_format` is the ending without the dot. Fails with

@@ -34,5 +34,6 @@
 #include <yl/texture_file.hpp>
 #include <yl/texture_keeper.hpp>
 #include <yl/texture_sampler.hpp>
+#include <yl/tone.hpp>
 #include <yl/upload.hpp>
 #include <yl/version.hpp>

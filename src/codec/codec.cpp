@@ -27,6 +27,7 @@ const std::vector<PictureFormat>& picture_formats() {
         png_format(), jpeg_format(), bmp_format(), qoi_format(),  ppm_format(),
         pgm_format(), pbm_format(),  pam_format(), pfm_format(),  hdr_format(),
         exr_format(), tiff_format(), gif_format(), webp_format(),
+        psd_format(),
         tga_format(),  // has no signature and comes last
     };
     return formats;
@@ -459,10 +460,10 @@ Result<Picture> read_picture_as(const std::filesystem::path& path, Format format
 
 namespace {
 
-/// What a file is to say of a whole picture.
-WriteOptions options_for(const Picture& picture, int effort) {
+/// With what the file is to say of a whole picture.
+WriteOptions options_for(const Picture& picture, WriteOptions options) {
     const PictureInfo& info = picture.info;
-    WriteOptions options{.transfer = picture.transfer, .effort = effort};
+    options.transfer = picture.transfer;
     if (!info.unapplied.empty() && picture.transfer == Transfer::srgb) {
         options.transfer.reset();
         options.color_profile = info.color_profile;
@@ -473,17 +474,19 @@ WriteOptions options_for(const Picture& picture, int effort) {
 
 }  // namespace
 
-Status write_picture(const std::filesystem::path& path, const Picture& picture, int effort) try {
+Status write_picture(const std::filesystem::path& path, const Picture& picture,
+                     WriteOptions options) try {
     YL_CHECK(check_view(picture.image.view(), "picture"));
-    return write_picture(path, picture.image.view(), options_for(picture, effort));
+    return write_picture(path, picture.image.view(), options_for(picture, std::move(options)));
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
 Result<std::vector<std::byte>> encode_picture(std::string_view file_format, const Picture& picture,
-                                              int effort) try {
+                                              WriteOptions options) try {
     YL_CHECK(check_view(picture.image.view(), "picture"));
-    return encode_picture(file_format, picture.image.view(), options_for(picture, effort));
+    return encode_picture(file_format, picture.image.view(),
+                          options_for(picture, std::move(options)));
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }

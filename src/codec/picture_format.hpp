@@ -48,6 +48,7 @@ struct PictureFormat {
 [[nodiscard]] PictureFormat tiff_format();
 [[nodiscard]] PictureFormat gif_format();
 [[nodiscard]] PictureFormat webp_format();
+[[nodiscard]] PictureFormat psd_format();
 
 /// The colour space that integer pixels are taken to have: what is asked for; else the role's, if
 /// it has only one; else what the file declares; else sRGB. Sets `transfer` and the reason.

@@ -184,6 +184,29 @@ TEST_CASE("KTX 2.0 by its extension comes before the ordinary source") {
     CHECK(contains(unknown.findings.at(0).problem, "understood, only OTHER_picture"));
 }
 
+TEST_CASE(
+    "WebP by its extension comes before the ordinary source, and gives way to it if damaged") {
+    Image image = must(Image::create(Format::rgb8_srgb, 12, 6));
+    auto webp = must(encode_picture("webp", std::as_const(image).view()));
+    const auto read_one = [&] {
+        json texture = {{"source", 0}, {"extensions", {{"EXT_texture_webp", {{"source", 1}}}}}};
+        return must(
+            read(model_of(json::array({{{"uri", data_uri(png(4))}},
+                                       {{"uri", "data:image/webp;base64," + base64(webp)}}}),
+                          list_of(texture), list_of(base_color(0)))));
+    };
+    const Model model = read_one();
+    CHECK(model.materials[0].textures[0].image == 1U);
+    CHECK(model.images[1].file_format == "WebP");
+    CHECK(model.images[1].width == 12);
+    CHECK(model.findings.empty());
+    webp[16] = std::byte{0xFF};
+    webp.resize(24);
+    const Model damaged = read_one();
+    CHECK(damaged.materials[0].textures[0].image == 0U);
+    CHECK_FALSE(damaged.findings.empty());
+}
+
 TEST_CASE("DDS by its extension; and texture files that do not fit their use") {
     const auto texture_file = [](Format format, std::uint32_t levels, const char* file_format) {
         const Texture texture = support::random_texture(

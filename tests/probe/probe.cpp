@@ -128,7 +128,7 @@ void writers() {
 
 /// TIFF in its depths, and every seed of the formats with frames and pages.
 void pages(const std::filesystem::path& seeds) {
-    for (const char* folder : {"tiff", "gif", "webp"}) {
+    for (const char* folder : {"tiff", "gif", "webp", "psd"}) {
         std::set<std::filesystem::path> files;
         for (const auto& entry : std::filesystem::directory_iterator(seeds / folder))
             files.insert(entry.path());

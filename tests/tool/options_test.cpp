@@ -329,7 +329,7 @@ TEST_CASE("rework: every option on every kind of input is honoured, refused or r
     std::vector<Run> runs;
     for (const char* input : {"color.png", "cutout.png", "gray.png", "light.exr", "color.ktx2",
                               "blocks.ktx2", "sky.ktx2"})
-        for (const char* output : {"t.png", "t.tga", "t.exr"})
+        for (const char* output : {"t.png", "t.jpg", "t.exr"})
             runs.push_back({std::string(input) + " to " + output,
                             "rework " + inputs.path(input) + " -o {out}", output});
     check_options(folder, "rework", runs,
@@ -344,7 +344,13 @@ TEST_CASE("rework: every option on every kind of input is honoured, refused or r
                    {"--dither"},
                    {"--effort", {"1"}},
                    {"--split", {""}},
+                   {"--quality", {"40"}},
+                   {"--whole-chroma"},
+                   {"--progressive"},
                    {"--gray"},
+                   {"--levels", {"0.1,0.8"}},
+                   {"--curve", {"0,0.2:1,0.9"}},
+                   {"--tile", {"0.25"}},
                    {"--turn", {"right"}},
                    {"--crop", {"1,1,8x8"}},
                    {"--resize", {"16x16"}},

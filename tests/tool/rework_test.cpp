@@ -133,9 +133,9 @@ TEST_CASE("what makes no sense is refused, and nothing is written") {
     check_usage("--pack r=" + label + " g=" + demo_file("moss.png"), "differ in size");
     check_usage(label + " --composite-over 1,2", "--composite-over");
     const TemporaryFolder folder;
-    const auto jpeg = run_ylat("rework " + label + " -o " + folder.path("out.jpg"));
-    CHECK(jpeg.exit == 2);
-    CHECK(contains(jpeg.err, "no picture format that is written"));
+    const auto gif = run_ylat("rework " + label + " -o " + folder.path("out.gif"));
+    CHECK(gif.exit == 2);
+    CHECK(contains(gif.err, "no picture format that is written"));
     CHECK(run_ylat("rework " + folder.path("none.png") + " -o " + folder.path("a.png")).exit == 4);
 }
 

@@ -10,6 +10,7 @@
 #include "codec/exif.hpp"
 #include "codec/jpeg/assembler.hpp"
 #include "codec/jpeg/frame.hpp"
+#include "codec/jpeg/jpeg.hpp"
 #include "codec/jpeg/scan.hpp"
 #include "codec/picture_format.hpp"
 #include "codec/profile.hpp"
@@ -558,9 +559,13 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
 namespace yl {
 
 PictureFormat jpeg_format() {
-    return {
-        "JPEG", {"jpg", "jpeg", "jpe", "jfif"}, jpeg::recognise, jpeg::read, jpeg::peek, nullptr,
-        {}};
+    return {.name = "JPEG",
+            .endings = {"jpg", "jpeg", "jpe", "jfif"},
+            .recognise = jpeg::recognise,
+            .read = jpeg::read,
+            .peek = jpeg::peek,
+            .write = jpeg::write,
+            .held = {.channels = "13", .bytes = true}};
 }
 
 }  // namespace yl

@@ -64,7 +64,7 @@ class BoolReader {
  private:
     /// A range of 8 bits again.
     void normalise(std::uint32_t range) {
-        const int shift = 7 ^ (std::bit_width(range) - 1);
+        const int shift = 8 - static_cast<int>(std::bit_width(range));
         less_one_ = (range << shift) - 1;
         spare_ -= shift;
     }
