@@ -1,8 +1,8 @@
 // Changing values one by one: levels and tone curves; and making a picture tile.
 //
 //     yl::Tone tone = yl::or_exit(yl::levels(0.1F, 0.9F, 1.2F));
-//     yl::or_exit(yl::apply_tone(picture.image.view(), tone));
-//     yl::Image tile = yl::or_exit(yl::with_blended_seams(picture.image.view(), picture.transfer));
+//     yl::or_exit(yl::apply_tone(image.view(), tone));
+//     yl::Image tile = yl::or_exit(yl::with_blended_seams(image.view(), yl::Transfer::srgb));
 #pragma once
 
 #include <array>

@@ -151,9 +151,8 @@ class Reader {
     /// What this library has baked for the role comes first, then texture files by their
     /// extensions, then the ordinary source; what cannot be had gives way to what can.
     Status find_image(const Json& texture, const ModelMaterial& material, BoundTexture& bound) {
-        for (const char* place :
-             {"extensions/KHR_texture_basisu", "extensions/MSFT_texture_dds",
-              "extensions/EXT_texture_webp", ""}) {
+        for (const char* place : {"extensions/KHR_texture_basisu", "extensions/MSFT_texture_dds",
+                                  "extensions/EXT_texture_webp", ""}) {
             YL_TRY(const auto image,
                    index_of(member_at(texture, place), "source", json_, "images"));
             bound.image = bound.image ? better_of(bound.image, image) : image;
