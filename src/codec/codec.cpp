@@ -26,8 +26,7 @@ const std::vector<PictureFormat>& picture_formats() {
     static const std::vector<PictureFormat> formats = {
         png_format(), jpeg_format(), bmp_format(), qoi_format(),  ppm_format(),
         pgm_format(), pbm_format(),  pam_format(), pfm_format(),  hdr_format(),
-        exr_format(), tiff_format(), gif_format(), webp_format(),
-        psd_format(),
+        exr_format(), tiff_format(), gif_format(), webp_format(), psd_format(),
         tga_format(),  // has no signature and comes last
     };
     return formats;
