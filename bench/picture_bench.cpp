@@ -9,6 +9,8 @@
 #include <png.h>
 #include <tbb/task_arena.h>
 #include <tiffio.h>
+#include <webp/decode.h>
+#include <webp/encode.h>
 
 #include <cstdlib>
 #include <filesystem>
@@ -125,6 +127,39 @@ void tiff_decode(benchmark::State& state, int compression, bool by_library) {
             at += TIFFReadEncodedStrip(tiff, strip, at, -1);
         TIFFClose(tiff);
         benchmark::DoNotOptimize(pixels.get());
+    });
+}
+
+Bytes webp_by_library(const yl::Image& image, bool is_lossless) {
+    const yl::ConstImageView view = image.view();
+    const auto* pixels = reinterpret_cast<const std::uint8_t*>(view.data);
+    const int size = static_cast<int>(side), stride = static_cast<int>(view.row_stride);
+    std::uint8_t* written = nullptr;
+    constexpr float quality = 90;
+    const std::size_t bytes = is_lossless
+                                  ? WebPEncodeLosslessRGB(pixels, size, size, stride, &written)
+                                  : WebPEncodeRGB(pixels, size, size, stride, quality, &written);
+    const auto all = std::as_bytes(std::span(written, bytes));
+    Bytes file(all.begin(), all.end());
+    WebPFree(written);
+    return file;
+}
+
+void webp_decode(benchmark::State& state, bool is_lossless, bool by_library) {
+    const Bytes file = webp_by_library(subject(false), is_lossless);
+    run_alone(state, std::size_t{3} * side * side, [&] {
+        if (!by_library) {
+            auto picture = yl::read_picture(file);
+            if (!picture)
+                std::abort();
+            benchmark::DoNotOptimize(picture->image.view().data);
+            return;
+        }
+        int width = 0, height = 0;
+        std::uint8_t* pixels = WebPDecodeRGB(reinterpret_cast<const std::uint8_t*>(file.data()),
+                                             file.size(), &width, &height);
+        benchmark::DoNotOptimize(pixels);
+        WebPFree(pixels);
     });
 }
 
@@ -291,6 +326,10 @@ BENCHMARK_CAPTURE(tiff_decode, deflate, COMPRESSION_ADOBE_DEFLATE, false)
     ->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(tiff_decode, deflate_by_library, COMPRESSION_ADOBE_DEFLATE, true)
     ->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(webp_decode, lossless, true, false)->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(webp_decode, lossless_by_library, true, true)->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(webp_decode, lossy, false, false)->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(webp_decode, lossy_by_library, false, true)->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(inflate_alone, photograph, false)->Unit(benchmark::kMillisecond);
 YL_PAIR(photograph, png_encode, false);
 YL_PAIR(drawing, png_encode, true);

@@ -8,6 +8,7 @@
 
 #include <yl/status_macros.hpp>
 
+#include "archives.hpp"
 #include "bake.hpp"
 #include "describe.hpp"
 #include "outputs.hpp"
@@ -106,14 +107,32 @@ bool Bake::wants_new_levels() const {
     return command.is_given("--levels") || command.is_given_under(chain_heading);
 }
 
+namespace {
+
+yl::Result<yl::LookupTable> table_in_archive(const std::string& path) {
+    YL_TRY(const auto file, files_for(path)->open(path));
+    constexpr std::uint64_t most = std::uint64_t{256} << 20U;
+    if (file->size() > most)
+        return yl::fail(yl::ErrorKind::limit,
+                        fmt::format("{} bytes exceed the limit of {}", file->size(), most));
+    std::string text(static_cast<std::size_t>(file->size()), ' ');
+    YL_CHECK(file->read_at(0, std::as_writable_bytes(std::span(text))));
+    return yl::parse_lookup_table(text);
+}
+
+}  // namespace
+
 yl::Result<yl::TextureFile> Bake::read_stored(const std::string& path,
                                               const yl::BakeOptions& bake_options) const {
     if (lower_case_ending(path) == "cube") {
-        YL_TRY(yl::LookupTable table, yl::read_lookup_table(path));
-        return yl::TextureFile{std::move(table.texture), {}};
+        auto table = files_for(path) ? table_in_archive(path) : yl::read_lookup_table(path);
+        if (!table)
+            return yl::fail_at(table.error(), path);
+        return yl::TextureFile{std::move(table->texture), {}};
     }
     auto file = yl::read_texture(path, {.role = bake_options.role.value_or(yl::Role::color),
                                         .transfer = bake_options.transfer,
+                                        .files = files_for(path),
                                         .progress = session.progress()});
     return file ? std::move(file) : yl::fail_at(file.error(), path);
 }
@@ -244,11 +263,12 @@ yl::Result<Made> Bake::make(const yl::BakeOptions& bake_options) const {
         return store_anew(file, top, bake_options);
     }
     YL_TRY(const auto chosen, parse_inputs(inputs));
-    auto baked = yl::bake_file(top, bake_options, {.profile = chosen.profile});
+    auto baked =
+        yl::bake_file(top, bake_options, {.profile = chosen.profile, .files = files_for(top)});
     if (!baked)
         return tl::unexpected(baked.error());
     Made made{.baked = std::move(*baked)};
-    if (const auto header = yl::peek_picture(top))
+    if (const auto header = yl::peek_picture(top, files_for(top)))
         made.source_size = {header->width, header->height};
     return made;
 }

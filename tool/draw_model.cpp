@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 #include <yl/model_bake.hpp>
 
+#include "archives.hpp"
 #include "describe.hpp"
 #include "driver.hpp"
 #include "models.hpp"
@@ -69,6 +70,7 @@ std::vector<yl::ColorKey> color_keys(const yl::ModelScene& scene, yl::ModelShow 
 yl::Result<Exit> draw_model(const Session& session, const ModelChoices& choices) {
     yl::model::ModelReadOptions options;
     options.allow_outside = choices.allow_outside;
+    options.files = files_for(choices.model);
     options.look_into_images = false;  // they are decoded in a moment anyway
     auto model = read_any_model(choices.model, options);
     if (!model)

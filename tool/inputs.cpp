@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include "archives.hpp"
 #include "arguments.hpp"
 
 namespace ylat {
@@ -61,7 +62,7 @@ yl::Result<InputOptions> parse_inputs(const InputChoices& choices) {
 }
 
 yl::Result<FileKind> file_kind(const std::string& path) {
-    YL_TRY(const auto content, yl::file_content(path));
+    YL_TRY(const auto content, yl::file_content(path, files_for(path)));
     if (content == yl::FileContent::other)
         return yl::fail_at({yl::ErrorKind::unsupported,
                             "this is neither a picture nor a texture file that can be read"},
@@ -103,6 +104,7 @@ yl::Result<yl::Picture> picture_of(const Session& session, const std::string& pa
     auto picture = yl::read_picture(path, {.role = role,
                                            .transfer = options.transfer,
                                            .profile = options.profile,
+                                           .files = files_for(path),
                                            .progress = session.progress()});
     if (!picture)
         return yl::fail_at(picture.error(), path);
@@ -122,6 +124,7 @@ yl::Result<yl::PictureFrames> frames_of(const Session& session, const std::strin
     auto frames = yl::read_frames(path, {.role = options.role.value_or(yl::Role::color),
                                          .transfer = options.transfer,
                                          .profile = options.profile,
+                                         .files = files_for(path),
                                          .progress = session.progress()});
     if (!frames)
         return yl::fail_at(frames.error(), path);
@@ -169,7 +172,7 @@ void note_idle(const Session& session, const std::string& path, const InputOptio
                      path);
     if (!options.role || options.uses_role || options.transfer)
         return;
-    const auto otherwise = yl::TextureStream::open(path);
+    const auto otherwise = yl::TextureStream::open(path, {.files = files_for(path)});
     const bool is_same = otherwise && otherwise->shape() == file.texture.shape() &&
                          otherwise->metadata().transfer == file.texture.metadata.transfer;
     if (is_same)
@@ -199,6 +202,7 @@ yl::Result<yl::Texture> open_texture(const Session& session, const std::string& 
     }
     auto file = yl::read_texture(path, {.role = options.role.value_or(yl::Role::color),
                                         .transfer = options.transfer,
+                                        .files = files_for(path),
                                         .progress = session.progress()});
     if (!file)
         return yl::fail_at(file.error(), path);
@@ -218,6 +222,7 @@ yl::Result<yl::Texture> open_cube(const Session& session, const std::string& pat
     if (kind == FileKind::picture) {
         const auto picture = yl::read_picture(path, {.role = options.role.value_or(yl::Role::color),
                                                      .transfer = options.transfer,
+                                                     .files = files_for(path),
                                                      .progress = session.progress()});
         if (!picture)
             return yl::fail_at(picture.error(), path);

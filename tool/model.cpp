@@ -6,6 +6,7 @@
 
 #include <yl/status_macros.hpp>
 
+#include "archives.hpp"
 #include "model_bake.hpp"
 #include "model_tables.hpp"
 #include "models.hpp"
@@ -26,6 +27,7 @@ struct ModelListing {
         yl::model::ModelReadOptions options;
         options.allow_outside = allow_outside;
         options.look_into_images = bake.output.empty();
+        options.files = files_for(path);
         auto model = read_any_model(path, options);
         if (!model)
             return tl::unexpected(model.error());

@@ -3,6 +3,7 @@
 
 #include <memory>
 
+#include "archives.hpp"
 #include "arguments.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
@@ -156,7 +157,7 @@ Entry describe(const std::string& path, const yl::Picture& picture) {
         {"on the GPU", fmt::format("{} as {}, {} with {} levels", byte_text(facts.top_bytes),
                                    yl::info(facts.baked.format).name,
                                    byte_text(facts.baked.total_bytes()), facts.baked.levels)}};
-    const auto header = yl::peek_picture(path);
+    const auto header = yl::peek_picture(path, files_for(path));
     if (header && header->frames > 1)
         entry.rows.emplace_back("frames",
                                 fmt::format("{}, of which this is the first", header->frames));
@@ -310,19 +311,26 @@ struct Peek {
             } else if (*kind == FileKind::picture) {
                 pictures.emplace_back(paths[i]);
                 places.push_back(i);
-            } else if (const auto texture = yl::read_texture(paths[i], {.forgiving = forgives})) {
+            } else if (const auto texture = yl::read_texture(
+                           paths[i], {.forgiving = forgives, .files = files_for(paths[i])})) {
                 entries[i] = describe(paths[i], *texture);
             } else {
                 entries[i] = tl::unexpected(texture.error());
             }
         }
-        yl::read_pictures(pictures, [&](std::size_t index, yl::Result<yl::Picture> picture) {
+        // Files that look into archives find those of the disk as well.
+        yl::ReadOptions options;
+        for (const std::string& path : paths)
+            if (auto files = files_for(path))
+                options.files = std::move(files);
+        const auto keep = [&](std::size_t index, yl::Result<yl::Picture> picture) {
             const std::size_t place = places[index];
             if (picture)
                 entries[place] = describe(paths[place], *picture);
             else
                 entries[place] = tl::unexpected(picture.error());
-        });
+        };
+        yl::read_pictures(pictures, keep, options);
     }
 
     void say_in_full(const std::string& path, const Entry& entry, bool after_another) const {

@@ -4,6 +4,7 @@
 
 #include <yl/status_macros.hpp>
 
+#include "archives.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
 
@@ -70,10 +71,11 @@ Entry describe(const std::string& path, const yl::TextureStream& stream) {
 yl::Result<Entry> describe_header(const std::string& path, bool forgives) {
     YL_TRY(const auto kind, file_kind(path));
     if (kind == FileKind::picture) {
-        YL_TRY(const auto header, yl::peek_picture(path));
+        YL_TRY(const auto header, yl::peek_picture(path, files_for(path)));
         return describe(path, header);
     }
-    YL_TRY(const auto stream, yl::TextureStream::open(path, {.forgiving = forgives}));
+    YL_TRY(const auto stream,
+           yl::TextureStream::open(path, {.forgiving = forgives, .files = files_for(path)}));
     return describe(path, stream);
 }
 

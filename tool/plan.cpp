@@ -7,6 +7,7 @@
 
 #include <algorithm>
 
+#include "archives.hpp"
 #include "arguments.hpp"
 #include "describe.hpp"
 
@@ -23,8 +24,10 @@ yl::Result<Planned> load_shape(const Session& session, const std::string& path,
                                const InputOptions& inputs) {
     YL_TRY(const auto kind, file_kind(path));
     if (kind == FileKind::texture) {
-        const auto stream = yl::TextureStream::open(
-            path, {.role = inputs.role.value_or(yl::Role::color), .transfer = inputs.transfer});
+        const auto stream =
+            yl::TextureStream::open(path, {.role = inputs.role.value_or(yl::Role::color),
+                                           .transfer = inputs.transfer,
+                                           .files = files_for(path)});
         if (!stream)
             return yl::fail_at(stream.error(), path);
         session.note(file_findings(stream->info()), path);

@@ -91,7 +91,10 @@ enum ReworkFact : Facts {
     has_color = 1U << 10U,
     holds_channels = 1U << 11U,  ///< several, to be split
     is_lossy = 1U << 12U,        ///< the file that is written
+    loses_chroma = 1U << 13U,    ///< unless told to keep it
 };
+
+constexpr int all_chroma_from = 96;  // the quality, as WriteOptions has it
 
 bool is_jpeg(const std::string& ending) {
     static constexpr std::string_view endings[] = {"jpg", "jpeg", "jpe", "jfif"};
@@ -238,7 +241,9 @@ struct Rework {
                 when(computes || says_transfer_in_file(ending), says_transfer) |
                 when(!to.is_float(), holds_codes) |
                 when(!to.is_float() && (is_reduced || computes || given("--bits")), rounds) |
-                when(had_color, has_color) | when(to.channel_count > 1, holds_channels) |
+                when(had_color, has_color) |
+                when(to.channel_count > 1 && written.quality < all_chroma_from, loses_chroma) |
+                when(to.channel_count > 1, holds_channels) |
                 when(!made.info.applied_profile.empty() || !made.info.unapplied.empty(),
                      has_profile)),
             output);
@@ -552,54 +557,55 @@ struct Rework {
 OptionTable file_options(Rework& rework) {
     const OptionRule needs_resize = refused_without(resizes, "it goes with --resize");
     const OptionRule needs_jpeg = refused_without(is_lossy, "only JPEG files lose anything");
-    return {.rows = {{"--filter",
-                      &rework.filter,
-                      "FILTER",
-                      "For --resize: box, triangle, mitchell, kaiser:3 ...",
-                      {.rules = {needs_resize}}},
-                     {"--edge",
-                      &rework.edges,
-                      "EDGE",
-                      "What filters see beyond the edges: clamp, repeat or mirror",
-                      {.rules = {refused_without(looks_beyond_edges,
-                                                 "it goes with --resize or --normals")}}},
-                     {"--limit-ringing",
-                      &rework.limit_ringing,
-                      "",
-                      "For --resize: keep every pixel within the range of those that it covers",
-                      {.rules = {needs_resize}}},
-                     {"--dither",
-                      &rework.dither,
-                      "",
-                      "Turn rounding errors into fine noise",
-                      {.rules = {idle_without(rounds, "nothing is rounded that was not before")}}},
-                     {"--split",
-                      &rework.split,
-                      "",
-                      "Write a file for each channel: OUT_r.png, OUT_g.png ...",
-                      {.rules = {idle_without(holds_channels, "the picture has one channel")}}},
-                     {"--effort",
-                      &rework.written.effort,
-                      "0..10",
-                      "How hard to try for a smaller file",
-                      {.allowed = in_range(0, 10),
-                       .rules = {refused_without(
-                           packs_file, "only PNG, WebP, TIFF and EXR files are packed")}}},
-                     {"--quality",
-                      &rework.written.quality,
-                      "1..100",
-                      "Of a JPEG file: 100 loses nothing but roundings",
-                      {.allowed = in_range(1, 100), .rules = {needs_jpeg}}},
-                     {"--whole-chroma",
-                      &rework.whole_chroma,
-                      "",
-                      "For JPEG: keep chroma at the full size, as from quality 96 on",
-                      {.rules = {needs_jpeg}}},
-                     {"--progressive",
-                      &rework.written.is_progressive,
-                      "",
-                      "For JPEG: the whole picture first coarsely, then ever finer",
-                      {.rules = {needs_jpeg}}}}};
+    return {
+        .rows = {{"--filter",
+                  &rework.filter,
+                  "FILTER",
+                  "For --resize: box, triangle, mitchell, kaiser:3 ...",
+                  {.rules = {needs_resize}}},
+                 {"--edge",
+                  &rework.edges,
+                  "EDGE",
+                  "What filters see beyond the edges: clamp, repeat or mirror",
+                  {.rules = {refused_without(looks_beyond_edges,
+                                             "it goes with --resize or --normals")}}},
+                 {"--limit-ringing",
+                  &rework.limit_ringing,
+                  "",
+                  "For --resize: keep every pixel within the range of those that it covers",
+                  {.rules = {needs_resize}}},
+                 {"--dither",
+                  &rework.dither,
+                  "",
+                  "Turn rounding errors into fine noise",
+                  {.rules = {idle_without(rounds, "nothing is rounded that was not before")}}},
+                 {"--split",
+                  &rework.split,
+                  "",
+                  "Write a file for each channel: OUT_r.png, OUT_g.png ...",
+                  {.rules = {idle_without(holds_channels, "the picture has one channel")}}},
+                 {"--effort",
+                  &rework.written.effort,
+                  "0..10",
+                  "How hard to try for a smaller file",
+                  {.allowed = in_range(0, 10),
+                   .rules = {refused_without(packs_file,
+                                             "only PNG, WebP, TIFF and EXR files are packed")}}},
+                 {"--quality",
+                  &rework.written.quality,
+                  "1..100",
+                  "Of a JPEG file: 100 loses nothing but roundings",
+                  {.allowed = in_range(1, 100), .rules = {needs_jpeg}}},
+                 {"--whole-chroma",
+                  &rework.whole_chroma,
+                  "",
+                  "For JPEG: keep chroma at the full size, as from quality 96 on",
+                  {.rules = {needs_jpeg, idle_without(loses_chroma, "all chroma is kept anyway")}}},
+                 {"--progressive",
+                  &rework.written.is_progressive,
+                  "",
+                  "For JPEG: the whole picture first coarsely, then ever finer",
+                  {.rules = {needs_jpeg}}}}};
 }
 
 constexpr const char* no_alpha = "the picture has no alpha that is not 1";

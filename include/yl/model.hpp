@@ -154,6 +154,9 @@ struct ModelReadOptions {
     Limits limits = {};
     /// Your own readers, tried first, here and when textures are made.
     std::vector<PictureReader> further_readers = {};
+    /// Where the model's path and those of its images and buffers lead; null: the disk. For glTF:
+    /// Assimp reads from the disk alone.
+    std::shared_ptr<const Files> files = {};
     /// The largest content of a data URI in bytes.
     std::uint64_t max_data_uri = std::uint64_t{256} << 20;
     /// Allows images outside the model's folder, by ".." or absolute paths.

@@ -7,6 +7,7 @@
 
 #include <filesystem>
 #include <functional>
+#include <memory>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -14,6 +15,7 @@
 #include <yl/api.hpp>
 #include <yl/convert.hpp>
 #include <yl/edit.hpp>
+#include <yl/files.hpp>
 #include <yl/image.hpp>
 #include <yl/progress.hpp>
 #include <yl/role.hpp>
@@ -81,6 +83,7 @@ struct ReadOptions {
     bool allow_partial = false;     ///< return what exists of a JPEG file that ends early
     bool widen_to_rgba = false;     ///< always return four channels: gray spread, alpha 1
     std::vector<PictureReader> further_readers = {};  ///< tried before those of this library
+    std::shared_ptr<const Files> files = {};          ///< where paths lead; null: the disk
     Progress progress = {};
 };
 
@@ -110,7 +113,8 @@ struct PictureHeader {
 /// looks at the chunks before the image data; a GIF or an animated WebP is looked through to its end
 /// to count frames, and a TIFF as far as its directories, which often stand at the end. Fails as
 /// `read_picture` does.
-[[nodiscard]] YL_API Result<PictureHeader> peek_picture(const std::filesystem::path& path);
+[[nodiscard]] YL_API Result<PictureHeader> peek_picture(
+    const std::filesystem::path& path, const std::shared_ptr<const Files>& files = {});
 /// The same from memory. `bytes` may be the beginning of a file; fails with `ErrorKind::malformed`
 /// if the header goes on beyond it.
 [[nodiscard]] YL_API Result<PictureHeader> peek_picture(std::span<const std::byte> bytes);

@@ -13,6 +13,7 @@
 #include <string>
 #include <vector>
 #include <yl/api.hpp>
+#include <yl/files.hpp>
 #include <yl/finding.hpp>
 #include <yl/progress.hpp>
 #include <yl/texture.hpp>
@@ -41,6 +42,7 @@ struct TextureReadOptions {
     std::optional<Transfer> transfer = {};
     /// Reads files that break rules which do not affect texels, and remarks on each.
     bool forgiving = false;
+    std::shared_ptr<const Files> files = {};  ///< where paths lead; null: the disk
     Progress progress = {};
 };
 
@@ -141,7 +143,8 @@ class YL_API TextureStream {
 enum class FileContent : std::uint8_t { picture, texture, other };
 
 /// Fails if the file cannot be read, is empty, or is a folder, a pipe or a device.
-[[nodiscard]] YL_API Result<FileContent> file_content(const std::filesystem::path& path);
+[[nodiscard]] YL_API Result<FileContent> file_content(
+    const std::filesystem::path& path, const std::shared_ptr<const Files>& files = {});
 
 /// Whether the bytes begin like a texture file in a known format.
 [[nodiscard]] YL_API bool looks_like_texture(std::span<const std::byte> bytes);

@@ -68,6 +68,7 @@ struct YL_API KeeperOptions {
     unsigned workers = 0;  ///< decoding threads; 0: processors less one, at least one
     Limits limits = {};
     std::vector<PictureReader> further_readers = {};  ///< your own readers, tried first
+    std::shared_ptr<const Files> files = {};          ///< where paths lead; null: the disk
     /// Bytes on the device, without placeholders. Beyond it the least recently used textures lose
     /// their top levels, which come back when there is room.
     std::uint64_t memory_budget = std::numeric_limits<std::uint64_t>::max();

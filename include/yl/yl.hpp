@@ -13,6 +13,7 @@
 #include <yl/device_profile.hpp>
 #include <yl/edit.hpp>
 #include <yl/environment.hpp>
+#include <yl/files.hpp>
 #include <yl/finding.hpp>
 #include <yl/format.hpp>
 #include <yl/image.hpp>

@@ -13,30 +13,11 @@
 #include <ctime>
 
 #include <yl/status_macros.hpp>
+#include "base/descriptor.hpp"
 #include "base/progress.hpp"
 
 namespace yl {
 namespace {
-
-/// Closes a file descriptor at the end of its scope.
-class Descriptor {
- public:
-    explicit Descriptor(int number) : number_(number) {}
-    ~Descriptor() {
-        if (number_ >= 0)
-            ::close(number_);
-    }
-    Descriptor(const Descriptor&) = delete;
-    Descriptor& operator=(const Descriptor&) = delete;
-    Descriptor(Descriptor&& other) noexcept : number_(std::exchange(other.number_, -1)) {}
-    Descriptor& operator=(Descriptor&&) = delete;
-    [[nodiscard]] int get() const { return number_; }
-    [[nodiscard]] bool valid() const { return number_ >= 0; }
-    [[nodiscard]] bool close() { return ::close(std::exchange(number_, -1)) == 0; }
-
- private:
-    int number_;
-};
 
 /// Removes a file at the end of its scope, unless it has been kept.
 class Leftover {
@@ -54,12 +35,6 @@ class Leftover {
     std::string path_;
 };
 
-tl::unexpected<Error> io_error(const char* what, const std::filesystem::path& path) {
-    const int number = errno;
-    return fail_at({file_error_kind(number), fmt::format("{}: {}", what, std::strerror(number))},
-                   path.string());
-}
-
 /// Holds back signals that end the program while files change their names. Only this thread does
 /// so: where another thread takes the signal, the temporary may stay behind.
 class SignalsHeldBack {
@@ -76,26 +51,6 @@ class SignalsHeldBack {
  private:
     sigset_t before_{};
 };
-
-struct OpenFile {
-    Descriptor descriptor;
-    std::uint64_t size;
-};
-
-/// For reading. A pipe that nobody writes to would keep the program waiting for ever.
-Result<OpenFile> open_regular(const std::filesystem::path& path) {
-    Descriptor file(::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK | O_NOCTTY));
-    if (!file.valid())
-        return io_error("cannot open", path);
-    struct stat info {};
-    if (::fstat(file.get(), &info) != 0)
-        return io_error("cannot read", path);
-    if (!S_ISREG(info.st_mode))
-        return fail_at({ErrorKind::io, S_ISDIR(info.st_mode) ? "is a folder, not a file"
-                                                             : "is a pipe or a device, not a file"},
-                       path.string());
-    return OpenFile{std::move(file), static_cast<std::uint64_t>(info.st_size)};
-}
 
 Status write_all(int descriptor, std::span<const ByteSpan> pieces,
                  const std::filesystem::path& path, ProgressCounter& progress) {

@@ -10,6 +10,7 @@
 
 #include <yl/status_macros.hpp>
 #include "base/file.hpp"
+#include "base/files.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "base/progress.hpp"
@@ -211,7 +212,7 @@ Result<Picture> read_picture(ByteSpan bytes, const ReadOptions& options) try {
 }
 
 Result<Picture> read_picture(const std::filesystem::path& path, const ReadOptions& options) try {
-    const auto file = read_file(path);
+    const auto file = read_file(options.files, path);
     if (!file)
         return no_such_file(file.error(), path, &looks_like_picture);
     auto picture = read_picture(file->bytes(), options);
@@ -247,7 +248,7 @@ Result<PictureFrames> read_frames(ByteSpan bytes, const ReadOptions& options) tr
 
 Result<PictureFrames> read_frames(const std::filesystem::path& path,
                                   const ReadOptions& options) try {
-    const auto file = read_file(path);
+    const auto file = read_file(options.files, path);
     if (!file)
         return no_such_file(file.error(), path, &looks_like_picture);
     auto frames = read_frames(file->bytes(), options);
@@ -284,12 +285,13 @@ Result<PictureHeader> peek_damaged(ByteSpan bytes, const Error& error) {
 
 }  // namespace
 
-Result<PictureHeader> peek_picture(const std::filesystem::path& path) try {
+Result<PictureHeader> peek_picture(const std::filesystem::path& path,
+                                   const std::shared_ptr<const Files>& files) try {
     // Some headers follow a large profile or preview.
     constexpr std::size_t first_bytes = std::size_t{16} << 10U, growth = 16;
     for (std::size_t size = first_bytes;; size *= growth) {
         YL_TRY(Buffer buffer, Buffer::allocate(size));
-        const auto count = read_start(path, buffer.bytes());
+        const auto count = read_start(files, path, buffer.bytes());
         if (!count)
             return no_such_file(count.error(), path, &looks_like_picture);
         const ByteSpan bytes = buffer.bytes().first(*count);

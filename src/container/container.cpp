@@ -9,7 +9,7 @@
 #include <algorithm>
 
 #include <yl/status_macros.hpp>
-#include "base/file.hpp"
+#include "base/files.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/text.hpp"
 #include "container/texture_format.hpp"
@@ -112,7 +112,10 @@ Result<TextureStream> TextureStream::open(const std::filesystem::path& path,
         stream->file_ = std::move(kept);
         return stream;
     };
-    return access == FileAccess::map ? opened(MappedFile::open(path)) : opened(read_file(path));
+    if (access == FileAccess::map && options.files != nullptr)
+        return fail_at({ErrorKind::usage, "only files of the disk can be mapped"}, path.string());
+    return access == FileAccess::map ? opened(MappedFile::open(path))
+                                     : opened(read_file(options.files, path));
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
@@ -192,10 +195,11 @@ Result<std::vector<std::byte>> texture_file_bytes(std::string_view file_format,
     return out_of_memory();
 }
 
-Result<FileContent> file_content(const std::filesystem::path& path) try {
+Result<FileContent> file_content(const std::filesystem::path& path,
+                                 const std::shared_ptr<const Files>& files) try {
     constexpr std::size_t longest_start = 64;
     std::array<std::byte, longest_start> bytes{};
-    YL_TRY(const std::size_t count, read_start(path, bytes));
+    YL_TRY(const std::size_t count, read_start(files, path, bytes));
     const ByteSpan start = ByteSpan(bytes).first(count);
     if (start.empty())
         return fail_at({ErrorKind::malformed, "the file is empty"}, path.string());

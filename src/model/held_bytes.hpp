@@ -6,7 +6,7 @@
 #include <vector>
 
 #include <yl/image.hpp>
-#include "base/file.hpp"
+#include "base/files.hpp"
 #include "base/internal.hpp"
 
 namespace yl::model {
@@ -30,6 +30,6 @@ class HeldBytes {
 
 /// The whole file; one of more bytes than the limits allow is refused.
 [[nodiscard]] YL_INTERNAL Result<std::unique_ptr<HeldBytes>> open_bytes(
-    const std::filesystem::path& file, const Limits& limits);
+    const std::filesystem::path& file, const Limits& limits, const FilesOption& files = {});
 
 }  // namespace yl::model

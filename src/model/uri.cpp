@@ -112,7 +112,7 @@ std::string encode_data_uri(std::string_view type, std::span<const std::byte> by
 }
 
 Result<std::filesystem::path> resolve_uri(std::string_view uri, const std::filesystem::path& folder,
-                                          bool allow_outside) {
+                                          bool allow_outside, bool is_on_disk) {
     std::string text = percent_decoded(uri);
     std::ranges::replace(text, '\\', '/');
     if (text.find('\0') != std::string::npos)
@@ -126,8 +126,8 @@ Result<std::filesystem::path> resolve_uri(std::string_view uri, const std::files
     const std::filesystem::path path = std::filesystem::path(text).lexically_normal();
     const bool has_drive = text.size() > 1 && text[1] == ':';
     const std::filesystem::path file = path.is_absolute() ? path : folder / path;
-    const bool leads_out =
-        path.is_absolute() || has_drive || *path.begin() == ".." || !lies_within(file, folder);
+    const bool leads_out = path.is_absolute() || has_drive || *path.begin() == ".." ||
+                           (is_on_disk && !lies_within(file, folder));
     if (leads_out && !allow_outside)
         return fail(ErrorKind::usage,
                     "it leads out of the model's folder; allow that if the model is trusted");

@@ -28,10 +28,9 @@ namespace yl::model {
 
 /// The file that a relative URI means: percent signs decoded (RFC 3986), either kind of slash.
 /// Fails with `ErrorKind::usage` for other schemes, and, unless allowed, for what leads out of the
-/// folder, be it by a
-/// symbolic link.
+/// folder, be it by a symbolic link of the disk.
 [[nodiscard]] Result<std::filesystem::path> resolve_uri(std::string_view uri,
                                                         const std::filesystem::path& folder,
-                                                        bool allow_outside);
+                                                        bool allow_outside, bool is_on_disk = true);
 
 }  // namespace yl::model

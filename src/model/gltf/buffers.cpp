@@ -85,8 +85,9 @@ Result<std::unique_ptr<HeldBytes>> open_uri(const std::string& uri,
                decode_data_uri(uri, std::min(options.limits.max_bytes, options.max_data_uri)));
         return std::make_unique<HeldBytes>(std::move(decoded));
     }
-    YL_TRY(const auto file, resolve_uri(uri, folder, options.allow_outside));
-    return open_bytes(file, options.limits);
+    YL_TRY(const auto file,
+           resolve_uri(uri, folder, options.allow_outside, options.files == nullptr));
+    return open_bytes(file, options.limits, options.files);
 }
 
 Result<ByteSpan> Buffers::buffer(std::size_t index) {

@@ -88,11 +88,12 @@ class Reader {
     Result<std::unique_ptr<HeldBytes>> open_image(const std::string& uri, ModelImage& image) const {
         if (image.source == ImageSource::data_uri)
             return open_uri(uri, source_->folder(), options_);
-        auto file = resolve_uri(uri, source_->folder(), options_.allow_outside);
+        auto file =
+            resolve_uri(uri, source_->folder(), options_.allow_outside, options_.files == nullptr);
         if (!file)
             return fail_at(file.error(), uri);
         image.file = *file;
-        return open_bytes(*file, options_.limits);
+        return open_bytes(*file, options_.limits, options_.files);
     }
 
     /// Enumerants of glTF 2.0, section 5.26; what is absent or unknown has the default.
@@ -348,7 +349,7 @@ Result<Model> read_model(std::span<const std::byte> bytes, const std::filesystem
 }
 
 Result<Model> read_model(const std::filesystem::path& path, const ModelReadOptions& options) try {
-    YL_TRY(auto file, open_bytes(path, options.limits));
+    YL_TRY(auto file, open_bytes(path, options.limits, options.files));
     auto model = read_gltf(std::move(file), path.parent_path(), options);
     if (!model)
         return fail_at(model.error(), path.string());

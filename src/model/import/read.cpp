@@ -206,6 +206,10 @@ namespace {
 
 /// Whether a file is there to be read by Assimp, and not too large.
 Status check_file(const std::filesystem::path& path, const ModelReadOptions& options) {
+    if (options.files != nullptr)
+        return fail_at(
+            {ErrorKind::usage, "models of other formats than glTF are read from the disk alone"},
+            path.string());
     std::error_code error;
     const auto size = std::filesystem::file_size(path, error);
     // Assimp would wait for ever for what comes out of a pipe.

@@ -8,7 +8,7 @@
 #include <yl/status_macros.hpp>
 #include <yl/texture_file.hpp>
 #include "bake/normals_for.hpp"
-#include "base/file.hpp"
+#include "base/files.hpp"
 #include "upload/keeper/reduce.hpp"
 
 namespace yl {
@@ -27,7 +27,7 @@ Result<Content> content_of(const std::filesystem::path& file, const SharedBytes&
         content.bytes = bytes.bytes();
         return content;
     }
-    YL_TRY(content.file, read_file(file, keeper.limits.max_bytes));
+    YL_TRY(content.file, read_file(keeper.files, file, keeper.limits.max_bytes));
     content.bytes = content.file.bytes();
     return content;
 }

@@ -1,0 +1,105 @@
+// Files from the disk, from memory and from a program, in the place of paths.
+#include <atomic>
+#include <yl/yl.hpp>
+
+#include "support/check.hpp"
+#include "support/files.hpp"
+#include "support/pictures.hpp"
+
+using namespace yl;
+using support::contains;
+using support::must;
+using support::must_fail;
+using support::TemporaryFolder;
+
+namespace {
+
+using Bytes = std::vector<std::byte>;
+
+Bytes counted(std::size_t count) {
+    Bytes bytes;
+    for (std::size_t i = 0; i < count; ++i)
+        bytes.push_back(std::byte(i * 7 & 255U));
+    return bytes;
+}
+
+Bytes some_png(std::uint32_t width) {
+    Image image = must(Image::create(Format::rgb8_srgb, width, 3));
+    support::Random random(width);
+    support::fill_random(image.view(), random);
+    return must(encode_picture("png", std::as_const(image).view()));
+}
+
+/// What a program may have: it counts, and fails when told to.
+class OwnFiles final : public Files {
+ public:
+    explicit OwnFiles(std::shared_ptr<const Files> inner) : inner_(std::move(inner)) {}
+
+    Result<std::unique_ptr<File>> open(const std::filesystem::path& name) const override {
+        ++opened;
+        if (fails)
+            return tl::unexpected(Error{ErrorKind::forbidden, "not today", name.string(), {}});
+        return inner_->open(name);
+    }
+    Result<std::vector<std::string>> list() const override { return inner_->list(); }
+
+    mutable std::atomic<int> opened = 0;
+    bool fails = false;
+
+ private:
+    std::shared_ptr<const Files> inner_;
+};
+
+}  // namespace
+
+TEST_CASE("files of the disk and of memory are read at any place") {
+    const TemporaryFolder folder;
+    const Bytes content = counted(1000);
+    support::write_bytes(folder.path("one.bin"), content);
+    std::filesystem::create_directories(folder.path("in"));
+    support::write_bytes(folder.path("in/two.bin"), counted(3));
+    const auto disk = disk_files(folder.path(""));
+    const auto memory = memory_files({{"one.bin", Bytes(content)}, {"in/two.bin", counted(3)}});
+    for (const auto& files : {disk, memory}) {
+        CHECK(must(files->list()) == std::vector<std::string>{"in/two.bin", "one.bin"});
+        const auto file = must(files->open("one.bin"));
+        CHECK(file->size() == 1000);
+        Bytes part(10);
+        must(file->read_at(990, part));
+        CHECK(part == Bytes(content.end() - 10, content.end()));
+        must(file->read_at(0, part));
+        CHECK(part == Bytes(content.begin(), content.begin() + 10));
+        for (const std::uint64_t offset : {991ULL, 1001ULL, ~0ULL})
+            CHECK(must_fail(file->read_at(offset, part)).kind == ErrorKind::malformed);
+        CHECK(must(files->open("in/../in/two.bin"))->size() == 3);
+        CHECK(must_fail(files->open("none.bin")).kind == ErrorKind::missing);
+    }
+    CHECK(contains(must_fail(disk->open("in")).message, "is a folder"));
+}
+
+TEST_CASE("whatever reads a file by its name takes a program's own files") {
+    const Texture texture =
+        support::random_texture({.format = Format::rgba8_srgb, .width = 8, .height = 4}, 3);
+    const auto memory = memory_files(
+        {{"a/pot.png", some_png(5)}, {"pot.ktx2", must(texture_file_bytes("ktx2", texture))}});
+    const auto own = std::make_shared<OwnFiles>(memory);
+    CHECK(must(read_picture("a/pot.png", {.files = own})).image.width() == 5);
+    CHECK(must(read_frames("a/pot.png", {.files = own})).pictures.size() == 1);
+    CHECK(must(peek_picture("a/pot.png", own)).width == 5);
+    CHECK(must(read_texture("pot.ktx2", {.files = own})).texture.shape().width == 8);
+    CHECK(must(TextureStream::open("pot.ktx2", {.files = own})).shape().height == 4);
+    CHECK(must(file_content("pot.ktx2", own)) == FileContent::texture);
+    CHECK(must(bake_file("a/pot.png", {}, {.files = own})).texture.shape().width == 5);
+    CHECK(own->opened == 7);
+
+    CHECK(must_fail(TextureStream::open("pot.ktx2", {.files = own}, FileAccess::map)).kind ==
+          ErrorKind::usage);
+    const Error missing = must_fail(read_picture("b.png", {.files = own}));
+    CHECK(missing.kind == ErrorKind::missing);
+    CHECK(missing.place == "b.png");
+    const auto failing = std::make_shared<OwnFiles>(memory);
+    failing->fails = true;
+    CHECK(must_fail(read_texture("pot.ktx2", {.files = failing})).kind == ErrorKind::forbidden);
+    // And the disk is not looked at.
+    CHECK_FALSE(std::filesystem::exists("a/pot.png"));
+}
