@@ -107,25 +107,13 @@ bool Bake::wants_new_levels() const {
     return command.is_given("--levels") || command.is_given_under(chain_heading);
 }
 
-namespace {
-
-yl::Result<yl::LookupTable> table_in_archive(const std::string& path) {
-    YL_TRY(const auto file, files_for(path)->open(path));
-    constexpr std::uint64_t most = std::uint64_t{256} << 20U;
-    if (file->size() > most)
-        return yl::fail(yl::ErrorKind::limit,
-                        fmt::format("{} bytes exceed the limit of {}", file->size(), most));
-    std::string text(static_cast<std::size_t>(file->size()), ' ');
-    YL_CHECK(file->read_at(0, std::as_writable_bytes(std::span(text))));
-    return yl::parse_lookup_table(text);
-}
-
-}  // namespace
-
 yl::Result<yl::TextureFile> Bake::read_stored(const std::string& path,
                                               const yl::BakeOptions& bake_options) const {
     if (lower_case_ending(path) == "cube") {
-        auto table = files_for(path) ? table_in_archive(path) : yl::read_lookup_table(path);
+        constexpr std::uint64_t most = std::uint64_t{256} << 20U;
+        YL_TRY(const auto text, yl::read_whole_file(path, files_for(path), most));
+        auto table =
+            yl::parse_lookup_table({reinterpret_cast<const char*>(text.data()), text.size()});
         if (!table)
             return yl::fail_at(table.error(), path);
         return yl::TextureFile{std::move(table->texture), {}};

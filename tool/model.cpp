@@ -8,6 +8,7 @@
 
 #include "archives.hpp"
 #include "model_bake.hpp"
+#include "model_extract.hpp"
 #include "model_tables.hpp"
 #include "models.hpp"
 
@@ -19,11 +20,13 @@ struct ModelListing {
     Command command;
     std::string path = {};
     bool allow_outside = false;
-    std::string profile = {};
+    std::string profile = {}, extracted = {};
     ModelBakeChoices bake = {};
 
     yl::Result<Exit> run() const {
-        YL_CHECK(command.refuse_options(bake.output.empty() ? lists_textures : bakes_model));
+        YL_CHECK(command.refuse_options(!bake.output.empty() ? bakes_model
+                                        : !extracted.empty() ? Facts{extracts_images}
+                                                             : lists_textures));
         yl::model::ModelReadOptions options;
         options.allow_outside = allow_outside;
         options.look_into_images = bake.output.empty();
@@ -33,6 +36,8 @@ struct ModelListing {
             return tl::unexpected(model.error());
         if (!bake.output.empty())
             return bake_model_file(session, path, *model, bake);
+        if (!extracted.empty())
+            return extract_images(session, path, *model, extracted);
         if (!profile.empty()) {
             const auto device = yl::find_profile(profile);
             if (!device)
@@ -79,13 +84,18 @@ void add_model(CLI::App& app, Session& session) {
                    {.required = true}},
                   {"--allow-outside", &listing->allow_outside, "",
                    "Also read images outside of the model's folder"},
+                  {"--extract",
+                   &listing->extracted,
+                   "FOLDER",
+                   "Write the model's images as files, as they are, with a list of them",
+                   {.rules = {refused_without(Facts{lists_textures} | extracts_images,
+                                              "it does not go with --bake")}}},
                   {"--plan",
                    &listing->profile,
                    "PROFILE",
                    "Name the materials that have more textures than this kind of device can bind",
                    {.rules = {refused_without(
-                        lists_textures,
-                        "it goes with the list of a model's textures, not with --bake")}}}}});
+                        lists_textures, "it goes with the list of a model's textures alone")}}}}});
     for (const OptionTable& table : model_bake_options(listing->bake))
         command.add(table);
 }

@@ -19,7 +19,7 @@ struct ModelBakeChoices {
 };
 
 /// What a run of `ylat model` does.
-enum ModelFact : Facts { bakes_model = 1, lists_textures = 2 };
+enum ModelFact : Facts { bakes_model = 1, lists_textures = 2, extracts_images = 4 };
 
 /// --bake, and what goes with it.
 [[nodiscard]] std::vector<OptionTable> model_bake_options(ModelBakeChoices& choices);

@@ -51,4 +51,15 @@ class YL_API Files {
 [[nodiscard]] YL_API std::shared_ptr<const Files> memory_files(
     std::map<std::string, SharedBytes> contents);
 
+/// A whole file in memory; null `files`: of the disk. Fails with `ErrorKind::limit` for more than
+/// `most` bytes.
+[[nodiscard]] YL_API Result<Buffer> read_whole_file(const std::filesystem::path& name,
+                                                    const std::shared_ptr<const Files>& files = {},
+                                                    std::uint64_t most = ~std::uint64_t{0});
+
+/// Writes a file of the disk as everything here is written: whole, in the place of an old one of this
+/// name, or not at all.
+[[nodiscard]] YL_API Status write_whole_file(const std::filesystem::path& path,
+                                             std::span<const std::byte> bytes);
+
 }  // namespace yl

@@ -10,6 +10,7 @@
 
 #include <yl/status_macros.hpp>
 #include "base/descriptor.hpp"
+#include "base/out_of_memory.hpp"
 
 namespace yl {
 namespace {
@@ -148,6 +149,19 @@ Result<Buffer> read_file(const FilesOption& files, const std::filesystem::path& 
     if (!status)
         return fail_at(status.error(), path.string());
     return bytes;
+}
+
+Result<Buffer> read_whole_file(const std::filesystem::path& name, const FilesOption& files,
+                               std::uint64_t most) try {
+    return read_file(files, name, most);
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Status write_whole_file(const std::filesystem::path& path, std::span<const std::byte> bytes) try {
+    return write_file(path, bytes);
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 Result<std::size_t> read_start(const FilesOption& files, const std::filesystem::path& path,

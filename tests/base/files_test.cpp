@@ -75,6 +75,15 @@ TEST_CASE("files of the disk and of memory are read at any place") {
         CHECK(must_fail(files->open("none.bin")).kind == ErrorKind::missing);
     }
     CHECK(contains(must_fail(disk->open("in")).message, "is a folder"));
+
+    const std::string path = folder.path("one.bin");
+    must(write_whole_file(path, counted(5)));
+    const Buffer read = must(read_whole_file(path));
+    CHECK(std::ranges::equal(read.bytes(), counted(5)));
+    CHECK(must(read_whole_file("in/two.bin", memory)).size() == 3);
+    CHECK(must_fail(read_whole_file("in/two.bin", memory, 2)).kind == ErrorKind::limit);
+    CHECK(must_fail(read_whole_file(path, {}, 4)).kind == ErrorKind::limit);
+    CHECK_FALSE(write_whole_file(folder.path("none/one.bin"), counted(5)).has_value());
 }
 
 TEST_CASE("whatever reads a file by its name takes a program's own files") {

@@ -3,6 +3,7 @@
 
 #include "planter.hpp"
 #include "support/check.hpp"
+#include "support/files.hpp"
 #include "support/pictures.hpp"
 #include "tool/run_ylat.hpp"
 
@@ -13,6 +14,41 @@ using support::Outcome;
 using support::run_json;
 using support::run_ylat;
 using support::TemporaryFolder;
+
+TEST_CASE("model --extract writes every image as it is, and a list of them") {
+    const TemporaryFolder folder;
+    std::filesystem::copy(demo_file("slate.png"), folder.path("slate.png"));
+    std::filesystem::copy(demo_file("dawn.hdr"), folder.path("dawn.hdr"));
+    std::ofstream(folder.path("model.gltf")) << R"({"asset": {"version": "2.0"},
+        "images": [{"uri": "slate.png"}, {"uri": "gone.png"}, {"uri": "./slate.png"},
+                   {"uri": "dawn.hdr", "name": "sky"}],
+        "textures": [{"source": 0}],
+        "materials": [{"pbrMetallicRoughness": {"baseColorTexture": {"index": 0}}}]})";
+    const std::string out = folder.path("images");
+    const Outcome outcome = run_ylat("model " + folder.path("model.gltf") + " --extract " + out);
+    CHECK(outcome.exit == 0);
+    CHECK(contains(outcome.out, "2 of 4 images"));
+    CHECK(contains(outcome.err, "gone.png"));
+    CHECK(support::read_bytes(out + "/00_slate.png") ==
+          support::read_bytes(demo_file("slate.png")));
+    CHECK(support::read_bytes(out + "/03_dawn.hdr") == support::read_bytes(demo_file("dawn.hdr")));
+    std::ifstream list(out + "/images.json");
+    const json images = json::parse(list)["images"];
+    REQUIRE(images.size() == 3);
+    CHECK(images[1]["same_as"] == 0);
+    CHECK(images[1]["file"] == "00_slate.png");
+    CHECK(images[2]["file_format"] == "Radiance HDR");
+    CHECK(std::distance(std::filesystem::directory_iterator(out), {}) == 3);
+
+    const Outcome planter =
+        run_ylat("model " + demo_file("planter.glb") + " --extract " + folder.path("planter"));
+    CHECK(planter.exit == 0);
+    CHECK(run_ylat("model " + demo_file("planter.glb") + " --extract " + out + " --bake " +
+                   folder.path("x.glb"))
+              .exit == 2);
+    CHECK(run_ylat("model " + demo_file("planter.glb") + " --extract " + demo_file("slate.png"))
+              .exit == 4);
+}
 
 TEST_CASE("model lists images and slots, and says what is missing") {
     const TemporaryFolder folder;

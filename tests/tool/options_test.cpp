@@ -523,6 +523,7 @@ TEST_CASE("model: every option is honoured, refused or remarked on") {
                   {{"--allow-outside", {}},
                    {"--plan", {"webgpu"}},
                    {"--bake", {folder.path("u.glb")}},
+                   {"--extract", {folder.path("images")}},
                    {"--keep-png"},
                    {"--as", {"rgba8"}},
                    {"--effort", {"1"}},

@@ -1,0 +1,15 @@
+// ylat model --extract: a model's images as files.
+#pragma once
+
+#include <yl/model.hpp>
+
+#include "session.hpp"
+
+namespace ylat {
+
+/// Writes every image as it is, and a list of them, images.json, into a folder.
+[[nodiscard]] yl::Result<Exit> extract_images(const Session& session, const std::string& path,
+                                              const yl::model::Model& model,
+                                              const std::string& folder);
+
+}  // namespace ylat
