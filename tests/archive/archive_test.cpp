@@ -1,4 +1,6 @@
 // Files in ZIP archives that the general-purpose library writes: pictures, textures, models.
+#include <fmt/format.h>
+
 #include <nlohmann/json.hpp>
 #include <thread>
 #include <yl/archive.hpp>
