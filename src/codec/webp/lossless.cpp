@@ -15,19 +15,25 @@
 namespace yl::webp {
 namespace {
 
-/// Pixels met lately, by a hash of their value.
+/// Pixels met lately, by a hash of their value. They are put in when one is asked for.
 class ColorCache {
  public:
     explicit ColorCache(unsigned bits)
         : bits_(bits), colors_(bits > 0 ? std::size_t{1} << bits : 0) {}
 
     [[nodiscard]] std::uint32_t size() const { return static_cast<std::uint32_t>(colors_.size()); }
-    [[nodiscard]] std::uint32_t operator[](std::uint32_t index) const { return colors_[index]; }
-    void insert(std::uint32_t pixel) { colors_[cache_index(pixel, bits_)] = pixel; }
+
+    /// `before`: all pixels up to now.
+    [[nodiscard]] std::uint32_t color(std::uint32_t index, std::span<const std::uint32_t> before) {
+        for (; met_ < before.size(); ++met_)
+            colors_[cache_index(before[met_], bits_)] = before[met_];
+        return colors_[index];
+    }
 
  private:
     unsigned bits_;
     std::vector<std::uint32_t> colors_;
+    std::size_t met_ = 0;
 };
 
 struct Group {
@@ -314,6 +320,32 @@ std::uint64_t distance_of(std::uint32_t coded, std::uint32_t width) {
         std::max<std::int64_t>(place.left + std::int64_t{place.up} * width, 1));
 }
 
+/// A pixel, one out of the cache, or a repeat of earlier ones: gives how many pixels it is; 0 if a
+/// repeat reaches beyond the picture.
+std::uint32_t read_symbol(const Group& group, const PrefixEntry* table, std::uint32_t width,
+                          std::span<std::uint32_t> pixels, std::size_t at, ColorCache& cache,
+                          BitReader& bits) {
+    const std::uint32_t green = group.green.read(table, bits);
+    if (green < literal_symbols) {
+        pixels[at] = pixel_of(green, group, table, bits);
+        return 1;
+    }
+    if (green >= literal_symbols + length_symbols) {
+        pixels[at] = cache.color(green - literal_symbols - length_symbols, pixels.first(at));
+        return 1;
+    }
+    const std::uint32_t count = read_number(green - literal_symbols, bits);
+    bits.refill();
+    const std::uint32_t code = group.distance.read(table, bits);
+    bits.refill();
+    const std::uint64_t distance = distance_of(read_number(code, bits), width);
+    if (distance > at || count > pixels.size() - at)
+        return 0;
+    for (std::uint32_t i = 0; i < count; ++i)
+        pixels[at + i] = pixels[at + i - static_cast<std::size_t>(distance)];
+    return count;
+}
+
 Status Decoder::read_pixels(const Codes& codes, ColorCache cache, std::uint32_t width,
                             std::span<std::uint32_t> pixels, ProgressCounter* progress) {
     BitReader bits = bits_;  // whose numbers no store to pixels can change
@@ -323,7 +355,7 @@ Status Decoder::read_pixels(const Codes& codes, ColorCache cache, std::uint32_t 
     const Group* group = codes.groups.data();
     const ShortPixel* shorts = codes.short_pixels.empty() ? nullptr : codes.short_pixels.data();
     std::uint32_t x = 0, y = 0;
-    std::size_t at = 0, cached = 0;
+    std::size_t at = 0;
     // Where a row ends, or another block may begin.
     const auto settle = [&]() -> Status {
         for (; x >= width; x -= width) {
@@ -354,25 +386,9 @@ Status Decoder::read_pixels(const Codes& codes, ColorCache cache, std::uint32_t 
                 continue;
             }
         }
-        const std::uint32_t green = group->green.read(table, bits);
-        std::uint32_t count = 1;
-        if (green < literal_symbols) {
-            pixels[at] = pixel_of(green, *group, table, bits);
-        } else if (green < literal_symbols + length_symbols) {
-            count = read_number(green - literal_symbols, bits);
-            bits.refill();
-            const std::uint32_t code = group->distance.read(table, bits);
-            bits.refill();
-            const std::uint64_t distance = distance_of(read_number(code, bits), width);
-            if (distance > at || count > pixels.size() - at)
-                return damaged("a repeat reaches beyond the picture");
-            for (std::uint32_t i = 0; i < count; ++i)
-                pixels[at + i] = pixels[at + i - static_cast<std::size_t>(distance)];
-        } else {
-            for (; cached < at; ++cached)
-                cache.insert(pixels[cached]);
-            pixels[at] = cache[green - literal_symbols - length_symbols];
-        }
+        const std::uint32_t count = read_symbol(*group, table, width, pixels, at, cache, bits);
+        if (count == 0)
+            return damaged("a repeat reaches beyond the picture");
         at += count;
         x += count;
         if (count > 1 || x == width || (x & block_mask) == 0)
