@@ -323,6 +323,11 @@ TEST_CASE("damaged WebP is refused with a place, or read as far as it goes") {
                 CHECK_FALSE(read.error().message.empty());
         }
     }
+    // Cut off within the alpha, which comes first.
+    const Bytes alpha_first = reference_webp({.width = 60, .height = 50, .has_alpha = true},
+                                             mixed_pixels(60, 50, true, random));
+    CHECK(contains(must_fail(read_picture(std::span(alpha_first).first(50))).message,
+                   "ends before its pixels"));
     // The pixels' size and the picture's differ.
     const Bytes one = reference_webp({.width = 8, .height = 8, .is_lossless = true},
                                      mixed_pixels(8, 8, false, random));

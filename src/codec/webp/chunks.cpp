@@ -53,8 +53,10 @@ class Parser {
 
     Result<WebpFile> run(ByteSpan bytes) {
         Chunks chunks(bytes.subspan(file_header), file_header);
-        while (const auto chunk = chunks.next())
+        while (const auto chunk = chunks.next()) {
+            is_cut_ = chunk->is_cut;
             YL_CHECK(take(*chunk));
+        }
         if (is_strict_ && is_waiting())
             return fail(ErrorKind::malformed, "the file ends before all of its chunks",
                         bytes.size());
@@ -171,7 +173,8 @@ class Parser {
 
     Result<WebpFile> finished() {
         if (file_.frames.empty())
-            return fail(ErrorKind::malformed, "the file has no pixels");
+            return fail(ErrorKind::malformed,
+                        is_cut_ ? "the file ends before its pixels" : "the file has no pixels");
         const StoredImage& image = file_.frames[0].image;
         if (file_.width == 0) {
             file_.width = image.width;
@@ -189,6 +192,7 @@ class Parser {
     }
 
     bool is_strict_;
+    bool is_cut_ = false;  ///< the last chunk
     WebpFile file_{};
     StoredFrame still_{};
     bool has_exif_ = false, seen_exif_ = false;
