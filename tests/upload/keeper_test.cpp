@@ -45,6 +45,20 @@ TEST_CASE("placeholders at once, by state and role, and the real textures later"
     CHECK(keeper.texture({}) == nullptr);
 }
 
+TEST_CASE("a keeper's paths lead to the program's own files") {
+    Bench bench;
+    const auto files =
+        memory_files({{"panel.png", support::read_bytes(bench.square("on_disk.png", 16, 77))}});
+    TextureKeeper keeper(bench.device, {.files = files});
+    const auto panel = keeper.request({.file = "panel.png"});
+    const auto on_disk = keeper.request({.file = bench.folder.path("on_disk.png")});
+    const KeeperTotals totals = keeper.pump_until_settled();
+    CHECK(totals.ready == 1);
+    CHECK(red_of(*keeper.texture(panel)) == 77);
+    REQUIRE(keeper.status(on_disk).error);
+    CHECK(keeper.status(on_disk).error->kind == ErrorKind::missing);
+}
+
 TEST_CASE("equal files and settings are loaded once, and kept as long as somebody wants them") {
     Bench bench;
     const std::string path = bench.square("panel.png", 16, 200);
