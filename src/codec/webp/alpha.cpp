@@ -21,13 +21,12 @@ void undo_filter(Filter filter, std::span<std::uint8_t> row, std::span<const std
     };
     if (!above.empty())
         add(row[0], above[0]);
-    for (std::size_t x = filter == Filter::vertical && !above.empty() ? 0 : 1; x < row.size();
-         ++x) {
+    for (std::size_t x = 1; x < row.size(); ++x) {
         if (above.empty() || filter == Filter::horizontal)
             add(row[x], row[x - 1]);
         else if (filter == Filter::gradient)
             add(row[x], std::clamp(row[x - 1] + above[x] - above[x - 1], 0, 255));
-        else if (x > 0)
+        else
             add(row[x], above[x]);
     }
 }
