@@ -64,6 +64,7 @@ std::string problem_of_unknown(ByteSpan bytes) {
         {"\xABKTX ", "a KTX texture file: read it with read_texture"},
         {"DDS ", "a DDS texture file: read it with read_texture"},
         {"glTF", "a model: read it with read_model"},
+        {"PK\x03\x04", "a ZIP archive: name a file in it"},
     };
     for (const auto& [start, what] : others)
         if (as_text(bytes).starts_with(start))
