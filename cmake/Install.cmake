@@ -20,7 +20,7 @@ install(FILES ${CMAKE_CURRENT_BINARY_DIR}/YellowLatticeConfig.cmake
   ${CMAKE_CURRENT_BINARY_DIR}/YellowLatticeConfigVersion.cmake DESTINATION ${yl_package_dir} COMPONENT development)
 
 # For builds without CMake. What a static library needs besides is private, and asked for by `pkg-config --static`.
-set(yl_requires_core "libdeflate, libzstd, libhwy, lcms2, fmt, tbb")
+set(yl_requires_core "libdeflate, zlib, libzstd, libhwy, lcms2, fmt, tbb")
 set(yl_requires_gl "egl")
 set(yl_requires_vulkan "vulkan")
 set(yl_requires_model_import "assimp")

@@ -83,6 +83,17 @@ void write_reference_pictures(const seeds::Folder& folder) {
         for (const int tile : {0, 4})
             folder.write("exr", std::to_string(compression) + (tile != 0 ? "-tiles" : "-lines"),
                          support::write_reference_exr({.compression = compression, .tile = tile}));
+    const std::vector<support::LossyChannel> channels = {
+        {.name = "A"}, {.name = "B"}, {.name = "G"}, {.name = "R"}, {.name = "Z", .type = 2}};
+    for (int compression = 6; compression <= 9; ++compression)
+        folder.write("exr", std::to_string(compression) + "-lossy",
+                     support::write_lossy_exr(compression, 11, 9, channels, 1).file);
+    folder.write("exr", "parts",
+                 support::write_reference_parts(
+                     {{"a", {.channels = "Y"}}, {"b", {.channels = "RGB", .tile = 16}}}));
+    for (const bool each_axis : {false, true})
+        folder.write("exr", each_axis ? "levels-each-axis" : "levels",
+                     support::write_reference_levels(20, 9, each_axis, each_axis));
 }
 
 /// Each scheme with strips and tiles, planes and orders of its own.

@@ -7,6 +7,7 @@
 
 #include <yl/status_macros.hpp>
 
+#include "archives.hpp"
 #include "arguments.hpp"
 #include "blocks.hpp"
 #include "describe.hpp"
@@ -173,7 +174,7 @@ struct AtlasCommand {
         YL_TRY(auto atlas_options, options());
         std::optional<yl::AtlasTable> old;
         if (!keep_path.empty()) {
-            YL_TRY(old, yl::read_atlas_table(keep_path));
+            YL_TRY(old, yl::read_atlas_table(keep_path, files_for(keep_path)));
             atlas_options.keep = &*old;
         }
         YL_TRY(const auto sources, read_sources());
@@ -329,7 +330,7 @@ void add_atlas(CLI::App& app, Session& session) {
     command.add(input_options(atlas->inputs,
                               {.alpha = {idle_without(has_alpha, "alpha is 1 everywhere")}}));
     for (const OptionTable& table :
-         {profile_option(atlas->inputs, has_profile), texture_options(*atlas),
+         {picture_options(atlas->inputs, has_profile), texture_options(*atlas),
           packing_options(*atlas), block_options(atlas->blocks)})
         command.add(table);
 }

@@ -110,13 +110,9 @@ bool Bake::wants_new_levels() const {
 yl::Result<yl::TextureFile> Bake::read_stored(const std::string& path,
                                               const yl::BakeOptions& bake_options) const {
     if (lower_case_ending(path) == "cube") {
-        constexpr std::uint64_t most = std::uint64_t{256} << 20U;
-        YL_TRY(const auto text, yl::read_whole_file(path, files_for(path), most));
-        auto table =
-            yl::parse_lookup_table({reinterpret_cast<const char*>(text.data()), text.size()});
-        if (!table)
-            return yl::fail_at(table.error(), path);
-        return yl::TextureFile{std::move(table->texture), {}};
+        const yl::Limits limits{.max_bytes = std::uint64_t{256} << 20U};
+        YL_TRY(auto table, yl::read_lookup_table(path, limits, files_for(path)));
+        return yl::TextureFile{std::move(table.texture), {}};
     }
     auto file = yl::read_texture(path, {.role = bake_options.role.value_or(yl::Role::color),
                                         .transfer = bake_options.transfer,
@@ -158,6 +154,7 @@ bool Bake::is_texture(const std::string& path) {
 yl::Result<Made> Bake::join_textures(const yl::BakeOptions& bake_options) const {
     std::vector<yl::TextureFile> files;
     for (const std::string& path : paths) {
+        YL_CHECK(refuse_part(path, inputs.part));
         YL_TRY(auto file, read_stored(path, bake_options));
         files.push_back(std::move(file));
     }
@@ -247,32 +244,91 @@ yl::Result<Made> Bake::make(const yl::BakeOptions& bake_options) const {
             "INPUT");
     YL_TRY(const auto top, top_picture());
     if (is_texture(top)) {
+        YL_CHECK(refuse_part(top, inputs.part));
         YL_TRY(const auto file, read_stored(top, bake_options));
         return store_anew(file, top, bake_options);
     }
+    return make_one(top, bake_options);
+}
+
+yl::Result<yl::ReadOptions> Bake::reading(const std::string& path) const {
     YL_TRY(const auto chosen, parse_inputs(inputs));
-    auto baked =
-        yl::bake_file(top, bake_options, {.profile = chosen.profile, .files = files_for(top)});
-    if (!baked)
-        return tl::unexpected(baked.error());
-    Made made{.baked = std::move(*baked)};
+    return yl::ReadOptions{.role = chosen.role.value_or(yl::Role::color),
+                           .profile = chosen.profile,
+                           .part = chosen.part,
+                           .files = files_for(path),
+                           .progress = session.progress()};
+}
+
+yl::Result<Made> Bake::make_one(const std::string& top, const yl::BakeOptions& bake_options) const {
+    YL_TRY(const auto read, reading(top));
+    Made made;
+    if (stored_levels) {
+        YL_TRY(auto stored, yl::read_levels(top, read));
+        made.has_levels = stored.size() > 1;
+        yl::BakeOptions with_levels = bake_options;
+        for (std::uint32_t level = 1; level < stored.size(); ++level)
+            if (std::ranges::find(bake_options.given, level, &yl::GivenLevel::level) ==
+                bake_options.given.end())
+                with_levels.given.push_back(
+                    {level, std::make_shared<const yl::Picture>(std::move(stored[level]))});
+        auto baked = yl::bake(stored[0], with_levels);
+        if (!baked)
+            return yl::fail_at(baked.error(), top);
+        made.baked = std::move(*baked);
+    } else {
+        YL_TRY(made.baked, yl::bake_file(top, bake_options, read));
+    }
     if (const auto header = yl::peek_picture(top, files_for(top)))
         made.source_size = {header->width, header->height};
+    return made;
+}
+
+bool Bake::exceeds_memory(const yl::BakeOptions& bake_options) const {
+    const auto top = top_picture();
+    if ((early_facts(bake_options) & reads_rows) == 0 || !top)
+        return false;
+    const auto header = yl::peek_picture(*top, files_for(*top));
+    const yl::Limits limits;
+    constexpr std::uint64_t bytes_of_texel = 4;
+    return header &&
+           (std::max(header->width, header->height) > limits.max_side ||
+            std::uint64_t{header->width} * header->height * bytes_of_texel > limits.max_bytes);
+}
+
+yl::Result<Made> Bake::make_by_rows(const yl::BakeOptions& bake_options,
+                                    const yl::TextureWriteOptions& write_options) const {
+    YL_TRY(const auto top, top_picture());
+    YL_TRY(const auto read, reading(top));
+    YL_TRY(auto file, yl::bake_by_rows(top, output, bake_options, read, write_options));
+    Made made{.shape = file.shape, .metadata = file.metadata, .file_bytes = file.file_bytes};
+    made.source_size = {file.shape.width, file.shape.height};
+    made.baked.role = file.role;
+    made.baked.is_opaque = file.is_opaque;
+    made.baked.mean_normal_length = file.mean_normal_length;
+    made.baked.findings = std::move(file.findings);
+    if (!file.flowed)
+        made.baked.findings.push_back(
+            {"read-whole", "this picture had to be read whole: its rows do not come one by one",
+             "store it as PNG without interlacing, or as TIFF", yl::FindingLevel::hint});
     return made;
 }
 
 Facts Bake::early_facts(const yl::BakeOptions& chosen) const {
     const yl::Role role = chosen.role.value_or(yl::Role::color);
     const bool is_dds = lower_case_ending(output) == "dds";
+    const bool is_picture =
+        !array && !volume && paths.size() < 2 && !is_texture(top_picture().value_or(""));
     return when(is_dds, to_dds) | when(!is_dds, to_ktx2) | when(array != volume, stacks) |
            when(volume && paths.size() == 1, cuts_strip) | when(into_folder, bakes_many) |
+           when(is_picture, reads_picture) | when(is_picture && output != "-", reads_rows) |
            when(!array && !volume, bakes_one) | when(!volume, is_flat) |
            when(role == yl::Role::data || role == yl::Role::mask, role_of_numbers);
 }
 
 Facts Bake::facts_of(const Made& made, const yl::BakeOptions& chosen) const {
     const yl::Baked& baked = made.baked;
-    const yl::TextureShape& shape = baked.texture.shape();
+    const yl::TextureShape& shape = made.shape;
     const yl::FormatInfo& f = yl::info(shape.format);
     const std::uint32_t whole = first_level + shape.levels;
     const bool makes = !made.keeps_texels;
@@ -303,7 +359,7 @@ Facts Bake::facts_of(const Made& made, const yl::BakeOptions& chosen) const {
            when(shows_alpha, has_alpha) |
            when(makes_chain && whole > 1 && (shows_alpha || f.channel_count <= 2), tests_alpha) |
            when(f.is_float(), is_light) | when(made.is_unequal, differs_in_size) |
-           when(made.has_frames, has_frames) |
+           when(made.has_frames, has_frames) | when(made.has_levels, stores_levels) |
            when(shape.layers > 1 || lower_case_ending(output) != "dds", keeps_array) |
            when(tells_of_profile(baked.findings), has_profile) |
            when(makes || made.is_relabelled, role_matters);
@@ -315,14 +371,20 @@ yl::Result<Bake::Written> Bake::make_and_write() const {
     YL_TRY(auto write_options, parse_supercompression(supercompression));
     write_options.legacy_header = old_header;
     write_options.progress = session.progress();
-    YL_TRY(auto made, make(bake_options));
+    const bool flows = by_rows || exceeds_memory(bake_options);
+    YL_TRY(auto made, flows ? make_by_rows(bake_options, write_options) : make(bake_options));
     Written written{.scheme = write_options.supercompression};
     yl::Baked& baked = made.baked;
-    YL_TRY(written.file_bytes, save(output, baked.texture, write_options));
+    if (made.file_bytes) {
+        written.file_bytes = *made.file_bytes;
+    } else {
+        made.shape = baked.texture.shape();
+        made.metadata = baked.texture.metadata;
+        YL_TRY(written.file_bytes, save(output, baked.texture, write_options));
+    }
     for (const yl::Findings& more :
          {command.idle_options(facts_of(made, bake_options)),
-          yl::losses_in_file(output, baked.texture.metadata, baked.texture.shape().format,
-                             write_options)})
+          yl::losses_in_file(output, made.metadata, made.shape.format, write_options)})
         baked.findings.insert(baked.findings.end(), more.begin(), more.end());
     written.top = array || volume ? fmt::format("{}", fmt::join(paths, ", ")) : *top_picture();
     session.warn(baked.findings, array || volume ? output : written.top);
@@ -344,7 +406,7 @@ yl::Result<Exit> Bake::run_many() const {
                 one.inputs.role = yl::info(*role).name;
             YL_TRY(const Written written, one.make_and_write());
             const yl::Baked& baked = written.made.baked;
-            const yl::TextureShape& shape = baked.texture.shape();
+            const yl::TextureShape& shape = written.made.shape;
             const bool is_by_name = inputs.role.empty() && role;
             return BakedOne{
                 fmt::format("{} -> {}: {}, {}, role {}{}", path, file,
@@ -362,27 +424,30 @@ yl::Result<Exit> Bake::run() const {
     return session.outcome();
 }
 
-std::string_view Bake::alpha_words(const yl::Baked& baked) {
-    return !yl::info(baked.texture.shape().format).has(yl::Channel::alpha) ? "none"
-           : baked.is_opaque                                               ? "1 everywhere"
-                             : alpha_text(baked.texture.metadata.alpha);
+std::string_view Bake::alpha_words(const Made& made) {
+    return !yl::info(made.shape.format).has(yl::Channel::alpha) ? "none"
+           : made.baked.is_opaque                               ? "1 everywhere"
+                                                                : alpha_text(made.metadata.alpha);
 }
 
 void Bake::report(const Written& written) const {
     const yl::Baked& baked = written.made.baked;
-    const yl::TextureShape& shape = baked.texture.shape();
-    const yl::TextureMetadata& metadata = baked.texture.metadata;
+    const yl::TextureShape& shape = written.made.shape;
+    const yl::TextureMetadata& metadata = written.made.metadata;
     const std::string& top = written.top;
     const std::string role(yl::info(baked.role).name);
     session.say(fmt::format("{} -> {}", top, output));
     session.say(row_text("texture", fmt::format("{}, {}, {}", size_text(shape.width, shape.height),
                                                 yl::info(shape.format).name, shape_text(shape))));
-    session.say(row_text("as", fmt::format("role {}, seen as {}, alpha {}, row 0 at the {}", role,
-                                           yl::swizzle_text(metadata.swizzle), alpha_words(baked),
-                                           origin_text(metadata.origin))));
+    session.say(
+        row_text("as", fmt::format("role {}, seen as {}, alpha {}, row 0 at the {}", role,
+                                   yl::swizzle_text(metadata.swizzle), alpha_words(written.made),
+                                   origin_text(metadata.origin))));
     if (baked.mean_normal_length)
         session.say(row_text("normals", fmt::format("{:.4f} long on average, made 1 long",
                                                     *baked.mean_normal_length)));
+    if (written.made.file_bytes)
+        session.say(row_text("memory", "some rows at a time, never the whole picture"));
     session.say(
         row_text("bytes", fmt::format("{} on the GPU, {} in the file, supercompression {}",
                                       byte_text(shape.total_bytes()), byte_text(written.file_bytes),
@@ -392,7 +457,7 @@ void Bake::report(const Written& written) const {
 
 Json Bake::json_of(const Written& written) const {
     const yl::Baked& baked = written.made.baked;
-    const yl::TextureMetadata& metadata = baked.texture.metadata;
+    const yl::TextureMetadata& metadata = written.made.metadata;
     Json result = {{"input", written.top},
                    {"output", output},
                    {"role", yl::info(baked.role).name},
@@ -400,13 +465,15 @@ Json Bake::json_of(const Written& written) const {
                    {"origin", origin_text(metadata.origin)},
                    {"supercompression", yl::name(written.scheme)},
                    {"file_bytes", written.file_bytes},
-                   {"alpha", alpha_words(baked)},
+                   {"alpha", alpha_words(written.made)},
                    {"findings", findings_json(baked.findings)}};
-    add_shape(result, baked.texture.shape());
+    add_shape(result, written.made.shape);
     if (array || volume) {
         result.erase("input");
         result["inputs"] = paths;
     }
+    if (written.made.file_bytes)
+        result["by_rows"] = true;
     if (written.made.has_frames)
         result["seconds"] = written.made.seconds;
     if (baked.mean_normal_length)

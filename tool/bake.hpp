@@ -34,6 +34,9 @@ enum BakeFact : Facts {
     has_profile = 1U << 25U,    ///< a picture, of colours
     exceeds_size = 1U << 22U,   ///< that is asked for
     has_odd_sides = 1U << 23U,  ///< no powers of two
+    reads_picture = 1U << 8U,   ///< one, no texture
+    reads_rows = 1U << 28U,     ///< of that, into a file
+    stores_levels = 1U << 9U,   ///< a picture, more than one
 };
 
 inline constexpr const char* chain_heading = "The mip chain";
@@ -42,12 +45,16 @@ inline constexpr const char* frame_times_note = "YLframeSeconds";
 
 /// A texture, and what became of those of an input that is one.
 struct Made {
-    yl::Baked baked = {};
+    yl::Baked baked = {};  ///< without the texels where the file is there already
+    yl::TextureShape shape = {};
+    yl::TextureMetadata metadata = {};
+    std::optional<std::uint64_t> file_bytes = {};  ///< of a file that was written row by row
     bool is_texture = false;
     bool keeps_texels = false;
     bool is_relabelled = false;                     ///< says something else of its texels
     bool is_unequal = false;                        ///< of pictures of several sizes
     bool has_frames = false;                        ///< some input has several
+    bool has_levels = false;                        ///< the picture's file stores several
     std::vector<double> seconds = {};               ///< of each frame, where known
     std::array<std::uint32_t, 2> source_size = {};  ///< 0: not known
 };
@@ -76,6 +83,7 @@ struct Bake {
     bool array = false, volume = false, frames = false;
     std::string sizes = "refuse";
     std::optional<std::uint32_t> slices = {};
+    bool by_rows = false, stored_levels = false;
     std::vector<std::string> role_patterns = {};
     bool into_folder = false;
 
@@ -101,6 +109,14 @@ struct Bake {
     /// The layers of an array, or the slices of a volume.
     yl::Result<Made> stack(const yl::BakeOptions& bake_options) const;
     yl::Result<Made> make(const yl::BakeOptions& bake_options) const;
+    /// One picture, perhaps with the levels that its file stores.
+    yl::Result<Made> make_one(const std::string& top, const yl::BakeOptions& bake_options) const;
+    [[nodiscard]] yl::Result<yl::ReadOptions> reading(const std::string& path) const;
+    /// Whether the picture is beyond what is read whole.
+    [[nodiscard]] bool exceeds_memory(const yl::BakeOptions& bake_options) const;
+    /// Writes the file as well.
+    yl::Result<Made> make_by_rows(const yl::BakeOptions& bake_options,
+                                  const yl::TextureWriteOptions& write_options) const;
     /// What is known before anything is read.
     [[nodiscard]] Facts early_facts(const yl::BakeOptions& chosen) const;
     /// What is known of the texture that was made.
@@ -116,7 +132,7 @@ struct Bake {
     /// Each input by itself, in the role that its name tells unless one is given.
     yl::Result<Exit> run_many() const;
     yl::Result<Exit> run() const;
-    [[nodiscard]] static std::string_view alpha_words(const yl::Baked& baked);
+    [[nodiscard]] static std::string_view alpha_words(const Made& made);
     void report(const Written& written) const;
     [[nodiscard]] Json json_of(const Written& written) const;
 };

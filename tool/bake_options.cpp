@@ -54,6 +54,13 @@ OptionTable main_options(Bake& bake) {
              "block format that suits the role. Without it, an uncompressed format by role"},
             {"--levels", &bake.levels, "full|N", "How many mip levels, or full"},
             {"--origin", &bake.origin, "top|bottom", "Which row comes first: top or bottom"},
+            {"--by-rows",
+             &bake.by_rows,
+             "",
+             "Hold some rows of the picture in memory alone, however large it is (PNG, TIFF); the "
+             "file is the same. Pictures too large to be read whole are made so anyway",
+             {.rules = {refused_without(reads_rows,
+                                        "it goes with one picture and a file for its texture")}}},
             {"--supercompress",
              &bake.supercompression,
              "SCHEME",
@@ -154,25 +161,33 @@ OptionTable appearance_options(Bake& bake) {
 }
 
 OptionTable size_options(Bake& bake) {
-    return {chain_heading,
-            {{"--level",
-              &bake.given,
-              "N=FILE",
-              "Use this picture for a level instead of filtering it",
-              {.rules = {refused_without(bakes_one, "levels are given to single pictures only")}}},
-             {"--first-level", &bake.first_level, "N", "Leave out the levels before this one"},
-             {"--max-size",
-              &bake.max_size,
-              "TEXELS",
-              "Shrink pictures that are larger",
-              {.allowed = in_range(1, 65536),
-               .rules = {idle_without(exceeds_size, "no side is longer")}}},
-             {"--pow2",
-              &bake.power_of_two,
-              "HOW",
-              "Resize to powers of two: nearest, up or down",
-              {.allowed = one_of({"any", "nearest", "up", "down"}),
-               .rules = {idle_without(has_odd_sides, "both sides are powers of two already")}}}}};
+    return {
+        chain_heading,
+        {{"--level",
+          &bake.given,
+          "N=FILE",
+          "Use this picture for a level instead of filtering it",
+          {.rules = {refused_without(bakes_one, "levels are given to single pictures only")}}},
+         {"--stored-levels",
+          &bake.stored_levels,
+          "",
+          "Take the levels that the picture's file stores, as OpenEXR with tiles can, and filter "
+          "those alone that it lacks",
+          {.rules = {refused_without(reads_picture, "it goes with one picture"),
+                     idle_without(stores_levels, "the picture's file stores one level")}}},
+         {"--first-level", &bake.first_level, "N", "Leave out the levels before this one"},
+         {"--max-size",
+          &bake.max_size,
+          "TEXELS",
+          "Shrink pictures that are larger",
+          {.allowed = in_range(1, 65536),
+           .rules = {idle_without(exceeds_size, "no side is longer")}}},
+         {"--pow2",
+          &bake.power_of_two,
+          "HOW",
+          "Resize to powers of two: nearest, up or down",
+          {.allowed = one_of({"any", "nearest", "up", "down"}),
+           .rules = {idle_without(has_odd_sides, "both sides are powers of two already")}}}}};
 }
 
 }  // namespace
@@ -197,7 +212,7 @@ void add_bake_options(const std::shared_ptr<Bake>& bake) {
                                "the texels and what is said of them stay as they are")},
          .alpha = {idle_without(has_alpha, "the texture has no alpha that is not 1")}}));
     for (const OptionTable& table :
-         {profile_option(bake->inputs, has_profile), main_options(*bake), stack_options(*bake),
+         {picture_options(bake->inputs, has_profile), main_options(*bake), stack_options(*bake),
           block_options(bake->blocks), filter_options(*bake), appearance_options(*bake),
           size_options(*bake)})
         command.add(table);

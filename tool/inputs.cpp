@@ -31,7 +31,7 @@ OptionTable input_options(InputChoices& choices, InputRules rules) {
                       {.rules = std::move(rules.transfer)}}}};
 }
 
-OptionTable profile_option(InputChoices& choices, Facts has_profile) {
+OptionTable picture_options(InputChoices& choices, Facts has_profile) {
     return {
         .rows = {{"--profile",
                   &choices.profile,
@@ -41,7 +41,9 @@ OptionTable profile_option(InputChoices& choices, Facts has_profile) {
                   {.allowed = one_of({"apply", "keep", "ignore"}),
                    .rules = {idle_without(has_profile,
                                           "no picture says that its colours are not sRGB's, or "
-                                          "it holds no colours")}}}}};
+                                          "it holds no colours")}}},
+                 {"--part", &choices.part, "NAME",
+                  "Of OpenEXR files with several parts: the one of this name, not the first"}}};
 }
 
 bool tells_of_profile(const yl::Findings& findings) {
@@ -55,10 +57,18 @@ yl::Result<InputOptions> parse_inputs(const InputChoices& choices) {
     options.profile = choices.profile == "keep"     ? yl::ProfileUse::keep
                       : choices.profile == "ignore" ? yl::ProfileUse::ignore
                                                     : yl::ProfileUse::apply;
+    options.part = choices.part;
     YL_CHECK(parse_if_given(choices.role, parse_role, options.role));
     YL_CHECK(parse_if_given(choices.alpha, parse_alpha, options.alpha));
     YL_CHECK(parse_if_given(choices.transfer, parse_transfer, options.transfer));
     return options;
+}
+
+yl::Status refuse_part(const std::string& path, const std::string& part) {
+    if (part.empty())
+        return {};
+    return yl::fail_at(
+        {yl::ErrorKind::usage, fmt::format("{} is a texture, which has no parts", path)}, "--part");
 }
 
 yl::Result<FileKind> file_kind(const std::string& path) {
@@ -98,12 +108,15 @@ yl::Result<yl::Picture> first_surface(const Session& session, const std::string&
 yl::Result<yl::Picture> picture_of(const Session& session, const std::string& path,
                                    const InputOptions& options) {
     const auto kind = file_kind(path);  // whoever reads a picture says what is wrong
-    if (kind && *kind == FileKind::texture)
+    if (kind && *kind == FileKind::texture) {
+        YL_CHECK(refuse_part(path, options.part));
         return first_surface(session, path, options);
+    }
     const yl::Role role = options.role.value_or(yl::Role::color);
     auto picture = yl::read_picture(path, {.role = role,
                                            .transfer = options.transfer,
                                            .profile = options.profile,
+                                           .part = options.part,
                                            .files = files_for(path),
                                            .progress = session.progress()});
     if (!picture)
@@ -124,6 +137,7 @@ yl::Result<yl::PictureFrames> frames_of(const Session& session, const std::strin
     auto frames = yl::read_frames(path, {.role = options.role.value_or(yl::Role::color),
                                          .transfer = options.transfer,
                                          .profile = options.profile,
+                                         .part = options.part,
                                          .files = files_for(path),
                                          .progress = session.progress()});
     if (!frames)
@@ -172,7 +186,8 @@ void note_idle(const Session& session, const std::string& path, const InputOptio
                      path);
     if (!options.role || options.uses_role || options.transfer)
         return;
-    const auto otherwise = yl::TextureStream::open(path, {.files = files_for(path)});
+    const auto otherwise =
+        yl::TextureStream::open(path, {.files = files_for(path)}, yl::FileAccess::on_demand);
     const bool is_same = otherwise && otherwise->shape() == file.texture.shape() &&
                          otherwise->metadata().transfer == file.texture.metadata.transfer;
     if (is_same)

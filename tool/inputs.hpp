@@ -8,7 +8,7 @@ namespace ylat {
 
 /// The options' texts.
 struct InputChoices {
-    std::string role = {}, alpha = {}, transfer = {}, profile = "apply";
+    std::string role = {}, alpha = {}, transfer = {}, profile = "apply", part = {};
 };
 
 /// What they mean; what nobody says is left out.
@@ -17,6 +17,7 @@ struct InputOptions {
     std::optional<yl::AlphaMode> alpha = {};
     std::optional<yl::Transfer> transfer = {};
     yl::ProfileUse profile = yl::ProfileUse::apply;
+    std::string part = {};
     /// Whether the command itself goes by them; texture files mostly say themselves what they hold.
     bool uses_role = false, uses_alpha = false;
 };
@@ -29,12 +30,15 @@ struct InputRules {
 /// --role, --alpha and --transfer.
 [[nodiscard]] OptionTable input_options(InputChoices& choices, InputRules rules = {});
 
-/// --profile, of commands that make something of pictures; `has_profile` is their fact.
-[[nodiscard]] OptionTable profile_option(InputChoices& choices, Facts has_profile);
+/// --profile and --part, of commands that make something of pictures; `has_profile` is their fact.
+[[nodiscard]] OptionTable picture_options(InputChoices& choices, Facts has_profile);
 /// Whether any picture said of its colours that they are not sRGB's.
 [[nodiscard]] bool tells_of_profile(const yl::Findings& findings);
 
 [[nodiscard]] yl::Result<InputOptions> parse_inputs(const InputChoices& choices);
+
+/// An error where a part of a texture file is asked for.
+[[nodiscard]] yl::Status refuse_part(const std::string& path, const std::string& part);
 
 enum class FileKind : std::uint8_t { picture, texture };
 

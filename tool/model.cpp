@@ -7,9 +7,11 @@
 #include <yl/status_macros.hpp>
 
 #include "archives.hpp"
+#include "bake_many.hpp"
 #include "model_bake.hpp"
 #include "model_extract.hpp"
 #include "model_tables.hpp"
+#include "model_textures.hpp"
 #include "models.hpp"
 
 namespace ylat {
@@ -24,7 +26,9 @@ struct ModelListing {
     ModelBakeChoices bake = {};
 
     yl::Result<Exit> run() const {
-        YL_CHECK(command.refuse_options(!bake.output.empty() ? bakes_model
+        const bool into_folder = is_folder(bake.output);
+        YL_CHECK(command.refuse_options(!bake.output.empty()
+                                            ? bakes_model | (into_folder ? Facts{0} : writes_model)
                                         : !extracted.empty() ? Facts{extracts_images}
                                                              : lists_textures));
         yl::model::ModelReadOptions options;
@@ -34,6 +38,8 @@ struct ModelListing {
         auto model = read_any_model(path, options);
         if (!model)
             return tl::unexpected(model.error());
+        if (into_folder)
+            return bake_model_textures(session, path, *model, bake);
         if (!bake.output.empty())
             return bake_model_file(session, path, *model, bake);
         if (!extracted.empty())

@@ -58,22 +58,6 @@ yl::Status set_effort(const std::string& text, yl::Role, yl::BakeOptions& option
     return {};
 }
 
-yl::Result<ModelBakeOptions> options_of(const ModelBakeChoices& choices) {
-    ModelBakeOptions options;
-    options.keep_pictures = choices.keep_pictures;
-    YL_TRY(const auto packing, parse_supercompression(choices.supercompression));
-    options.write = packing;
-    for (const std::string& text : choices.formats)
-        YL_CHECK(for_roles(text, "--as", options, set_format));
-    for (const std::string& text : choices.efforts)
-        YL_CHECK(for_roles(text, "--effort", options, set_effort));
-    for (const yl::RoleInfo& role : yl::all_roles()) {
-        options.bake[role.role].max_side = choices.max_side;
-        options.bake[role.role].power_of_two = named_power_of_two(choices.power_of_two);
-    }
-    return options;
-}
-
 std::string use_text(const BakedTexture& texture) {
     const std::string role(info(texture.needed.role).name);
     return texture.needed.cutoff ? fmt::format("{}, mask {:g}", role, *texture.needed.cutoff)
@@ -109,6 +93,24 @@ std::string texture_table(const ModelBakeReport& report) {
     return table_text(table);
 }
 
+}  // namespace
+
+yl::Result<ModelBakeOptions> options_of(const ModelBakeChoices& choices) {
+    ModelBakeOptions options;
+    options.keep_pictures = choices.keep_pictures;
+    YL_TRY(const auto packing, parse_supercompression(choices.supercompression));
+    options.write = packing;
+    for (const std::string& text : choices.formats)
+        YL_CHECK(for_roles(text, "--as", options, set_format));
+    for (const std::string& text : choices.efforts)
+        YL_CHECK(for_roles(text, "--effort", options, set_effort));
+    for (const yl::RoleInfo& role : yl::all_roles()) {
+        options.bake[role.role].max_side = choices.max_side;
+        options.bake[role.role].power_of_two = named_power_of_two(choices.power_of_two);
+    }
+    return options;
+}
+
 Json texture_json(const BakedTexture& texture) {
     Json json = {{"texture", texture.needed.label}, {"role", info(texture.needed.role).name}};
     if (texture.needed.cutoff)
@@ -128,16 +130,19 @@ Json texture_json(const BakedTexture& texture) {
     return json;
 }
 
-}  // namespace
-
 std::vector<OptionTable> model_bake_options(ModelBakeChoices& choices) {
     const char* heading = "Baking";
     return {{heading,
-             {{"--bake", &choices.output, "OUT.glb",
-               "Write the model with every image baked for its role, as one .glb file"}}},
+             {{"--bake", &choices.output, "OUT.glb|FOLDER",
+               "Write the model with every image baked for its role, as one .glb file (of glTF); "
+               "or, into a folder, the textures of any model, with a list of what binds them"}}},
             {heading,
-             {{"--keep-png", &choices.keep_pictures, "",
-               "Keep PNG and JPEG images only, without textures"},
+             {{"--keep-png",
+               &choices.keep_pictures,
+               "",
+               "Keep PNG and JPEG images only, without textures",
+               {.rules = {refused_without(writes_model | lists_textures | extracts_images,
+                                          "a folder gets textures alone")}}},
               {"--as", &choices.formats, "[ROLE=]FORMAT",
                "The format for a role, or for all roles: a name, bc for the block format that "
                "suits (the default), or plain for an uncompressed one"},

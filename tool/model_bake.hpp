@@ -19,10 +19,19 @@ struct ModelBakeChoices {
 };
 
 /// What a run of `ylat model` does.
-enum ModelFact : Facts { bakes_model = 1, lists_textures = 2, extracts_images = 4 };
+enum ModelFact : Facts {
+    bakes_model = 1,  ///< or its textures alone
+    lists_textures = 2,
+    extracts_images = 4,
+    writes_model = 8,
+};
 
 /// --bake, and what goes with it.
 [[nodiscard]] std::vector<OptionTable> model_bake_options(ModelBakeChoices& choices);
+
+[[nodiscard]] yl::Result<yl::model::ModelBakeOptions> options_of(const ModelBakeChoices& choices);
+
+[[nodiscard]] Json texture_json(const yl::model::BakedTexture& texture);
 
 [[nodiscard]] yl::Result<Exit> bake_model_file(const Session& session, const std::string& path,
                                                const yl::model::Model& model,

@@ -31,22 +31,6 @@ std::string ending_for(const std::string& file_format) {
     return ending;
 }
 
-/// "03_slate.png": in the model's order, and without what a name on some disk may not have.
-std::string file_name(const Model& model, std::size_t index) {
-    const ModelImage& image = model.images[index];
-    const bool has_file = image.source == yl::model::ImageSource::file;
-    std::string stem = has_file ? std::filesystem::path(image.uri).stem().string() : image.name;
-    std::erase_if(stem, [](unsigned char c) { return c < 0x20; });
-    std::ranges::replace_if(
-        stem,
-        [](char c) { return std::string_view("/\\:*?\"<>|%. ").find(c) != std::string::npos; },
-        '_');
-    constexpr std::size_t longest = 60;
-    stem.resize(std::min(stem.size(), longest));
-    return fmt::format("{:02}{}{}.{}", index, stem.empty() ? "" : "_", stem,
-                       ending_for(image.file_format));
-}
-
 Json entry_of(const ModelImage& image, std::size_t index, const std::string& file) {
     Json entry = {{"image", index},
                   {"name", image.name},
@@ -62,15 +46,40 @@ Json entry_of(const ModelImage& image, std::size_t index, const std::string& fil
     return entry;
 }
 
+/// "03_slate.png": in the model's order.
+std::string file_name(const Model& model, std::size_t index) {
+    const std::string name = safe_name(model.images[index]);
+    return fmt::format("{:02}{}{}.{}", index, name.empty() ? "" : "_", name,
+                       ending_for(model.images[index].file_format));
+}
+
 }  // namespace
 
-yl::Result<Exit> extract_images(const Session& session, const std::string& path, const Model& model,
-                                const std::string& folder) {
+std::string safe_name(const ModelImage& image) {
+    const bool has_file = image.source == yl::model::ImageSource::file;
+    std::string stem = has_file ? std::filesystem::path(image.uri).stem().string() : image.name;
+    std::erase_if(stem, [](unsigned char c) { return c < 0x20; });
+    std::ranges::replace_if(
+        stem,
+        [](char c) { return std::string_view("/\\:*?\"<>|%. ").find(c) != std::string::npos; },
+        '_');
+    constexpr std::size_t longest = 60;
+    stem.resize(std::min(stem.size(), longest));
+    return stem;
+}
+
+yl::Status make_folder(const std::string& folder) {
     std::error_code error;
     std::filesystem::create_directories(folder, error);
     if (error)
         return yl::fail_at({yl::ErrorKind::io, "cannot make the folder: " + error.message()},
                            folder);
+    return {};
+}
+
+yl::Result<Exit> extract_images(const Session& session, const std::string& path, const Model& model,
+                                const std::string& folder) {
+    YL_CHECK(make_folder(folder));
     Json list = Json::array();
     std::vector<std::string> names(model.images.size());
     std::size_t written = 0;

@@ -97,6 +97,8 @@ Json image_json(const ModelImage& image) {
     return json;
 }
 
+}  // namespace
+
 Json transform_json(const yl::model::CoordinateTransform& transform) {
     Json json = {
         {"offset", transform.offset}, {"rotation", transform.rotation}, {"scale", transform.scale}};
@@ -104,8 +106,6 @@ Json transform_json(const yl::model::CoordinateTransform& transform) {
         json["matrix"] = *transform.matrix;
     return json;
 }
-
-}  // namespace
 
 std::string image_table(const Model& model) {
     std::vector<std::vector<std::string>> table = {

@@ -75,7 +75,8 @@ yl::Result<Entry> describe_header(const std::string& path, bool forgives) {
         return describe(path, header);
     }
     YL_TRY(const auto stream,
-           yl::TextureStream::open(path, {.forgiving = forgives, .files = files_for(path)}));
+           yl::TextureStream::open(path, {.forgiving = forgives, .files = files_for(path)},
+                                   yl::FileAccess::on_demand));
     return describe(path, stream);
 }
 

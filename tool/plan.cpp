@@ -24,10 +24,11 @@ yl::Result<Planned> load_shape(const Session& session, const std::string& path,
                                const InputOptions& inputs) {
     YL_TRY(const auto kind, file_kind(path));
     if (kind == FileKind::texture) {
-        const auto stream =
-            yl::TextureStream::open(path, {.role = inputs.role.value_or(yl::Role::color),
-                                           .transfer = inputs.transfer,
-                                           .files = files_for(path)});
+        const auto stream = yl::TextureStream::open(path,
+                                                    {.role = inputs.role.value_or(yl::Role::color),
+                                                     .transfer = inputs.transfer,
+                                                     .files = files_for(path)},
+                                                    yl::FileAccess::on_demand);
         if (!stream)
             return yl::fail_at(stream.error(), path);
         session.note(file_findings(stream->info()), path);

@@ -329,7 +329,7 @@ void add_rework(CLI::App& app, Session& session) {
                                 "no step goes by what alpha means, and the file cannot say it")},
          .transfer = {
              idle_without(says_transfer, "the file cannot say it, and no step goes by it")}}));
-    for (const OptionTable& table : {profile_option(rework->inputs, has_profile),
+    for (const OptionTable& table : {picture_options(rework->inputs, has_profile),
                                      file_options(*rework), step_options(*rework)})
         command.add(table);
 }

@@ -7,6 +7,8 @@
 
 #include <yl/status_macros.hpp>
 
+#include "archives.hpp"
+
 namespace ylat {
 namespace {
 
@@ -35,7 +37,7 @@ yl::Status show_part(ChosenSurface& chosen, std::uint32_t& layer, const std::str
             {yl::ErrorKind::usage,
              fmt::format("there is no table of parts, {}; say where it is by --table", table_path)},
             "--part");
-    YL_TRY(const auto table, yl::read_atlas_table(table_path));
+    YL_TRY(const auto table, yl::read_atlas_table(table_path, files_for(table_path)));
     const yl::TextureShape& shape = chosen.texture.shape();
     if (table.width != shape.width || table.height != shape.height || table.layers != shape.layers)
         return yl::fail_at({yl::ErrorKind::usage,

@@ -10,6 +10,7 @@
 
 #include <array>
 #include <filesystem>
+#include <memory>
 #include <optional>
 #include <span>
 #include <string>
@@ -18,6 +19,7 @@
 #include <yl/api.hpp>
 #include <yl/bake.hpp>
 #include <yl/edit.hpp>
+#include <yl/files.hpp>
 
 namespace yl {
 
@@ -124,8 +126,9 @@ struct Atlas {
 [[nodiscard]] YL_API Result<AtlasTable> parse_atlas_table(std::string_view text);
 
 /// The same from and to files. Writing replaces a file whole or not at all. Fails as
-/// `parse_atlas_table` and as reading and writing files do.
-[[nodiscard]] YL_API Result<AtlasTable> read_atlas_table(const std::filesystem::path& path);
+/// `parse_atlas_table` and as reading and writing files do. Null `files`: of the disk.
+[[nodiscard]] YL_API Result<AtlasTable> read_atlas_table(
+    const std::filesystem::path& path, const std::shared_ptr<const Files>& files = {});
 [[nodiscard]] YL_API Status write_atlas_table(const std::filesystem::path& path,
                                               const AtlasTable& table,
                                               std::string_view texture = {});

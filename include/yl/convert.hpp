@@ -53,7 +53,8 @@ struct ConvertOptions {
     /// Applied during the conversion, for example to turn gray into RGB. A channel that becomes
     /// alpha is never decoded.
     Swizzle swizzle = identity_swizzle;
-    bool dither = false;  ///< integer targets: turn rounding errors into fine noise
+    bool dither = false;          ///< integer targets: turn rounding errors into fine noise
+    std::uint32_t first_row = 0;  ///< of the views within their picture, for the noise
     ToOneChannel to_one_channel = ToOneChannel::refuse;  ///< where the swizzle is the identity
 };
 

@@ -7,11 +7,13 @@
 
 #include <array>
 #include <filesystem>
+#include <memory>
 #include <span>
 #include <string>
 #include <string_view>
 #include <vector>
 #include <yl/api.hpp>
+#include <yl/files.hpp>
 #include <yl/picture.hpp>
 
 namespace yl {
@@ -31,9 +33,10 @@ struct LookupTable {
 /// with `ErrorKind::malformed`, naming the line, and with `limit` beyond `limits`.
 [[nodiscard]] YL_API Result<LookupTable> parse_lookup_table(std::string_view text,
                                                             const Limits& limits = {});
-/// The same from a file.
-[[nodiscard]] YL_API Result<LookupTable> read_lookup_table(const std::filesystem::path& path,
-                                                           const Limits& limits = {});
+/// The same from a file; null `files`: of the disk.
+[[nodiscard]] YL_API Result<LookupTable> read_lookup_table(
+    const std::filesystem::path& path, const Limits& limits = {},
+    const std::shared_ptr<const Files>& files = {});
 
 /// The key of the input range in a texture's key-value pairs: six numbers.
 inline constexpr std::string_view input_range_note = "YLinputRange";

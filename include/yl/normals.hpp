@@ -47,6 +47,7 @@ struct NormalConversion {
     std::optional<NormalEncoding> source_encoding = {};
     Swizzle swizzle = identity_swizzle;  ///< of the source
     bool dither = false;
+    std::uint32_t first_row = 0;  ///< of the views within their picture, as in `ConvertOptions`
 };
 
 /// What was measured.

@@ -1,4 +1,4 @@
-// Image files: PNG, JPEG, BMP, TGA, QOI, Netpbm, PFM, Radiance HDR and OpenEXR to pixels, and back.
+// Image files (PNG, JPEG, WebP, TIFF, OpenEXR and more) to pixels, and back.
 //
 //     yl::Picture picture = yl::or_exit(yl::read_picture("leaf.png"));
 //     yl::Picture floats = yl::or_exit(yl::convert(picture, yl::Format::rgba32_float));
@@ -82,6 +82,9 @@ struct ReadOptions {
     bool apply_orientation = true;  ///< apply the EXIF orientation
     bool allow_partial = false;     ///< return what exists of a JPEG file that ends early
     bool widen_to_rgba = false;     ///< always return four channels: gray spread, alpha 1
+    /// Of an OpenEXR file with several parts: the name of the one to read; the first by default.
+    /// Fails with `ErrorKind::usage` if there is none of this name.
+    std::string part = {};
     std::vector<PictureReader> further_readers = {};  ///< tried before those of this library
     std::shared_ptr<const Files> files = {};          ///< where paths lead; null: the disk
     Progress progress = {};
@@ -133,6 +136,14 @@ struct PictureFrames {
                                                        const ReadOptions& options = {});
 [[nodiscard]] YL_API Result<PictureFrames> read_frames(std::span<const std::byte> bytes,
                                                        const ReadOptions& options = {});
+
+/// Reads all mip levels that a file stores, the picture itself first. OpenEXR files with tiles can
+/// have several, each half as wide and high as the one before, rounded down or up; any other file
+/// has one. All levels together must stay within `options.limits`. Fails as `read_picture` does.
+[[nodiscard]] YL_API Result<std::vector<Picture>> read_levels(const std::filesystem::path& path,
+                                                              const ReadOptions& options = {});
+[[nodiscard]] YL_API Result<std::vector<Picture>> read_levels(std::span<const std::byte> bytes,
+                                                              const ReadOptions& options = {});
 
 /// Converts a picture to another format. Colours are decoded and encoded as picture and format say,
 /// gray becomes RGB, and a colour picture becomes its luminance in one channel. Formats without a

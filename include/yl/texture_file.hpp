@@ -2,13 +2,15 @@
 //
 //     yl::TextureFile file = yl::or_exit(yl::read_texture("leaf.ktx2"));
 //     yl::or_exit(yl::write_texture("leaf.dds", file.texture));
-//     yl::TextureStream stream = yl::or_exit(yl::TextureStream::open("large.ktx2"));
+//     yl::TextureStream stream = yl::or_exit(
+//         yl::TextureStream::open("large.ktx2", {}, yl::FileAccess::on_demand));
 //     const std::uint32_t last = stream.shape().levels - 1;   // only the header has been read
 //     std::vector<std::byte> smallest(stream.shape().level_bytes(last));
 //     yl::or_exit(stream.read_level(last, smallest));
 #pragma once
 
 #include <filesystem>
+#include <functional>
 #include <memory>
 #include <string>
 #include <vector>
@@ -70,18 +72,27 @@ struct TextureFile {
                                                       const TextureReadOptions& options = {});
 
 struct TextureLayout;
+class ByteSource;
 
 /// How a stream accesses its file.
-enum class FileAccess : std::uint8_t { copy, map };
+enum class FileAccess : std::uint8_t {
+    copy,       ///< all of it is read into memory
+    on_demand,  ///< the header is read, and then each level that is asked for
+    map,        ///< it is mapped into memory
+};
+
+/// Receives a level's texels, ordered as `TextureStream::read_level` gives them; says whether to go
+/// on.
+using LevelHandler = std::function<bool(std::uint32_t level, std::span<const std::byte> texels)>;
 
 /// A texture file of which only the header has been read. Levels can be read in any order, for
 /// example the smallest first to show something early. Safe to use from several threads.
 class YL_API TextureStream {
  public:
-    /// Reads the file into memory. `FileAccess::map` maps it instead and reads bytes on demand,
-    /// which is faster if only some levels of a large file are needed. Do not map files that may be
-    /// rewritten in place: if a mapped file shrinks, the program is killed by SIGBUS. Fails as
-    /// `read_texture` does.
+    /// `FileAccess::on_demand` needs neither time nor memory for levels that nobody asks for, and
+    /// works with any `options.files`. `FileAccess::map` saves the copy as well, but do not map files
+    /// that may be rewritten in place: if a mapped file shrinks, the program is killed by SIGBUS.
+    /// Fails as `read_texture` does.
     [[nodiscard]] static Result<TextureStream> open(const std::filesystem::path& path,
                                                     const TextureReadOptions& options = {},
                                                     FileAccess access = FileAccess::copy);
@@ -98,7 +109,7 @@ class YL_API TextureStream {
     /// A view of one surface in the file, without copying; valid as long as the stream or a copy of
     /// it; deleted for temporaries. Fails with `ErrorKind::unsupported` if the bytes of the file
     /// are not those of the texture: with supercompression and in legacy formats that have to be
-    /// widened.
+    /// widened; and if they are read on demand.
     [[nodiscard]] Result<ConstImageView> surface(std::uint32_t level, std::uint32_t layer = 0,
                                                  std::uint32_t face = 0,
                                                  std::uint32_t slice = 0) const&;
@@ -111,15 +122,22 @@ class YL_API TextureStream {
     /// `malformed` for damaged bytes.
     [[nodiscard]] Status read_level(std::uint32_t level, std::span<std::byte> target) const;
 
+    /// Reads the levels from the last, which is the smallest, to `first_level`, and hands over each
+    /// as soon as it is there, until `handler` says no. Fails as `read_level` does.
+    [[nodiscard]] Status read_smallest_first(std::uint32_t first_level,
+                                             const LevelHandler& handler) const;
+
     /// Reads everything, levels in parallel.
     /// Fails as `read_level` does.
     [[nodiscard]] Result<Texture> read_all() const;
 
  private:
     TextureStream() = default;
+    [[nodiscard]] static Result<TextureStream> open(const ByteSource& source,
+                                                    const TextureReadOptions& options);
 
     std::shared_ptr<const void> file_ = {};
-    std::span<const std::byte> bytes_ = {};
+    std::shared_ptr<const ByteSource> source_ = {};
     std::shared_ptr<const TextureLayout> layout_ = {};
     Progress progress_ = {};
 };

@@ -6,6 +6,7 @@
 #include <yl/bake.hpp>
 #include <yl/bake_array.hpp>
 #include <yl/bake_cube.hpp>
+#include <yl/bake_rows.hpp>
 #include <yl/block.hpp>
 #include <yl/bytes.hpp>
 #include <yl/convert.hpp>
@@ -23,6 +24,7 @@
 #include <yl/model_scene.hpp>
 #include <yl/normals.hpp>
 #include <yl/picture.hpp>
+#include <yl/picture_rows.hpp>
 #include <yl/progress.hpp>
 #include <yl/resize.hpp>
 #include <yl/result.hpp>

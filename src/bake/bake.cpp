@@ -4,132 +4,18 @@
 
 #include <algorithm>
 
-#include <yl/convert.hpp>
 #include <yl/measure.hpp>
 #include <yl/mip.hpp>
-#include <yl/normals.hpp>
 #include <yl/resize.hpp>
 #include <yl/status_macros.hpp>
 #include "bake/block_step.hpp"
 #include "bake/chain.hpp"
 #include "bake/formats.hpp"
+#include "bake/subject.hpp"
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 
 namespace yl {
-namespace {
-
-/// A picture in its role.
-struct Subject {
-    const Picture& picture;
-    ConstImageView image;
-    Transfer transfer;
-    AlphaMode alpha;
-    Role role;
-    ChannelUse use;
-};
-
-Result<Subject> subject_of(const Picture& picture, const BakeOptions& options) {
-    Subject subject{.picture = picture,
-                    .image = picture.image.view(),
-                    .transfer = picture.transfer,
-                    .alpha = AlphaMode::straight,
-                    .role = options.role.value_or(default_role(picture)),
-                    .use = {}};
-    const FormatInfo& f = info(subject.image.format);
-    if (f.kind == NumericKind::unorm && info(subject.role).transfer == Transfer::linear)
-        subject.transfer = Transfer::linear;
-    if (options.transfer) {
-        if (f.is_float() && *options.transfer == Transfer::srgb)
-            return fail_at(
-                {ErrorKind::usage,
-                 "the picture is in floating point, which is linear: its transfer function "
-                 "cannot be sRGB"},
-                "transfer");
-        subject.transfer = *options.transfer;
-    }
-    // A format that says sRGB itself is taken for its twin where that is not so.
-    if (subject.transfer == Transfer::linear)
-        subject.image.format =
-            with_transfer(subject.image.format, Transfer::linear).value_or(subject.image.format);
-    const bool keeps_stored = !options.alpha || (*options.alpha == AlphaMode::straight &&
-                                                 picture.alpha == AlphaMode::premultiplied);
-    subject.alpha = keeps_stored
-                        ? (options.alpha ? picture.alpha : alpha_mode(subject.role, picture.alpha))
-                        : *options.alpha;
-    subject.use = analyse_channels(subject.image, picture.swizzle);
-    return subject;
-}
-
-/// How the texture's few channels are seen, and how the picture's channels get into them.
-struct ChannelPlan {
-    Swizzle seen = identity_swizzle;
-    Swizzle on_the_way = identity_swizzle;
-};
-
-ChannelPlan plan_channels(const Picture& picture, const ChannelUse& use, const FormatInfo& target) {
-    const bool stored_gray = picture.swizzle != identity_swizzle;
-    if (target.channel_count > 2)
-        return {identity_swizzle, picture.swizzle};
-    if (!stored_gray && !use.is_gray)
-        return {};
-    if (target.channel_count == 1)
-        return {gray_swizzle, identity_swizzle};
-    // Two channels of a gray picture hold gray and alpha.
-    static constexpr Swizzle gray_then_alpha = {SwizzleSource::red, SwizzleSource::alpha,
-                                                SwizzleSource::zero, SwizzleSource::one};
-    if (!stored_gray)
-        return {gray_alpha_swizzle, gray_then_alpha};
-    const bool has_alpha = picture.swizzle == gray_alpha_swizzle;
-    return has_alpha ? ChannelPlan{gray_alpha_swizzle, identity_swizzle}
-                     : ChannelPlan{gray_alpha_swizzle,
-                                   {SwizzleSource::red, SwizzleSource::one, SwizzleSource::zero,
-                                    SwizzleSource::one}};
-}
-
-Findings check_format(const Subject& subject, const FormatInfo& f) {
-    const Picture& picture = subject.picture;
-    const ChannelUse& use = subject.use;
-    Findings findings;
-    const bool narrow = f.kind == NumericKind::unorm && f.channels[0].bits <= 8;
-    if (subject.transfer == Transfer::srgb && f.transfer == Transfer::linear && narrow)
-        findings.push_back(
-            {"dark-bands",
-             fmt::format("{} holds linear light in 8 bits: dark tones will show bands", f.name),
-             "choose an -srgb format, or 16 bits"});
-    if (info(picture.image.format()).is_float() && !f.is_float())
-        findings.push_back(
-            {"light-cut-off",
-             fmt::format("the picture is in floating point, and {} cuts off all light above 1",
-                         f.name),
-             "choose the role hdr, or a -float format"});
-    if (info(subject.role).transfer == Transfer::linear && f.transfer == Transfer::srgb)
-        findings.push_back(
-            {"numbers-as-srgb",
-             fmt::format("the role {} is no colour, but {} makes the GPU decode it as sRGB",
-                         info(subject.role).name, f.name),
-             fmt::format("choose {}",
-                         info(with_transfer(f.format, Transfer::linear).value_or(f.format)).name)});
-    if (!use.is_gray && f.channel_count == 1)
-        findings.push_back(
-            {"color-dropped",
-             fmt::format("{} keeps {} alone of a coloured picture", f.name,
-                         subject.role == Role::color ? "the luminance" : "the red channel"),
-             "choose a format with three or four channels if colour is meant"});
-    if (!use.is_opaque && !f.has(Channel::alpha) && !(use.is_gray && f.channel_count == 2))
-        findings.push_back(
-            {"alpha-dropped",
-             fmt::format("the picture has transparent pixels and {} has no alpha", f.name),
-             "choose a format with alpha"});
-    if (picture.info.file_bits == 16 && narrow && subject.role == Role::height)
-        findings.push_back(
-            {"height-steps",
-             fmt::format("{} keeps 8 of the picture's 16 bits: slopes will show steps", f.name),
-             "choose r16-unorm"});
-    return findings;
-}
-
-}  // namespace
 
 Format default_format(const Picture& picture, Role role) {
     const ConstImageView image = picture.image.view();
@@ -151,23 +37,13 @@ Status place_picture(const Subject& subject, ConstImageView image, const BakeOpt
         YL_TRY(turned, upside_down(image));
         image = std::as_const(turned).view();
     }
-    const bool are_normals = subject.role == Role::normal && !options.plain_chain &&
-                             info(image.format).channel_count > 1 &&
-                             info(target.format).channel_count > 1;
-    if (are_normals) {
-        YL_TRY(const NormalMeasure measure,
-               convert_normals(image, target,
-                               {.swizzle = channels.on_the_way, .dither = options.mips.dither}));
-        mean_normal_length = measure.mean_length;
-        return {};
-    }
-    return convert(image, target,
-                   {.source_transfer = subject.transfer,
-                    .target_transfer = transfer,
-                    .swizzle = channels.on_the_way,
-                    .dither = options.mips.dither,
-                    .to_one_channel =
-                        subject.role == Role::color ? ToOneChannel::luminance : ToOneChannel::red});
+    return place_rows(subject, image, 0, options, channels, transfer, target, mean_normal_length);
+}
+
+Result<Subject> measured_subject(const Picture& picture, const BakeOptions& options) {
+    YL_TRY(Subject subject, subject_of(picture, picture.image.view(), options));
+    subject.use = analyse_channels(subject.image, picture.swizzle);
+    return subject;
 }
 
 Status place_given_levels(const BakeOptions& options, Role role, Texture& texture,
@@ -193,7 +69,7 @@ Status place_given_levels(const BakeOptions& options, Role role, Texture& textur
                            place);
         BakeOptions same_role = options;
         same_role.role = role;
-        YL_TRY(const Subject subject, subject_of(picture, same_role));
+        YL_TRY(const Subject subject, measured_subject(picture, same_role));
         std::optional<double> ignored;
         YL_CHECK(place_picture(subject, subject.image, options,
                                plan_channels(picture, subject.use, info(shape.format)),
@@ -209,18 +85,8 @@ Status make_chain(const BakeOptions& options, Role role, Texture& texture) {
     return fill_levels(texture, mips, options);
 }
 
-/// What is said of the picture in its role, before anything is made of it.
-Findings check_subject(const Subject& subject, const BakeOptions& options, const FormatInfo& f) {
-    Findings findings = check_picture_info(subject.picture.info, subject.role);
-    const auto add = [&](Findings more) {
-        findings.insert(findings.end(), more.begin(), more.end());
-    };
-    const bool shows_meaning =
-        !options.plain_chain && (subject.role == Role::color || subject.role == Role::normal);
-    if (shows_meaning && subject.image.width > 1 && subject.image.height > 1)
-        add(check_content(subject.use, measure_content(subject.image, subject.picture.swizzle),
-                          subject.role, "the picture"));
-    add(check_format(subject, f));
+Findings check_fireflies(const Subject& subject, const BakeOptions& options) {
+    Findings findings;
     if (options.mips.guard_fireflies) {
         const double lost = light_of_fireflies(subject.image, options.mips.edges);
         if (lost == 0)
@@ -235,6 +101,18 @@ Findings check_subject(const Subject& subject, const BakeOptions& options, const
                  "leave them if they are meant, as a sun is",
                  lost < 0.01 ? FindingLevel::hint : FindingLevel::warning});
     }
+    return findings;
+}
+
+/// Findings about the picture in its role.
+Findings check_whole(const Subject& subject, const BakeOptions& options, const FormatInfo& f) {
+    ContentMeasure content;
+    const bool counts = shows_meaning(subject, options);
+    if (counts)
+        content = measure_content(subject.image, subject.picture.swizzle);
+    Findings findings = check_subject(subject, f, counts ? &content : nullptr);
+    for (Finding& more : check_fireflies(subject, options))
+        findings.push_back(std::move(more));
     return findings;
 }
 
@@ -255,14 +133,14 @@ Result<Image> fitted_to_size(const Subject& subject, const BakeOptions& options,
 
 Result<Baked> bake(const Picture& picture, const BakeOptions& options) try {
     YL_CHECK(check_view(picture.image.view(), "picture"));
-    YL_TRY(Subject subject, subject_of(picture, options));
+    YL_TRY(Subject subject, measured_subject(picture, options));
     Baked baked{.role = subject.role, .is_opaque = subject.use.is_opaque};
     const Format wanted =
         wanted_format(options, plain_format_for(subject.image, subject.use, subject.role),
                       block_format_for(subject.use, subject.role));
     const Format format = format_of_chain(wanted);
     const ChannelPlan channels = plan_channels(picture, subject.use, info(wanted));
-    baked.findings = check_subject(subject, options, info(wanted));
+    baked.findings = check_whole(subject, options, info(wanted));
     const auto size = texture_size(subject.image.width, subject.image.height, options);
     Image resized;
     if (size[0] != subject.image.width || size[1] != subject.image.height) {

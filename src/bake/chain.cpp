@@ -98,12 +98,16 @@ Status fill_levels(Texture& texture, const MipOptions& mips, const BakeOptions& 
     return {};
 }
 
+Status check_first_level(const TextureShape& shape, std::uint32_t count) {
+    if (count < shape.levels)
+        return {};
+    return fail_at({ErrorKind::usage, fmt::format("the chain has {} levels, from 0 to {}",
+                                                  shape.levels, shape.levels - 1)},
+                   "first level");
+}
+
 Result<Texture> without_first_levels(const Texture& texture, std::uint32_t count) {
-    if (count >= texture.shape().levels)
-        return fail_at(
-            {ErrorKind::usage, fmt::format("the chain has {} levels, from 0 to {}",
-                                           texture.shape().levels, texture.shape().levels - 1)},
-            "first level");
+    YL_CHECK(check_first_level(texture.shape(), count));
     return without_top_levels(texture, count);
 }
 

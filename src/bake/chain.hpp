@@ -22,6 +22,9 @@ namespace yl {
 [[nodiscard]] Status fill_levels(Texture& texture, const MipOptions& mips,
                                  const BakeOptions& options);
 
+/// Whether a chain of this shape has levels left when the first ones are left out.
+[[nodiscard]] Status check_first_level(const TextureShape& shape, std::uint32_t count);
+
 /// The texture from a level of its whole chain on.
 [[nodiscard]] Result<Texture> without_first_levels(const Texture& texture, std::uint32_t count);
 

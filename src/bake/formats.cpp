@@ -13,6 +13,10 @@ Format number_format(std::uint32_t channels, bool wide) {
 
 }  // namespace
 
+Role default_role(Format format) {
+    return info(format).is_float() ? Role::hdr : Role::color;
+}
+
 Format plain_format_for(ConstImageView image, const ChannelUse& use, Role role) {
     const std::uint32_t bits = info(image.format).channels[0].bits;
     const bool wide = bits == 16;

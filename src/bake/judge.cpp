@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <yl/bake.hpp>
+#include "bake/formats.hpp"
 
 namespace yl {
 namespace {
@@ -15,7 +16,7 @@ std::string percent(float share) {
 }  // namespace
 
 Role default_role(const Picture& picture) {
-    return info(picture.image.format()).is_float() ? Role::hdr : Role::color;
+    return default_role(picture.image.format());
 }
 
 RoleGuess guess_role(const Picture& picture) {

@@ -9,7 +9,7 @@
 
 #include <yl/edit.hpp>
 #include <yl/status_macros.hpp>
-#include "base/file.hpp"
+#include "base/files.hpp"
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 #include "pixel/rows.hpp"
@@ -177,8 +177,9 @@ Result<LookupTable> parse_lookup_table(std::string_view text, const Limits& limi
     return out_of_memory();
 }
 
-Result<LookupTable> read_lookup_table(const std::filesystem::path& path, const Limits& limits) try {
-    return parse_file(path, limits.max_bytes,
+Result<LookupTable> read_lookup_table(const std::filesystem::path& path, const Limits& limits,
+                                      const std::shared_ptr<const Files>& files) try {
+    return parse_file(files, path, limits.max_bytes,
                       [&](std::string_view text) { return parse_lookup_table(text, limits); });
 } catch (const std::bad_alloc&) {
     return out_of_memory();

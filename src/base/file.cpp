@@ -2,55 +2,20 @@
 
 #include <fcntl.h>
 #include <fmt/format.h>
-#include <pthread.h>
-#include <signal.h>
 #include <sys/mman.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
 #include <cerrno>
 #include <cstring>
-#include <ctime>
 
 #include <yl/status_macros.hpp>
 #include "base/descriptor.hpp"
+#include "base/new_file.hpp"
 #include "base/progress.hpp"
 
 namespace yl {
 namespace {
-
-/// Removes a file at the end of its scope, unless it has been kept.
-class Leftover {
- public:
-    explicit Leftover(std::string path) : path_(std::move(path)) {}
-    ~Leftover() {
-        if (!path_.empty())
-            ::unlink(path_.c_str());
-    }
-    Leftover(const Leftover&) = delete;
-    Leftover& operator=(const Leftover&) = delete;
-    void keep() { path_.clear(); }
-
- private:
-    std::string path_;
-};
-
-/// Holds back signals that end the program while files change their names. Only this thread does
-/// so: where another thread takes the signal, the temporary may stay behind.
-class SignalsHeldBack {
- public:
-    SignalsHeldBack() {
-        sigset_t all;
-        ::sigfillset(&all);
-        ::pthread_sigmask(SIG_BLOCK, &all, &before_);
-    }
-    ~SignalsHeldBack() { ::pthread_sigmask(SIG_SETMASK, &before_, nullptr); }
-    SignalsHeldBack(const SignalsHeldBack&) = delete;
-    SignalsHeldBack& operator=(const SignalsHeldBack&) = delete;
-
- private:
-    sigset_t before_{};
-};
 
 Status write_all(int descriptor, std::span<const ByteSpan> pieces,
                  const std::filesystem::path& path, ProgressCounter& progress) {
@@ -85,78 +50,6 @@ Result<std::size_t> read_into(int descriptor, std::span<std::byte> target,
         at += static_cast<std::size_t>(got);
     }
     return at;
-}
-
-/// Short, so that a name of any length has one beside it.
-std::string name_beside(const std::filesystem::path& path) {
-    static constexpr int digits = 1000000;
-    timespec now{};
-    ::clock_gettime(CLOCK_MONOTONIC, &now);
-    return (path.parent_path() / fmt::format(".{}-{}.part", ::getpid(), now.tv_nsec % digits))
-        .string();
-}
-
-/// Gives the nameless file `descriptor` a name beside `path`.
-Result<std::string> name_file(int descriptor, const std::filesystem::path& path) {
-    const std::string source = fmt::format("/proc/self/fd/{}", descriptor);
-    for (int attempt = 0; attempt < 100; ++attempt) {
-        std::string name = name_beside(path);
-        if (::linkat(AT_FDCWD, source.c_str(), AT_FDCWD, name.c_str(), AT_SYMLINK_FOLLOW) == 0)
-            return name;
-        if (errno != EEXIST)
-            break;
-    }
-    return io_error("cannot write", path);
-}
-
-/// All of it, on the disk, with what the file before it had.
-Status fill(int descriptor, std::span<const ByteSpan> pieces, const struct stat* before,
-            const std::filesystem::path& path, ProgressCounter& progress) {
-    YL_CHECK(write_all(descriptor, pieces, path, progress));
-    if (before != nullptr) {
-        // Who may not give a file away keeps it; its mode is set afterwards, as that clears bits.
-        if (::fchown(descriptor, before->st_uid, before->st_gid) != 0 && errno != EPERM)
-            return io_error("cannot keep the owner", path);
-        if (::fchmod(descriptor, before->st_mode & 07777) != 0)
-            return io_error("cannot keep the mode", path);
-    }
-    if (::fsync(descriptor) != 0 && errno != EINVAL && errno != EROFS)
-        return io_error("cannot write", path);
-    return {};
-}
-
-Status take_place(const std::string& name, const std::filesystem::path& path) {
-    Leftover leftover(name);
-    if (::rename(name.c_str(), path.c_str()) != 0)
-        return io_error("cannot write", path);
-    leftover.keep();
-    return {};
-}
-
-Status replace_file(const std::filesystem::path& path, std::span<const ByteSpan> pieces,
-                    const struct stat* before, ProgressCounter& progress) {
-    const std::string folder = path.has_parent_path() ? path.parent_path().string() : ".";
-    // A nameless file gets its name by way of /proc, which a container may lack.
-    const bool can_name = ::access("/proc/self/fd", X_OK) == 0;
-    Descriptor nameless(can_name ? ::open(folder.c_str(), O_TMPFILE | O_WRONLY | O_CLOEXEC, 0666)
-                                 : -1);
-    if (nameless.valid()) {
-        YL_CHECK(fill(nameless.get(), pieces, before, path, progress));
-        const SignalsHeldBack held;
-        YL_TRY(const std::string name, name_file(nameless.get(), path));
-        return take_place(name, path);
-    }
-    // Some file systems know no nameless files; there the temporary has a name from the start.
-    const std::string name = name_beside(path);
-    Descriptor named(::open(name.c_str(), O_CREAT | O_EXCL | O_WRONLY | O_CLOEXEC, 0666));
-    if (!named.valid())
-        return io_error("cannot write", path);
-    Leftover leftover(name);
-    YL_CHECK(fill(named.get(), pieces, before, path, progress));
-    if (!named.close())
-        return io_error("cannot write", path);
-    leftover.keep();
-    return take_place(name, path);
 }
 
 /// A pipe or a device, which cannot be replaced.
@@ -243,17 +136,11 @@ Status write_file(const std::filesystem::path& path, std::span<const ByteSpan> p
     ProgressCounter progress(told, Phase::writing, bytes);
     struct stat info {};
     const bool exists = ::stat(path.c_str(), &info) == 0;
-    if (exists && S_ISDIR(info.st_mode))
-        return fail_at({ErrorKind::io, "is a folder; name a file to write"}, path.string());
-    if (exists && !S_ISREG(info.st_mode))
+    if (exists && !S_ISREG(info.st_mode) && !S_ISDIR(info.st_mode))
         return write_stream(path, pieces, progress);
-    if (!exists)
-        return replace_file(path, pieces, nullptr, progress);
-    if (::access(path.c_str(), W_OK) != 0)
-        return io_error("cannot write", path);
-    std::error_code error;
-    const auto target = std::filesystem::canonical(path, error);  // through a link to its file
-    return replace_file(error ? path : target, pieces, &info, progress);
+    YL_TRY(NewFile file, NewFile::begin(path));
+    YL_CHECK(write_all(file.descriptor(), pieces, path, progress));
+    return file.commit();
 }
 
 Status write_file(const std::filesystem::path& path, ByteSpan bytes) {

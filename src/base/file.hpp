@@ -22,22 +22,6 @@ namespace yl {
 [[nodiscard]] YL_INTERNAL Result<Buffer> read_file(const std::filesystem::path& path,
                                                    std::uint64_t most = ~std::uint64_t{0});
 
-/// What `parse` makes of a text file's content; errors say the file, and then the place within it.
-template <class Parse>
-[[nodiscard]] auto parse_file(const std::filesystem::path& path, std::uint64_t most,
-                              const Parse& parse) -> decltype(parse(std::string_view())) {
-    const auto file = read_file(path, most);
-    if (!file)
-        return fail_at(file.error(), path.string());
-    auto result = parse(as_text(file->bytes()));
-    if (!result) {
-        Error error = result.error();
-        error.place = path.string() + (error.place.empty() ? "" : ": ") + error.place;
-        return tl::unexpected(std::move(error));
-    }
-    return result;
-}
-
 /// The first bytes of a regular file, at most as many as `target` has; gives how many.
 [[nodiscard]] Result<std::size_t> read_start(const std::filesystem::path& path,
                                              std::span<std::byte> target);

@@ -16,4 +16,21 @@ using FilesOption = std::shared_ptr<const Files>;  ///< null: the disk
                                              const std::filesystem::path& path,
                                              std::span<std::byte> target);
 
+/// What `parse` makes of a text file's content; errors say the file, and then the place within it.
+template <class Parse>
+[[nodiscard]] auto parse_file(const FilesOption& files, const std::filesystem::path& path,
+                              std::uint64_t most, const Parse& parse)
+    -> decltype(parse(std::string_view())) {
+    const auto file = read_file(files, path, most);
+    if (!file)
+        return fail_at(file.error(), path.string());
+    auto result = parse(as_text(file->bytes()));
+    if (!result) {
+        Error error = result.error();
+        error.place = path.string() + (error.place.empty() ? "" : ": ") + error.place;
+        return tl::unexpected(std::move(error));
+    }
+    return result;
+}
+
 }  // namespace yl

@@ -16,7 +16,7 @@
 #include "base/progress.hpp"
 #include "base/text.hpp"
 #include "codec/color_conversion.hpp"
-#include "codec/picture_format.hpp"
+#include "codec/formats.hpp"
 #include "pixel/channels.hpp"
 #include "pixel/check.hpp"
 
@@ -31,12 +31,6 @@ const std::vector<PictureFormat>& picture_formats() {
         tga_format(),  // has no signature and comes last
     };
     return formats;
-}
-
-const PictureFormat* find_by_content(ByteSpan bytes) {
-    const auto found = std::find_if(picture_formats().begin(), picture_formats().end(),
-                                    [&](const auto& format) { return format.recognise(bytes); });
-    return found != picture_formats().end() ? &*found : nullptr;
 }
 
 const PictureFormat* find_by_ending(const std::string& given) {
@@ -73,6 +67,19 @@ std::string problem_of_unknown(ByteSpan bytes) {
 }
 
 }  // namespace
+
+const PictureFormat* find_picture_format(ByteSpan bytes) {
+    const auto found = std::find_if(picture_formats().begin(), picture_formats().end(),
+                                    [&](const auto& format) { return format.recognise(bytes); });
+    return found != picture_formats().end() ? &*found : nullptr;
+}
+
+void remark_on_name(const std::filesystem::path& path, PictureInfo& info) {
+    const PictureFormat* named = find_by_ending(ending_of(path));
+    if (named != nullptr && named->name != info.file_format)
+        info.remarks.push_back(
+            fmt::format("the file's name says {}, but it holds {}", named->name, info.file_format));
+}
 
 void settle_transfer(Picture& picture, const ReadOptions& options) {
     const Role role = options.role;
@@ -125,9 +132,16 @@ Result<void> check_size(std::uint64_t width, std::uint64_t height, const Limits&
     return {};
 }
 
-Result<Picture> start_picture(const PictureStart& start, const ReadOptions& options) {
-    YL_CHECK(check_size(start.width, start.height, options.limits));
-    Picture picture;
+Status check_row(std::uint64_t row_bytes, const Limits& limits) {
+    constexpr std::uint64_t rows = 1024;  // of all kinds that are held at a time
+    if (row_bytes <= limits.max_bytes / rows)
+        return {};
+    return fail(ErrorKind::limit,
+                fmt::format("rows of {} bytes: {} of them exceed the limit of {} bytes", row_bytes,
+                            rows, limits.max_bytes));
+}
+
+Format describe_start(const PictureStart& start, const ReadOptions& options, Picture& picture) {
     picture.info.file_channels = start.channels;
     picture.info.file_bits = start.bits;
     picture.info.declared_transfer = start.declared_transfer;
@@ -138,8 +152,13 @@ Result<Picture> start_picture(const PictureStart& start, const ReadOptions& opti
     } else {
         settle_transfer(picture, options);
     }
-    const Format format =
-        plain_format({start.channels, start.bits, start.is_float}, picture.transfer);
+    return plain_format({start.channels, start.bits, start.is_float}, picture.transfer);
+}
+
+Result<Picture> start_picture(const PictureStart& start, const ReadOptions& options) {
+    YL_CHECK(check_size(start.width, start.height, options.limits));
+    Picture picture;
+    const Format format = describe_start(start, options, picture);
     TextureShape shape{.format = format,
                        .width = static_cast<std::uint32_t>(start.width),
                        .height = static_cast<std::uint32_t>(start.height)};
@@ -196,6 +215,18 @@ Result<Picture> finished(Result<Picture> picture, std::string_view reader,
 
 }  // namespace
 
+namespace {
+
+Status check_part(const PictureFormat& format, const ReadOptions& options) {
+    if (options.part.empty() || format.has_parts)
+        return {};
+    return fail_at({ErrorKind::usage, fmt::format("{} has no parts, and '{}' was asked for",
+                                                  format.name, printable(options.part))},
+                   "part");
+}
+
+}  // namespace
+
 Result<Picture> read_picture(ByteSpan bytes, const ReadOptions& options) try {
     if (bytes.empty())
         return fail(ErrorKind::malformed, "the file is empty");
@@ -204,9 +235,10 @@ Result<Picture> read_picture(ByteSpan bytes, const ReadOptions& options) try {
     for (const PictureReader& reader : options.further_readers)
         if (reader.recognise(bytes))
             return finished(reader.read(bytes, options), reader.name, options, progress);
-    const PictureFormat* format = find_by_content(bytes);
+    const PictureFormat* format = find_picture_format(bytes);
     if (format == nullptr)
         return fail(ErrorKind::unsupported, problem_of_unknown(bytes));
+    YL_CHECK(check_part(*format, options));
     return finished(format->read(bytes, options), format->name, options, progress);
 } catch (const std::bad_alloc&) {
     return out_of_memory();
@@ -219,18 +251,49 @@ Result<Picture> read_picture(const std::filesystem::path& path, const ReadOption
     auto picture = read_picture(file->bytes(), options);
     if (!picture)
         return fail_at(picture.error(), path.string());
-    const PictureFormat* named = find_by_ending(ending_of(path));
-    if (named != nullptr && named->name != picture->info.file_format)
-        picture->info.remarks.push_back(fmt::format("the file's name says {}, but it holds {}",
-                                                    named->name, picture->info.file_format));
+    remark_on_name(path, picture->info);
     return picture;
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
+Result<std::vector<Picture>> read_levels(ByteSpan bytes, const ReadOptions& options) try {
+    const PictureFormat* format = find_picture_format(bytes);
+    std::vector<Picture> levels;
+    if (format == nullptr || format->read_levels == nullptr) {
+        YL_TRY(levels.emplace_back(), read_picture(bytes, options));
+        return levels;
+    }
+    ProgressCounter progress(options.progress, Phase::reading, 1);
+    YL_CHECK(progress.status());
+    YL_TRY(levels, format->read_levels(bytes, options));
+    for (Picture& level : levels) {
+        YL_TRY(level, finished(std::move(level), format->name, options, progress));
+    }
+    return levels;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Result<std::vector<Picture>> read_levels(const std::filesystem::path& path,
+                                         const ReadOptions& options) try {
+    const auto file = read_file(options.files, path);
+    if (!file)
+        return no_such_file(file.error(), path, &looks_like_picture);
+    auto levels = read_levels(file->bytes(), options);
+    if (!levels)
+        return fail_at(levels.error(), path.string());
+    remark_on_name(path, levels->front().info);
+    return levels;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
 Result<PictureFrames> read_frames(ByteSpan bytes, const ReadOptions& options) try {
-    const PictureFormat* format = find_by_content(bytes);
+    const PictureFormat* format = find_picture_format(bytes);
     PictureFrames frames;
+    if (format != nullptr)
+        YL_CHECK(check_part(*format, options));
     if (format == nullptr || format->read_frames == nullptr) {
         YL_TRY(Picture picture, read_picture(bytes, options));
         frames.pictures.push_back(std::move(picture));
@@ -261,7 +324,7 @@ Result<PictureFrames> read_frames(const std::filesystem::path& path,
 Result<PictureHeader> peek_picture(ByteSpan bytes) try {
     if (bytes.empty())
         return fail(ErrorKind::malformed, "the file is empty");
-    const PictureFormat* format = find_by_content(bytes);
+    const PictureFormat* format = find_picture_format(bytes);
     if (format == nullptr)
         return fail(ErrorKind::unsupported, problem_of_unknown(bytes));
     YL_TRY(PictureHeader header, format->peek(bytes));
@@ -275,7 +338,7 @@ namespace {
 
 /// The header of a whole file that could not be read to its end; else the error of that.
 Result<PictureHeader> peek_damaged(ByteSpan bytes, const Error& error) {
-    const PictureFormat* format = find_by_content(bytes);
+    const PictureFormat* format = find_picture_format(bytes);
     if (format == nullptr || format->peek_damaged == nullptr)
         return tl::unexpected(error);
     auto header = format->peek_damaged(bytes);
@@ -494,7 +557,7 @@ Result<std::vector<std::byte>> encode_picture(std::string_view file_format, cons
 }
 
 bool looks_like_picture(ByteSpan bytes) {
-    return find_by_content(bytes) != nullptr;
+    return find_picture_format(bytes) != nullptr;
 }
 
 }  // namespace yl

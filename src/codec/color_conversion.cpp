@@ -3,7 +3,9 @@
 #include <fmt/format.h>
 #include <lcms2.h>
 
-#include <atomic>
+#include <algorithm>
+#include <array>
+#include <cmath>
 #include <memory>
 
 #include <yl/edit.hpp>
@@ -39,8 +41,9 @@ class Context {
 
 class Transform {
  public:
-    Transform(cmsContext context, const Profile& from, const Profile& to, cmsUInt32Number type)
-        : transform_(cmsCreateTransformTHR(context, from.get(), type, to.get(), type,
+    Transform(cmsContext context, const Profile& from, cmsUInt32Number from_type, const Profile& to,
+              cmsUInt32Number to_type)
+        : transform_(cmsCreateTransformTHR(context, from.get(), from_type, to.get(), to_type,
                                            INTENT_RELATIVE_COLORIMETRIC,
                                            cmsFLAGS_BLACKPOINTCOMPENSATION | cmsFLAGS_COPY_ALPHA |
                                                cmsFLAGS_NOCACHE | cmsFLAGS_NOOPTIMIZE)) {}
@@ -53,27 +56,30 @@ class Transform {
 
     [[nodiscard]] bool is_made() const { return transform_ != nullptr; }
 
-    void run(ImageView image) const {
-        const FormatInfo& f = info(image.format);
-        const bool is_wide = f.channels[0].bits == 16, is_single = f.channels[0].bits == 32;
+    /// Both images may be one.
+    void run(ConstImageView source, ImageView target) const {
         constexpr std::size_t rows_at_least = 16;
-        parallel_ranges(image.height, rows_at_least, [&](std::size_t begin, std::size_t end) {
-            for (std::size_t y = begin; y < end; ++y) {
-                const auto row = image.row(static_cast<std::uint32_t>(y));
-                const auto swap = [&] {
-                    if (is_wide)
-                        swap_unless_little<std::uint16_t>(row);
-                    if (is_single)
-                        swap_unless_little<std::uint32_t>(row);
-                };
-                swap();
-                cmsDoTransform(transform_, row.data(), row.data(), image.width);
-                swap();
+        parallel_ranges(source.height, rows_at_least, [&](std::size_t begin, std::size_t end) {
+            std::vector<std::byte> own(source.row_bytes());
+            for (auto y = static_cast<std::uint32_t>(begin); y < end; ++y) {
+                std::ranges::copy(source.row(y), own.begin());
+                const auto row = target.row(y);
+                swap(own, source.format);
+                cmsDoTransform(transform_, own.data(), row.data(), source.width);
+                swap(row, target.format);
             }
         });
     }
 
  private:
+    static void swap(std::span<std::byte> row, Format format) {
+        const std::uint32_t bits = info(format).channels[0].bits;
+        if (bits == 16)
+            swap_unless_little<std::uint16_t>(row);
+        if (bits == 32)
+            swap_unless_little<std::uint32_t>(row);
+    }
+
     cmsHTRANSFORM transform_;
 };
 
@@ -94,7 +100,8 @@ Curve srgb_curve(cmsContext context) {
     return Curve(cmsBuildParametricToneCurve(context, 4, numbers));
 }
 
-Curve curve_of(cmsContext context, const StatedColors& colors) {
+/// Of red, green or blue.
+Curve curve_of(cmsContext context, const StatedColors& colors, std::size_t channel) {
     const double bt709_numbers[] = {1 / 0.45, 1 / 1.099, 0.099 / 1.099, 1 / 4.5, 0.081};
     switch (colors.curve) {
         case StatedColors::Curve::srgb:
@@ -103,15 +110,24 @@ Curve curve_of(cmsContext context, const StatedColors& colors) {
             return Curve(cmsBuildParametricToneCurve(context, 4, bt709_numbers));
         case StatedColors::Curve::gamma:
             return Curve(cmsBuildGamma(context, colors.gamma));
+        case StatedColors::Curve::table: {
+            const auto& table = colors.tables[std::min(channel, colors.tables.size() - 1)];
+            return Curve(cmsBuildTabulatedToneCurve16(
+                context, static_cast<cmsUInt32Number>(table.size()), table.data()));
+        }
     }
     return nullptr;
+}
+
+Profile rgb_profile(cmsContext context, const cmsCIExyY& white, const cmsCIExyYTRIPLE& primaries,
+                    const std::array<cmsToneCurve*, 3>& curves) {
+    return Profile(cmsCreateRGBProfileTHR(context, &white, &primaries, curves.data()));
 }
 
 /// An RGB profile whose channels share a curve.
 Profile rgb_profile(cmsContext context, const cmsCIExyY& white, const cmsCIExyYTRIPLE& primaries,
                     cmsToneCurve* curve) {
-    cmsToneCurve* const curves[] = {curve, curve, curve};
-    return Profile(cmsCreateRGBProfileTHR(context, &white, &primaries, curves));
+    return rgb_profile(context, white, primaries, std::array{curve, curve, curve});
 }
 
 Profile gray_profile(cmsContext context, const cmsToneCurve* curve) {
@@ -141,22 +157,33 @@ Status convert_from(Picture& picture, const Context& context, const Profile& fro
     cmsToneCurve* target_curve = plain->is_float ? light.get() : curve.get();
     const Profile to = is_gray ? gray_profile(context, target_curve)
                                : rgb_profile(context, d65, bt709, target_curve);
-    const Transform transform(context, from, to, pixel_type(*plain));
+    const cmsUInt32Number type = pixel_type(*plain);
+    const Transform transform(context, from, type, to, type);
     if (!from || !to || !transform.is_made())
         return fail(ErrorKind::unsupported, "the profile is not understood");
     const bool is_premultiplied = picture.alpha == AlphaMode::premultiplied && plain->channels == 4;
     if (is_premultiplied)
         YL_CHECK(unpremultiply(picture.image.view(), picture.transfer));
-    transform.run(picture.image.view());
+    transform.run(std::as_const(picture.image).view(), picture.image.view());
     return is_premultiplied ? premultiply(picture.image.view(), picture.transfer) : Status{};
+}
+
+/// Whether profiles are applied to pictures of the options' role.
+bool applies_profiles(const ReadOptions& options) {
+    return options.profile == ProfileUse::apply && !options.transfer &&
+           info(options.role).transfer == Transfer::srgb;
+}
+
+Profile open_profile(cmsContext context, ByteSpan bytes) {
+    return Profile(cmsOpenProfileFromMemTHR(context, bytes.data(),
+                                            static_cast<cmsUInt32Number>(bytes.size())));
 }
 
 }  // namespace
 
 Status convert_by_profile(Picture& picture, ByteSpan bytes) {
     const Context context;
-    Profile profile(cmsOpenProfileFromMemTHR(context, bytes.data(),
-                                             static_cast<cmsUInt32Number>(bytes.size())));
+    Profile profile = open_profile(context, bytes);
     if (!profile)
         return fail(ErrorKind::unsupported, "the profile is damaged");
     const auto space = cmsGetColorSpace(profile.get());
@@ -172,23 +199,89 @@ Status convert_by_profile(Picture& picture, ByteSpan bytes) {
 
 Status convert_by_colors(Picture& picture, const StatedColors& colors) {
     const Context context;
-    const Curve curve = curve_of(context, colors);
-    if (!curve)
-        return fail(ErrorKind::unsupported, "its curve is not understood");
+    const Curve curves[] = {curve_of(context, colors, 0), curve_of(context, colors, 1),
+                            curve_of(context, colors, 2)};
+    for (const Curve& curve : curves)
+        if (!curve)
+            return fail(ErrorKind::unsupported, "its curve is not understood");
     const auto& c = colors.chromaticities;
     const cmsCIExyY white = {c[0], c[1], 1};
     const cmsCIExyYTRIPLE primaries = {{c[2], c[3], 1}, {c[4], c[5], 1}, {c[6], c[7], 1}};
     const bool is_gray = info(picture.image.format()).channel_count < 3;
-    const Profile from = is_gray ? gray_profile(context, curve.get())
-                                 : rgb_profile(context, white, primaries, curve.get());
+    const Profile from =
+        is_gray ? gray_profile(context, curves[0].get())
+                : rgb_profile(context, white, primaries,
+                              std::array{curves[0].get(), curves[1].get(), curves[2].get()});
     if (!from)
         return fail(ErrorKind::unsupported, "its primaries make no space of colours");
     return convert_from(picture, context, from);
 }
 
+bool has_srgb_primaries(const std::array<double, 8>& chromaticities) {
+    constexpr double slack = 0.005;  // files round to two or three places
+    const StatedColors srgb;
+    for (std::size_t i = 0; i < chromaticities.size(); ++i)
+        if (!(std::abs(chromaticities[i] - srgb.chromaticities[i]) <= slack))
+            return false;
+    return true;
+}
+
+Status settle_stated(Picture& picture, const StatedColors& colors, const std::string& said,
+                     const ReadOptions& options) {
+    if (converts_colors(picture, options)) {
+        const Status status = convert_by_colors(picture, colors);
+        if (status) {
+            if (!info(picture.image.format()).is_float())
+                picture.transfer = Transfer::srgb;
+            note_conversion(picture.info, said);
+            return {};
+        }
+        if (status.error().kind != ErrorKind::unsupported)
+            return status;
+    }
+    picture.info.remarks.push_back(
+        fmt::format("{}: not applied; colours were taken as {}", said,
+                    picture.transfer == Transfer::srgb ? "sRGB" : "linear, of BT.709"));
+    return {};
+}
+
+namespace {
+
+/// From inks of so many bytes each; not made where the profile is not understood.
+Transform ink_transform(const Context& context, const Profile& from, std::uint32_t bytes) {
+    const Curve curve = srgb_curve(context);
+    const Profile to = curve ? rgb_profile(context, d65, bt709, curve.get()) : nullptr;
+    return {context, from,
+            COLORSPACE_SH(static_cast<unsigned>(PT_CMYK)) | CHANNELS_SH(4U) | BYTES_SH(bytes), to,
+            COLORSPACE_SH(static_cast<unsigned>(PT_RGB)) | CHANNELS_SH(3U) | BYTES_SH(bytes)};
+}
+
+}  // namespace
+
+bool applies_ink_profile(ByteSpan bytes, const ReadOptions& options) {
+    if (bytes.empty() || !applies_profiles(options))
+        return false;
+    const Context context;
+    const Profile profile = open_profile(context, bytes);
+    return profile && cmsGetColorSpace(profile.get()) == cmsSigCmykData &&
+           ink_transform(context, profile, 1).is_made();
+}
+
+Status convert_inks(ConstImageView inks, ByteSpan bytes, ImageView light) {
+    const Context context;
+    const Profile from = open_profile(context, bytes);
+    if (!from)
+        return fail(ErrorKind::unsupported, "the profile is damaged");
+    const Transform transform =
+        ink_transform(context, from, info(inks.format).channels[0].bits / 8U);
+    if (!transform.is_made())
+        return fail(ErrorKind::unsupported, "the profile is not understood");
+    transform.run(inks, light);
+    return {};
+}
+
 bool converts_colors(const Picture& picture, const ReadOptions& options) {
-    return options.profile == ProfileUse::apply && !options.transfer &&
-           info(options.role).transfer == Transfer::srgb && picture.image.width() > 0;
+    return applies_profiles(options) && picture.image.width() > 0;
 }
 
 void note_conversion(PictureInfo& info, const std::string& from) {

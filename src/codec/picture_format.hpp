@@ -7,6 +7,7 @@
 #include <yl/edit.hpp>
 #include <yl/picture.hpp>
 #include "base/bytes.hpp"
+#include "codec/row_reader.hpp"
 
 namespace yl {
 
@@ -31,6 +32,12 @@ struct PictureFormat {
     Result<PictureFrames> (*read_frames)(ByteSpan bytes, const ReadOptions& options) = nullptr;
     /// As `peek`, of a whole file that is read although it is damaged further on.
     Result<PictureHeader> (*peek_damaged)(ByteSpan bytes) = nullptr;
+    /// Of formats with mip levels.
+    Result<std::vector<Picture>> (*read_levels)(ByteSpan bytes,
+                                                const ReadOptions& options) = nullptr;
+    bool has_parts = false;
+    /// Of formats whose rows can be read one after the other.
+    Result<RowStart> (*open_rows)(SharedFile file, const ReadOptions& options) = nullptr;
 };
 
 [[nodiscard]] PictureFormat png_format();
@@ -72,6 +79,13 @@ struct PictureStart {
 /// An error for a size of nothing, and for one beyond the limit of a side.
 [[nodiscard]] Result<void> check_size(std::uint64_t width, std::uint64_t height,
                                       const Limits& limits);
+
+/// Everything about a picture but its pixels, whose format is given back.
+[[nodiscard]] Format describe_start(const PictureStart& start, const ReadOptions& options,
+                                    Picture& picture);
+
+/// Refuses a picture whose rows are too long to have some of them in memory.
+[[nodiscard]] Status check_row(std::uint64_t row_bytes, const Limits& limits);
 
 /// A picture with memory for its pixels and its colour space settled. A size of nothing is an
 /// error, and so is one beyond the limits. When four channels are wanted, there is room to widen

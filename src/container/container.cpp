@@ -45,19 +45,25 @@ const TextureFormat* find_by_content(ByteSpan bytes) {
     return found != texture_formats().end() ? &*found : nullptr;
 }
 
-Result<EncodedFile> encode(std::string_view given, const Texture& texture,
-                           const TextureWriteOptions& options) {
+/// One that is written.
+Result<const TextureFormat*> find_by_ending(std::string_view given) {
     const std::string ending = lower_case(std::string(given));
     std::string known;
     for (const TextureFormat& format : texture_formats()) {
         if (format.write == nullptr)
             continue;
         if (format.ending == ending)
-            return format.write(texture, options);
+            return &format;
         known += fmt::format("{}.{}", known.empty() ? "" : ", ", format.ending);
     }
     return fail(ErrorKind::usage,
                 fmt::format("no texture format has the ending '.{}' (known: {})", ending, known));
+}
+
+Result<EncodedFile> encode(std::string_view ending, const Texture& texture,
+                           const TextureWriteOptions& options) {
+    YL_TRY(const TextureFormat* const format, find_by_ending(ending));
+    return format->write(texture, options);
 }
 
 Status relabel(Transfer transfer, TextureLayout& layout) {
@@ -76,25 +82,40 @@ Status relabel(Transfer transfer, TextureLayout& layout) {
 
 }  // namespace
 
-Result<TextureStream> TextureStream::open(ByteSpan bytes, const TextureReadOptions& options) try {
-    if (bytes.empty())
+Result<FilePlan> plan_texture_file(std::string_view ending, const TextureShape& shape,
+                                   const TextureMetadata& metadata,
+                                   const TextureWriteOptions& options) {
+    YL_TRY(const TextureFormat* const format, find_by_ending(ending));
+    return format->plan(shape, metadata, options);
+}
+
+Result<TextureStream> TextureStream::open(const ByteSource& source,
+                                          const TextureReadOptions& options) {
+    constexpr std::size_t longest_start = 64;
+    std::vector<std::byte> space;
+    YL_TRY(const ByteSpan start, source.start(longest_start, space));
+    if (start.empty())
         return fail(ErrorKind::malformed, "the file is empty");
-    const TextureFormat* format = find_by_content(bytes);
+    const TextureFormat* format = find_by_content(start);
     if (format == nullptr)
-        return fail(ErrorKind::unsupported, looks_like_picture(bytes)
+        return fail(ErrorKind::unsupported, looks_like_picture(start)
                                                 ? "this is a picture, not a texture file: read it "
                                                   "with read_picture, or bake it"
                                                 : "this is no texture file that can be read");
-    YL_TRY(TextureLayout layout, format->read_header(bytes, options));
+    YL_TRY(TextureLayout layout, format->read_header(source, options));
     if (options.transfer)
         YL_CHECK(relabel(*options.transfer, layout));
     layout.info.file_format = format->name;
-    layout.info.file_bytes = bytes.size();
+    layout.info.file_bytes = source.size();
     TextureStream stream;
-    stream.bytes_ = bytes;
+    stream.source_ = std::make_shared<const ByteSource>(source);
     stream.progress_ = options.progress;
     stream.layout_ = std::make_shared<const TextureLayout>(std::move(layout));
     return stream;
+}
+
+Result<TextureStream> TextureStream::open(ByteSpan bytes, const TextureReadOptions& options) try {
+    return open(ByteSource(bytes), options);
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
@@ -102,20 +123,32 @@ Result<TextureStream> TextureStream::open(ByteSpan bytes, const TextureReadOptio
 Result<TextureStream> TextureStream::open(const std::filesystem::path& path,
                                           const TextureReadOptions& options,
                                           FileAccess access) try {
-    const auto opened = [&](auto file) -> Result<TextureStream> {
+    const auto opened = [&](auto file, const auto& source_of) -> Result<TextureStream> {
         if (!file)
             return no_such_file(file.error(), path, &looks_like_texture);
         auto kept = std::make_shared<const typename decltype(file)::value_type>(std::move(*file));
-        auto stream = open(kept->bytes(), options);
+        auto stream = open(source_of(kept), options);
         if (!stream)
             return fail_at(stream.error(), path.string());
         stream->file_ = std::move(kept);
         return stream;
     };
-    if (access == FileAccess::map && options.files != nullptr)
+    const auto in_memory = [](const auto& file) { return ByteSource(file->bytes()); };
+    switch (access) {
+        case FileAccess::copy:
+            return opened(read_file(options.files, path), in_memory);
+        case FileAccess::on_demand: {
+            const auto files = options.files ? options.files : disk_files();
+            return opened(files->open(path), [](const auto& file) {
+                return ByteSource(std::shared_ptr<const File>(file, file->get()));
+            });
+        }
+        case FileAccess::map:
+            break;
+    }
+    if (options.files != nullptr)
         return fail_at({ErrorKind::usage, "only files of the disk can be mapped"}, path.string());
-    return access == FileAccess::map ? opened(MappedFile::open(path))
-                                     : opened(read_file(options.files, path));
+    return opened(MappedFile::open(path), in_memory);
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }

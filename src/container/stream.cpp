@@ -18,33 +18,35 @@ struct Place {
     std::uint32_t level, layer, face, slice;
 };
 
-/// A row of every surface of a level, from the unpacked bytes of the file.
-void copy_surface(const TextureLayout& layout, const Place& at, ByteSpan stored,
-                  std::byte* target) {
+/// The bytes of one surface, as a texture has them.
+Status copy_surface(const ByteSource& source, const TextureLayout& layout, const Place& at,
+                    std::vector<std::byte>& space, std::byte* target) {
     const TextureShape& shape = layout.shape;
     const auto row_bytes = static_cast<std::size_t>(shape.row_bytes(at.level));
     const auto surface_bytes = static_cast<std::size_t>(shape.surface_bytes(at.level));
     const int face = layout.stored_face[at.face];
     if (face < 0) {
         std::memset(target, 0, surface_bytes);
-        return;
+        return {};
     }
     const LevelPlace& place = layout.levels[at.level];
-    const std::byte* from = stored.data() + at.layer * place.layer_stride +
-                            static_cast<std::uint64_t>(face) * place.face_stride +
-                            at.slice * place.slice_stride;
+    const std::uint64_t offset = place.offset + at.layer * place.layer_stride +
+                                 static_cast<std::uint64_t>(face) * place.face_stride +
+                                 at.slice * place.slice_stride;
+    YL_TRY(const ByteSpan stored, source.piece(offset, place.slice_stride, space));
     if (!layout.expansion.expand && place.row_stride == row_bytes) {
-        std::memcpy(target, from, surface_bytes);
-        return;
+        std::memcpy(target, stored.data(), surface_bytes);
+        return {};
     }
     const std::size_t rows = surface_bytes / row_bytes;
     for (std::size_t row = 0; row < rows; ++row) {
-        const std::byte* texels = from + row * place.row_stride;
+        const std::byte* texels = stored.data() + row * place.row_stride;
         if (layout.expansion.expand)
             layout.expansion.expand(texels, target + row * row_bytes, shape.width_at(at.level));
         else
             std::memcpy(target + row * row_bytes, texels, row_bytes);
     }
+    return {};
 }
 
 /// Whether a level lies in the file just as it lies in a texture.
@@ -90,6 +92,9 @@ Result<ConstImageView> TextureStream::surface(std::uint32_t level, std::uint32_t
                     fmt::format("the texture has no level {}, layer {}, face {}, slice {}", level,
                                 layer, face, slice));
     const int stored_face = layout_->stored_face[face];
+    if (!source_->is_in_memory())
+        return fail(ErrorKind::unsupported,
+                    "the file is read on demand: its levels have to be read");
     if (layout_->unpack || layout_->expansion.expand || stored_face < 0)
         return fail(ErrorKind::unsupported,
                     "the file's bytes are not the texture's: its levels have to be read");
@@ -97,7 +102,7 @@ Result<ConstImageView> TextureStream::surface(std::uint32_t level, std::uint32_t
     const std::uint64_t offset = place.offset + layer * place.layer_stride +
                                  static_cast<std::uint64_t>(stored_face) * place.face_stride +
                                  slice * place.slice_stride;
-    return ConstImageView{bytes_.data() + offset, shape.format, shape.width_at(level),
+    return ConstImageView{source_->memory().data() + offset, shape.format, shape.width_at(level),
                           shape.height_at(level), static_cast<std::size_t>(place.row_stride)};
 } catch (const std::bad_alloc&) {
     return out_of_memory();
@@ -112,26 +117,41 @@ Status TextureStream::read_level(std::uint32_t level, std::span<std::byte> targe
                         : fmt::format("level {} has {} bytes, not {}", level,
                                       shape.level_bytes(level), target.size()));
     const LevelPlace& place = layout_->levels[level];
-    const ByteSpan stored = bytes_.subspan(static_cast<std::size_t>(place.offset),
-                                           static_cast<std::size_t>(place.length));
+    std::vector<std::byte> space;
     if (layout_->unpack) {
+        YL_TRY(const ByteSpan stored, source_->piece(place.offset, place.length, space));
         if (auto unpacked = layout_->unpack(stored, target); !unpacked)
             return fail(unpacked.error().kind,
                         fmt::format("level {}: its {}", level, unpacked.error().message),
                         place.offset);
         return {};
     }
-    if (is_as_in_texture(*layout_, level)) {
-        std::memcpy(target.data(), stored.data(), target.size());
-        return {};
-    }
+    if (is_as_in_texture(*layout_, level))
+        return source_->read(place.offset, target);
     std::byte* out = target.data();
     for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
         for (std::uint32_t face = 0; face < shape.faces; ++face)
             for (std::uint32_t slice = 0; slice < shape.depth_at(level); ++slice) {
-                copy_surface(*layout_, {level, layer, face, slice}, stored, out);
+                YL_CHECK(copy_surface(*source_, *layout_, {level, layer, face, slice}, space, out));
                 out += shape.surface_bytes(level);
             }
+    return {};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Status TextureStream::read_smallest_first(std::uint32_t first_level,
+                                          const LevelHandler& handler) const try {
+    if (first_level >= shape().levels)
+        return fail(ErrorKind::usage,
+                    fmt::format("the texture has levels 0 to {}", shape().levels - 1));
+    std::vector<std::byte> texels;
+    for (std::uint32_t level = shape().levels; level-- > first_level;) {
+        texels.resize(static_cast<std::size_t>(shape().level_bytes(level)));
+        YL_CHECK(read_level(level, texels));
+        if (!handler(level, texels))
+            return {};
+    }
     return {};
 } catch (const std::bad_alloc&) {
     return out_of_memory();

@@ -7,7 +7,7 @@
 #include <vector>
 
 #include <yl/texture_file.hpp>
-#include "base/bytes.hpp"
+#include "base/byte_source.hpp"
 
 namespace yl {
 
@@ -48,14 +48,29 @@ struct EncodedFile {
     std::vector<std::vector<std::byte>> owned;  ///< what the pieces point into beside the texture
 };
 
+/// A file of one surface that is written level by level, row by row.
+struct FilePlan {
+    std::vector<std::byte> head = {};
+    std::vector<std::uint64_t> level_offsets = {};
+    std::uint64_t bytes = 0;  ///< of the whole file
+};
+
 struct TextureFormat {
     std::string_view name;
     std::string_view ending;
     bool (*recognise)(ByteSpan bytes);
-    Result<TextureLayout> (*read_header)(ByteSpan bytes, const TextureReadOptions& options);
+    Result<TextureLayout> (*read_header)(const ByteSource& file, const TextureReadOptions& options);
     /// Null where files are only read.
     Result<EncodedFile> (*write)(const Texture& texture, const TextureWriteOptions& options);
+    Result<FilePlan> (*plan)(const TextureShape& shape, const TextureMetadata& metadata,
+                             const TextureWriteOptions& options);
 };
+
+/// The plan of a file whose name ends so. Fails as `write_texture` does, and with `ErrorKind::usage`
+/// for supercompression.
+[[nodiscard]] Result<FilePlan> plan_texture_file(std::string_view ending, const TextureShape& shape,
+                                                 const TextureMetadata& metadata,
+                                                 const TextureWriteOptions& options);
 
 /// The sizes and numbers of a KTX header, where 0 means that there is no such direction, no array
 /// or one level.

@@ -187,6 +187,19 @@ void EdgeStrips::compare_all(const std::array<std::vector<Color>, 24>& strips) {
 
 double EdgeStrips::difference(std::size_t a, Orientation turn_a, std::size_t b,
                               Orientation turn_b) const {
+    const auto way = [](std::size_t image, Orientation turn) {
+        return image * 8 + static_cast<std::size_t>(turn) - 1;
+    };
+    if (differences_.empty())
+        differences_.assign(ways * ways, std::numeric_limits<double>::quiet_NaN());
+    double& known = differences_[way(a, turn_a) * ways + way(b, turn_b)];
+    if (std::isnan(known))
+        known = measured_difference(a, turn_a, b, turn_b);
+    return known;
+}
+
+double EdgeStrips::measured_difference(std::size_t a, Orientation turn_a, std::size_t b,
+                                       Orientation turn_b) const {
     double sum = 0;
     for (std::uint32_t j = 0; j < grid_side; ++j)
         for (std::uint32_t i = 0; i < grid_side; ++i) {

@@ -55,13 +55,18 @@ class EdgeStrips {
     /// The mean square of the steps between the texels next to the edges: what is usual here.
     [[nodiscard]] double usual_step() const { return usual_step_; }
 
-    /// How unlike two images look, one of them turned: the mean square over a coarse grid.
+    /// How unlike two images look, one of them turned: the mean square over a coarse grid. Searches
+    /// ask for the same ones again and again, and they are kept: of one thread at a time.
     [[nodiscard]] double difference(std::size_t a, Orientation turn_a, std::size_t b,
                                     Orientation turn_b) const;
 
  private:
+    [[nodiscard]] double measured_difference(std::size_t a, Orientation turn_a, std::size_t b,
+                                             Orientation turn_b) const;
+
     using Color = std::array<float, 3>;
     static constexpr std::uint32_t samples = 64;   ///< of an edge
+    static constexpr std::size_t ways = 6 * 8;     ///< images, each turned in all ways
     static constexpr std::uint32_t grid_side = 8;  ///< of the coarse pictures
 
     static std::size_t place(std::size_t image, Side side) {
@@ -71,6 +76,8 @@ class EdgeStrips {
 
     std::array<std::array<std::array<double, 2>, 24>, 24> table_{};
     std::array<std::array<Color, std::size_t{grid_side} * grid_side>, 6> grids_{};
+    /// Of each two ways, or NaN where nobody has asked.
+    mutable std::vector<double> differences_ = {};
     double usual_step_ = 0;
 };
 

@@ -1,4 +1,4 @@
-#include <yl/measure.hpp>
+#include "measure/content.hpp"
 
 #include <algorithm>
 #include <atomic>
@@ -32,23 +32,6 @@ bool could_be_normal(const float* rgba) {
     return rgba[2] >= not_inwards && squared > (1 - slack) * (1 - slack) &&
            squared < (1 + slack) * (1 + slack);
 }
-
-struct PixelCounts {
-    std::uint64_t others = 0;  ///< than the first pixel
-    std::uint64_t transparent = 0;
-    std::uint64_t directions = 0;
-    std::array<double, 4> sums{};
-
-    void add(const std::vector<float>& rgba, const std::array<float, 4>& first) {
-        for (std::size_t i = 0; i < rgba.size(); i += 4) {
-            others += std::equal(first.begin(), first.end(), &rgba[i]) ? 0 : 1;
-            transparent += rgba[i + 3] < 0.5F ? 1 : 0;
-            directions += could_be_normal(&rgba[i]) ? 1 : 0;
-            for (std::size_t c = 0; c < 4; ++c)
-                sums[c] += static_cast<double>(rgba[i + c]);
-        }
-    }
-};
 
 /// Whether every value of the image is a multiple of `step`.
 template <class Code>
@@ -94,6 +77,16 @@ float seam_ratio(double seam, double inside, std::uint32_t count) {
 
 }  // namespace
 
+void PixelCounts::add(const std::vector<float>& rgba, const std::array<float, 4>& first) {
+    for (std::size_t i = 0; i < rgba.size(); i += 4) {
+        others += std::equal(first.begin(), first.end(), &rgba[i]) ? 0 : 1;
+        transparent += rgba[i + 3] < 0.5F ? 1 : 0;
+        directions += could_be_normal(&rgba[i]) ? 1 : 0;
+        for (std::size_t c = 0; c < 4; ++c)
+            sums[c] += static_cast<double>(rgba[i + c]);
+    }
+}
+
 std::uint32_t bits_in_use(ConstImageView image) {
     const FormatInfo& f = info(image.format);
     const std::uint32_t bits = f.channels[0].bits;
@@ -134,41 +127,59 @@ SeamMeasure measure_seams(ConstImageView image) {
             seam_ratio(row_step(row, first), inside, image.height - 1)};
 }
 
-ContentMeasure measure_content(ConstImageView image, const Swizzle& swizzle) {
-    const RowCodec codec = number_codec(image.format);
-    if (codec.load == nullptr || image.width == 0 || image.height == 0)
-        return {};
-    std::atomic<bool> is_uniform = true;
-    std::atomic<std::uint64_t> transparent = 0, directions = 0;
+void ContentCounter::add(ConstImageView rows) {
+    const RowCodec codec = number_codec(rows.format);
+    if (codec.load == nullptr || rows.width == 0 || rows.height == 0)
+        return;
+    if (pixels_ == 0) {
+        use_ = {true, true, true};
+        codec.load(rows.row(0).data(), first_.data(), 1);
+        apply_swizzle(swizzle_, first_.data(), 1);
+    }
     std::mutex mutex;
-    std::array<double, 4> sums{};
-    std::array<float, 4> first{};
-    codec.load(image.row(0).data(), first.data(), 1);
-    apply_swizzle(swizzle, first.data(), 1);
-    parallel_ranges(image.height, rows_at_least, [&](std::size_t begin, std::size_t end) {
-        std::vector<float> rgba(std::size_t{image.width} * 4);
+    parallel_ranges(rows.height, rows_at_least, [&](std::size_t begin, std::size_t end) {
+        std::vector<float> rgba(std::size_t{rows.width} * 4);
         PixelCounts counts;
+        ChannelUse use{true, true, true};
         for (auto y = static_cast<std::uint32_t>(begin); y < end; ++y) {
-            codec.load(image.row(y).data(), rgba.data(), image.width);
-            apply_swizzle(swizzle, rgba.data(), image.width);
-            counts.add(rgba, first);
+            codec.load(rows.row(y).data(), rgba.data(), rows.width);
+            apply_swizzle(swizzle_, rgba.data(), rows.width);
+            counts.add(rgba, first_);
+            look_at_row(rgba, use);
         }
-        if (counts.others > 0)
-            is_uniform = false;
-        transparent += counts.transparent;
-        directions += counts.directions;
         const std::lock_guard lock(mutex);
-        for (std::size_t c = 0; c < 4; ++c)
-            sums[c] += counts.sums[c];
+        add(counts, use);
     });
-    const double pixels = static_cast<double>(image.width) * image.height;
-    ContentMeasure measure{is_uniform,
-                           static_cast<float>(static_cast<double>(transparent) / pixels),
-                           static_cast<float>(static_cast<double>(directions) / pixels),
+    pixels_ += std::uint64_t{rows.width} * rows.height;
+}
+
+void ContentCounter::add(const PixelCounts& counts, const ChannelUse& use) {
+    others_ += counts.others;
+    transparent_ += counts.transparent;
+    directions_ += counts.directions;
+    for (std::size_t c = 0; c < 4; ++c)
+        sums_[c] += counts.sums[c];
+    use_ = {use_.is_gray && use.is_gray, use_.is_opaque && use.is_opaque,
+            use_.alpha_is_binary && use.alpha_is_binary};
+}
+
+ContentMeasure ContentCounter::content() const {
+    if (pixels_ == 0)
+        return {};
+    const auto pixels = static_cast<double>(pixels_);
+    ContentMeasure measure{others_ == 0,
+                           static_cast<float>(static_cast<double>(transparent_) / pixels),
+                           static_cast<float>(static_cast<double>(directions_) / pixels),
                            {}};
     for (std::size_t c = 0; c < 4; ++c)
-        measure.mean[c] = static_cast<float>(sums[c] / pixels);
+        measure.mean[c] = static_cast<float>(sums_[c] / pixels);
     return measure;
+}
+
+ContentMeasure measure_content(ConstImageView image, const Swizzle& swizzle) {
+    ContentCounter counter(swizzle);
+    counter.add(image);
+    return counter.content();
 }
 
 bool ContentMeasure::looks_like_normals() const {

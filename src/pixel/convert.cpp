@@ -114,7 +114,7 @@ Status convert(ConstImageView source, ImageView target, const ConvertOptions& op
             if (to_luminance)
                 make_gray(rgba);
             if (options.dither)
-                dither_row(rgba.data(), source.width, y, target.format, to);
+                dither_row(rgba.data(), source.width, options.first_row + y, target.format, to);
             output.store(rgba.data(), target.row(y).data(), source.width);
         }
     });

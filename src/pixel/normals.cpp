@@ -137,7 +137,8 @@ Result<NormalMeasure> convert_normals(ConstImageView source, ImageView target,
             for (float* pixel = rgba.data(); pixel != rgba.data() + rgba.size(); pixel += 4)
                 rows.normalise(pixel, own_lengths, own_inward);
             if (conversion.dither)
-                dither_row(rgba.data(), source.width, y, target.format, Transfer::linear);
+                dither_row(rgba.data(), source.width, conversion.first_row + y, target.format,
+                           Transfer::linear);
             rows.output.store(rgba.data(), target.row(y).data(), target.width);
         }
         const std::lock_guard lock(mutex);

@@ -26,7 +26,7 @@ HalvingWeights HalvingWeights::of(const Kernel& kernel) {
     return result;
 }
 
-HalvingSource::HalvingSource(ConstImageView codes, const WorkingFormat& format)
+HalvingSource::HalvingSource(TexelRows codes, const WorkingFormat& format)
     : codes_(codes),
       curve_(&code_curve(format.format, format.transfer)),
       weigh_(format.weigh_by_alpha) {}
@@ -39,7 +39,7 @@ void HalvingSource::take(std::int64_t y) {
     if (rows_ != nullptr)
         row_ = rows_->row(y);
     else
-        stored_ = codes_.row(RowSource::wrapped(y, codes_.height)).data();
+        stored_ = codes_->row(RowSource::wrapped(y, codes_->height));
 }
 
 bool HalvingSource::load(std::uint32_t x, std::uint32_t count, float* rgba) const {
@@ -167,11 +167,7 @@ const float* HalvedRows::row(std::int64_t virtual_y) {
         limit_to_pairs(row_.get(), {min_.row(upper), min_.row(lower)},
                        {max_.row(upper), max_.row(lower)}, row_floats_);
     }
-    if (virtual_y >= target_.begin && virtual_y < target_.end)
-        format_.store(row_.get(), scratch_.get(),
-                      target_.image.row(static_cast<std::uint32_t>(virtual_y)).data(),
-                      row_floats_ / 4,
-                      {static_cast<std::uint32_t>(virtual_y), target_.level, is_opaque});
+    target_.store(virtual_y, format_, row_.get(), scratch_.get(), row_floats_ / 4, is_opaque);
     return row_.get();
 }
 

@@ -5,6 +5,7 @@
 #include <hwy/aligned_allocator.h>
 
 #include <memory>
+#include <optional>
 #include <vector>
 
 #include "resample/quarter_simd.hpp"
@@ -32,7 +33,7 @@ using AlignedFloats = hwy::AlignedFreeUniquePtr<float[]>;
 /// of floats.
 class HalvingSource {
  public:
-    HalvingSource(ConstImageView codes, const WorkingFormat& format);
+    HalvingSource(TexelRows codes, const WorkingFormat& format);
     explicit HalvingSource(RowSource& rows) : rows_(&rows) {}
 
     /// Whether stored texels can be decoded so.
@@ -47,7 +48,7 @@ class HalvingSource {
 
  private:
     RowSource* rows_ = nullptr;
-    ConstImageView codes_ = {};
+    std::optional<TexelRows> codes_ = {};
     const CodeCurve* curve_ = nullptr;
     bool weigh_ = false;
     const float* row_ = nullptr;

@@ -5,8 +5,7 @@
 #include <algorithm>
 
 #include "base/parallel.hpp"
-#include "resample/halved_rows.hpp"
-#include "resample/quartered_rows.hpp"
+#include "resample/level_stages.hpp"
 
 namespace yl {
 namespace {
@@ -40,8 +39,7 @@ class SurfaceChain {
           format_(format),
           options_(options),
           progress_(progress),
-          kernel_(options.kernel.value_or(Kernel{})),
-          halving_(HalvingWeights::of(kernel_)) {}
+          weights_(texture.shape(), options) {}
 
     void build(std::uint32_t from, std::uint32_t end) {
         WorkingRows rows;  // of the level where the next stage begins
@@ -84,82 +82,43 @@ class SurfaceChain {
     /// `rows` are those of level `from`; there are none when it is to be taken from the texture.
     /// Gives those of level `to`.
     WorkingRows run_stage(std::uint32_t from, std::uint32_t to, const float* rows) {
-        across_.clear();
-        down_.clear();
-        for (std::uint32_t level = from; level < to; ++level) {
-            if (halves(level)) {
-                across_.emplace_back();
-                down_.emplace_back();
-                continue;
-            }
-            across_.push_back(
-                axis_weights(kernel_, options_.edges[0], width(level), width(level + 1)));
-            down_.push_back(
-                axis_weights(kernel_, options_.edges[1], height(level), height(level + 1)));
-        }
+        weights_.set_stage(from, to);
         auto kept = std::make_unique_for_overwrite<float[]>(working_floats(to));
-        const std::uint32_t bands = band_count(height(to), kernel_.kind != Kernel::Kind::box);
+        const std::uint32_t bands =
+            band_count(height(to), weights_.kernel().kind != Kernel::Kind::box);
         const std::uint64_t texels = texels_of_levels(from, to);
         parallel_each(bands, [&](std::size_t band) {
             if (progress_.cancelled())
                 return;
             const auto begin = static_cast<std::uint32_t>(band * height(to) / bands);
             const auto end = static_cast<std::uint32_t>((band + 1) * height(to) / bands);
-            const auto source =
-                rows == nullptr
-                    ? stored_rows(texture_.image(from, layer_, face_), format_, options_)
-                    : std::make_unique<MemoryRows>(std::span(rows, working_floats(from)),
-                                                   width(from), height(from));
-            run_band(*source, rows == nullptr, from, to, begin, end, kept.get());
+            run_band(rows, from, to, begin, end, kept.get());
             progress_.add((band + 1) * texels / bands - band * texels / bands);
         });
         return kept;
     }
 
     /// Of level `to` the rows [begin, end), of the levels before it whatever lies above them.
-    void run_band(RowSource& source, bool is_stored, std::uint32_t from, std::uint32_t to,
-                  std::uint32_t begin, std::uint32_t end, float* kept) {
+    void run_band(const float* rows, std::uint32_t from, std::uint32_t to, std::uint32_t begin,
+                  std::uint32_t end, float* kept) {
         std::vector<RowTarget> targets(to - from);
         for (std::uint32_t level = to, b = begin, e = end; level > from; --level) {
             targets[level - from - 1] = {texture_.image(level, layer_, face_), level, b, e};
             b = first_row_above(level, b);
             e = first_row_above(level, e);
         }
-        std::vector<std::unique_ptr<RowSource>> stages;
-        RowSource* last = &source;
-        for (std::size_t i = 0; i < targets.size(); ++i) {
-            const Reducer reducer{across_[i], down_[i], options_.limit_ringing.value_or(false),
-                                  reducer_kind(options_.reduction)};
-            const auto level = from + static_cast<std::uint32_t>(i);
-            if (halves(level))
-                stages.push_back(std::make_unique<HalvedRows>(
-                    i == 0 && is_stored && decodes_itself()
-                        ? HalvingSource(std::as_const(texture_).image(from, layer_, face_), format_)
-                        : HalvingSource(*last),
-                    width(level), height(level), halving_, options_.edges, reducer.limit_ringing,
-                    format_, targets[i]));
-            else if (i == 0 && is_stored && QuarteredRows::suits(format_, reducer))
-                stages.push_back(std::make_unique<QuarteredRows>(
-                    texture_.image(from, layer_, face_), format_, targets[i]));
-            else
-                stages.push_back(
-                    std::make_unique<ReducedRows>(*last, reducer, format_, targets[i]));
-            last = stages.back().get();
-        }
+        const ConstImageView top = std::as_const(texture_).image(from, layer_, face_);
+        LevelStages stages =
+            rows == nullptr
+                ? LevelStages(weights_, stored_rows(top, format_, options_), top, format_, targets)
+                : LevelStages(weights_,
+                              std::make_unique<MemoryRows>(std::span(rows, working_floats(from)),
+                                                           width(from), height(from)),
+                              std::nullopt, format_, targets);
         const std::size_t row_floats = std::size_t{width(to)} * 4;
         for (std::uint32_t y = begin; y < end; ++y)
-            std::copy_n(last->row(y), row_floats, kept + y * row_floats);
+            std::copy_n(stages.row(y), row_floats, kept + y * row_floats);
     }
-
-    /// Whether the next level is half as large both ways, and made by a kernel that is no box.
-    [[nodiscard]] bool halves(std::uint32_t level) const {
-        return options_.reduction == Reduction::average &&
-               HalvedRows::suits(kernel_, width(level), height(level));
-    }
-
-    /// Whether stored texels may be decoded by the curve of codes, with nothing done to them
-    /// before.
-    [[nodiscard]] bool decodes_itself() const { return HalvingSource::decodes(format_); }
 
     /// Where the rows above row `y` of a level begin; every band stores those from here on.
     [[nodiscard]] std::uint32_t first_row_above(std::uint32_t level, std::uint32_t y) const {
@@ -173,10 +132,7 @@ class SurfaceChain {
     const WorkingFormat& format_;
     const MipOptions& options_;
     ProgressCounter& progress_;
-    Kernel kernel_;
-    HalvingWeights halving_;
-    std::vector<AxisWeights> across_;  ///< of this stage, from each level to the next
-    std::vector<AxisWeights> down_;
+    StageWeights weights_;
 };
 
 /// A level straight from another one, in bands.
@@ -205,18 +161,6 @@ void build_level(Texture& texture, std::uint32_t layer, std::uint32_t face, std:
 }
 
 }  // namespace
-
-Reducer::Kind reducer_kind(Reduction reduction) {
-    switch (reduction) {
-        case Reduction::average:
-            return Reducer::Kind::blend;
-        case Reduction::minimum:
-            return Reducer::Kind::minimum;
-        case Reduction::maximum:
-            return Reducer::Kind::maximum;
-    }
-    return Reducer::Kind::blend;
-}
 
 std::unique_ptr<RowSource> stored_rows(ConstImageView image, const WorkingFormat& format,
                                        const MipOptions& options) {

@@ -18,8 +18,6 @@ void build_volumes(Texture& texture, std::uint32_t from, std::uint32_t end,
                    const WorkingFormat& format, const MipOptions& options,
                    ProgressCounter& progress);
 
-[[nodiscard]] Reducer::Kind reducer_kind(Reduction reduction);
-
 /// The rows of a stored image as the options want them.
 [[nodiscard]] std::unique_ptr<RowSource> stored_rows(ConstImageView image,
                                                      const WorkingFormat& format,

@@ -108,14 +108,9 @@ double light_of_fireflies(ConstImageView image, const Edges& edges) {
 Status build_mips(Texture& texture, const MipOptions& options) try {
     YL_CHECK(check_texture(texture, "texture"));
     const TextureShape& shape = texture.shape();
-    WorkingFormat format =
-        WorkingFormat::of(shape.format, texture.metadata.transfer,
-                          options.are_normals ? AlphaMode::data : texture.metadata.alpha);
+    WorkingFormat format = WorkingFormat::of_chain(shape.format, texture.metadata, options);
     if (auto sound = check(shape, options, format); !sound)
         return sound;
-    format.dither = options.dither;
-    format.are_normals = options.are_normals;
-    format.fade = options.fade;
     if (options.fade)
         format.mean = mean_of(texture, format);
     ProgressCounter progress(options.progress, Phase::levels,

@@ -14,11 +14,11 @@ class QuarteredRows final : public RowSource {
     /// Whether this is that commonest case.
     [[nodiscard]] static bool suits(const WorkingFormat& format, const Reducer& reducer);
 
-    QuarteredRows(ConstImageView image, const WorkingFormat& format, RowTarget target);
+    QuarteredRows(TexelRows texels, const WorkingFormat& format, RowTarget target);
     const float* row(std::int64_t y) override;
 
  private:
-    ConstImageView image_;
+    TexelRows texels_;
     const WorkingFormat& format_;
     const CodeCurve& curve_;
     RowTarget target_;

@@ -18,12 +18,23 @@ std::int64_t beyond_edge(std::int64_t place, std::uint32_t size, Edge edge) {
 
 }  // namespace
 
-StoredRows::StoredRows(ConstImageView image, const WorkingFormat& format)
-    : image_(image), format_(format), row_(std::size_t{image.width} * 4) {}
+StoredRows::StoredRows(TexelRows texels, const WorkingFormat& format)
+    : texels_(texels), format_(format), row_(std::size_t{texels.width} * 4) {}
 
 const float* StoredRows::row(std::int64_t y) {
-    format_.load(image_.row(wrapped(y, image_.height)).data(), row_.data(), image_.width);
+    format_.load(texels_.row(wrapped(y, texels_.height)), row_.data(), texels_.width);
     return row_.data();
+}
+
+void RowTarget::store(std::int64_t virtual_y, const WorkingFormat& format, const float* row,
+                      float* scratch, std::size_t count, bool is_opaque) const {
+    if (virtual_y < begin || virtual_y >= end)
+        return;
+    const auto y = static_cast<std::uint32_t>(virtual_y);
+    format.store(row, scratch, sink != nullptr ? sink->begin_row(y) : image.row(y).data(), count,
+                 {y, level, is_opaque});
+    if (sink != nullptr)
+        sink->end_row(y);
 }
 
 GuardedRows::GuardedRows(ConstImageView image, const WorkingFormat& format, const Edges& edges)
@@ -174,10 +185,7 @@ const float* ReducedRows::row(std::int64_t virtual_y) {
         take_extreme(y, source_start);
     if (reducer_.limit_ringing && reducer_.kind == Reducer::Kind::blend)
         limit_to_range(y, source_start);
-    if (virtual_y >= target_.begin && virtual_y < target_.end) {
-        format_.store(row_.data(), scratch_.data(), target_.image.row(y).data(),
-                      reducer_.across.size(), {y, target_.level});
-    }
+    target_.store(virtual_y, format_, row_.data(), scratch_.data(), reducer_.across.size());
     return row_.data();
 }
 

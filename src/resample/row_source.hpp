@@ -29,14 +29,41 @@ class RowSource {
     }
 };
 
+/// Stored rows as they come out of a file. They are asked for with rising numbers; each two that
+/// begin with an even one stay valid until the next are asked for.
+class RowFlow {
+ public:
+    virtual ~RowFlow() = default;
+    [[nodiscard]] virtual const std::byte* row(std::uint32_t y) = 0;
+};
+
+/// Stored rows, of an image in memory or of one whose rows flow.
+class TexelRows {
+ public:
+    TexelRows(ConstImageView image)  // NOLINT: an image is its rows
+        : width(image.width), height(image.height), image_(image) {}
+    TexelRows(RowFlow& flow, std::uint32_t image_width, std::uint32_t image_height)
+        : width(image_width), height(image_height), flow_(&flow) {}
+
+    [[nodiscard]] const std::byte* row(std::uint32_t y) const {
+        return flow_ != nullptr ? flow_->row(y) : image_.row(y).data();
+    }
+
+    std::uint32_t width, height;
+
+ private:
+    ConstImageView image_ = {};
+    RowFlow* flow_ = nullptr;
+};
+
 /// The stored rows of an image.
 class StoredRows final : public RowSource {
  public:
-    StoredRows(ConstImageView image, const WorkingFormat& format);
+    StoredRows(TexelRows texels, const WorkingFormat& format);
     const float* row(std::int64_t y) override;
 
  private:
-    ConstImageView image_;
+    TexelRows texels_;
     const WorkingFormat& format_;
     std::vector<float> row_;
 };
@@ -81,12 +108,27 @@ struct Reducer {
     enum class Kind : std::uint8_t { blend, minimum, maximum } kind = Kind::blend;
 };
 
-/// Which rows of a level to store on the way: [begin, end).
+/// Takes the rows of a level that is not in memory, one after the other.
+class RowSink {
+ public:
+    virtual ~RowSink() = default;
+    /// Where the texels of row `y` are to be stored.
+    [[nodiscard]] virtual std::byte* begin_row(std::uint32_t y) = 0;
+    /// They are.
+    virtual void end_row(std::uint32_t y) = 0;
+};
+
+/// Which rows of a level to store on the way: [begin, end), in the image or in the sink.
 struct RowTarget {
     ImageView image = {};
     std::uint32_t level = 0;
     std::uint32_t begin = 0;
     std::uint32_t end = 0;
+    RowSink* sink = nullptr;
+
+    /// Stores `count` texels of row `virtual_y`, if it is one of them.
+    void store(std::int64_t virtual_y, const WorkingFormat& format, const float* row,
+               float* scratch, std::size_t count, bool is_opaque = false) const;
 };
 
 /// The rows of another size of `source`, which also stores those rows that are its own.

@@ -3,6 +3,7 @@
 
 #include "base/parallel.hpp"
 #include "resample/level_chain.hpp"
+#include "resample/level_stages.hpp"
 #include "resample/rows_simd.hpp"
 
 namespace yl {

@@ -17,6 +17,16 @@ WorkingFormat WorkingFormat::of(Format format, Transfer transfer, AlphaMode alph
     return working;
 }
 
+WorkingFormat WorkingFormat::of_chain(Format format, const TextureMetadata& metadata,
+                                      const MipOptions& options) {
+    WorkingFormat working =
+        of(format, metadata.transfer, options.are_normals ? AlphaMode::data : metadata.alpha);
+    working.dither = options.dither;
+    working.are_normals = options.are_normals;
+    working.fade = options.fade;
+    return working;
+}
+
 void WorkingFormat::load(const std::byte* texels, float* working, std::size_t count) const {
     codec.load(texels, working, count);
     if (are_normals)

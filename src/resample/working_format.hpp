@@ -21,6 +21,9 @@ struct WorkingFormat {
     std::array<float, 4> mean = {};  ///< what a fading chain ends in
 
     [[nodiscard]] static WorkingFormat of(Format format, Transfer transfer, AlphaMode alpha);
+    /// Of a texture's chain; without the mean, which has to be measured.
+    [[nodiscard]] static WorkingFormat of_chain(Format format, const TextureMetadata& metadata,
+                                                const MipOptions& options);
 
     void load(const std::byte* texels, float* working, std::size_t count) const;
     struct Place {

@@ -89,8 +89,18 @@ TEST_CASE("files of the disk and of memory are read at any place") {
 TEST_CASE("whatever reads a file by its name takes a program's own files") {
     const Texture texture =
         support::random_texture({.format = Format::rgba8_srgb, .width = 8, .height = 4}, 3);
-    const auto memory = memory_files(
-        {{"a/pot.png", some_png(5)}, {"pot.ktx2", must(texture_file_bytes("ktx2", texture))}});
+    const auto text_file = [](const std::string& text) {
+        const auto bytes = std::as_bytes(std::span(text));
+        return SharedBytes(Bytes(bytes.begin(), bytes.end()));
+    };
+    std::string table = "LUT_3D_SIZE 2\n";
+    for (int i = 0; i < 8; ++i)
+        table += "0.5 0.25 1\n";
+    const auto memory =
+        memory_files({{"a/pot.png", some_png(5)},
+                      {"pot.ktx2", must(texture_file_bytes("ktx2", texture))},
+                      {"grade.cube", text_file(table)},
+                      {"atlas.json", text_file(atlas_table_text(AtlasTable{}, "atlas.ktx2"))}});
     const auto own = std::make_shared<OwnFiles>(memory);
     CHECK(must(read_picture("a/pot.png", {.files = own})).image.width() == 5);
     CHECK(must(read_frames("a/pot.png", {.files = own})).pictures.size() == 1);
@@ -99,7 +109,11 @@ TEST_CASE("whatever reads a file by its name takes a program's own files") {
     CHECK(must(TextureStream::open("pot.ktx2", {.files = own})).shape().height == 4);
     CHECK(must(file_content("pot.ktx2", own)) == FileContent::texture);
     CHECK(must(bake_file("a/pot.png", {}, {.files = own})).texture.shape().width == 5);
-    CHECK(own->opened == 7);
+    CHECK(must(read_lookup_table("grade.cube", {}, own)).texture.shape().width == 2);
+    CHECK(must(read_atlas_table("atlas.json", own)).parts.empty());
+    CHECK(must(PictureRows::open("a/pot.png", {.files = own})).width() == 5);
+    CHECK(must(read_levels("a/pot.png", {.files = own})).size() == 1);
+    CHECK(own->opened == 11);
 
     CHECK(must_fail(TextureStream::open("pot.ktx2", {.files = own}, FileAccess::map)).kind ==
           ErrorKind::usage);

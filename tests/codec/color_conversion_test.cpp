@@ -10,7 +10,11 @@
 #include "codec/color_conversion.hpp"
 #include "codec/png/chunks.hpp"
 #include "support/check.hpp"
+#include "support/files.hpp"
 #include "support/pictures.hpp"
+#include "support/psd_file.hpp"
+#include "support/reference_exr.hpp"
+#include "support/reference_tiff.hpp"
 
 using namespace yl;
 using support::contains;
@@ -290,4 +294,198 @@ TEST_CASE("damaged profiles, and those of other colours, leave the picture as it
     CHECK(support::equal_pixels(support::view_of(picture.image), support::view_of(before.image)));
     std::memcpy(profile.data() + 16, "CMYK", 4);
     CHECK_FALSE(convert_by_profile(picture, profile).has_value());
+}
+
+namespace {
+
+/// A TIFF of the picture's codes, which states the space.
+std::vector<std::byte> tiff_of(const Picture& picture, const Space& space, bool has_table) {
+    const FormatInfo& f = info(picture.image.format());
+    support::TiffKind kind{.width = 64,
+                           .height = 48,
+                           .channels = f.channel_count,
+                           .bits = f.channels[0].bits,
+                           .photometric = static_cast<std::uint16_t>(f.channel_count < 3 ? 1 : 2)};
+    const auto& c = space.chromaticities;
+    for (std::size_t i = 0; i < 8; ++i)
+        (i < 2 ? kind.white : kind.primaries).push_back(static_cast<float>(c[i]));
+    const std::size_t entries = std::size_t{1} << kind.bits;
+    const Curve curve = curve_of(space.gamma);
+    for (std::size_t channel = 0; has_table && channel < (f.channel_count < 3 ? 1U : 3U);
+         ++channel) {
+        auto& table = kind.transfer.emplace_back();
+        for (std::size_t i = 0; i < entries; ++i)
+            table.push_back(static_cast<std::uint16_t>(std::lround(
+                65535 * curve(static_cast<double>(i) / static_cast<double>(entries - 1)))));
+    }
+    std::vector<std::uint64_t> samples;
+    const double most = static_cast<double>(entries - 1);
+    for (std::uint32_t y = 0; y < 48; ++y)
+        for (std::uint32_t x = 0; x < 64; ++x)
+            for (std::size_t i = 0; i < f.channel_count; ++i)
+                samples.push_back(
+                    static_cast<std::uint64_t>(std::lround(code_at(picture, x, y, i) * most)));
+    return support::reference_tiff(kind, samples);
+}
+
+/// Four inks to Lab, by a grid whose nodes every 15th code hits.
+std::vector<std::byte> ink_profile() {
+    constexpr cmsUInt32Number nodes = 18;
+    cmsHPROFILE profile = cmsCreateProfilePlaceholder(nullptr);
+    cmsSetProfileVersion(profile, 4.3);
+    cmsSetDeviceClass(profile, cmsSigOutputClass);
+    cmsSetColorSpace(profile, cmsSigCmykData);
+    cmsSetPCS(profile, cmsSigLabData);
+    cmsPipeline* pipeline = cmsPipelineAlloc(nullptr, 4, 3);
+    cmsStage* grid = cmsStageAllocCLut16bit(nullptr, nodes, 4, 3, nullptr);
+    REQUIRE(cmsStageSampleCLut16bit(
+        grid,
+        [](const cmsUInt16Number* ink, cmsUInt16Number* lab, void*) -> cmsInt32Number {
+            const auto light = [&](int i) { return 1 - ink[i] / 65535.0; };
+            const double gray = light(3) * (0.3 * light(0) + 0.5 * light(1) + 0.2 * light(2));
+            cmsCIELab place = {100 * std::cbrt(gray), 60 * (light(0) - light(1)) * -light(3),
+                               70 * (light(2) - light(0)) * -light(3)};
+            cmsFloat2LabEncoded(lab, &place);
+            return 1;
+        },
+        nullptr, 0));
+    cmsPipelineInsertStage(pipeline, cmsAT_END, cmsStageAllocToneCurves(nullptr, 4, nullptr));
+    cmsPipelineInsertStage(pipeline, cmsAT_END, grid);
+    cmsPipelineInsertStage(pipeline, cmsAT_END, cmsStageAllocToneCurves(nullptr, 3, nullptr));
+    for (const cmsTagSignature tag : {cmsSigAToB0Tag, cmsSigAToB1Tag})
+        REQUIRE(cmsWriteTag(profile, tag, pipeline));
+    cmsPipelineFree(pipeline);
+    return saved(profile);
+}
+
+}  // namespace
+
+TEST_CASE("a TIFF's white, primaries and transfer function are applied") {
+    for (const Space& space : spaces)
+        for (const Format format :
+             {Format::rgb8_srgb, Format::rgb16_unorm, Format::r8_srgb, Format::r16_unorm})
+            for (const bool has_table : {false, true}) {
+                if (!has_table && info(format).channel_count < 3)
+                    continue;
+                CAPTURE(std::string(space.name));
+                CAPTURE(info(format).name);
+                CAPTURE(has_table);
+                const Picture stored = random_picture(format, 13);
+                const auto file = tiff_of(stored, space, has_table);
+                const Picture read = must(read_picture(file));
+                const Space stated = {space.name, space.chromaticities,
+                                      has_table ? space.gamma : 0};
+                CHECK(worst_code(stored, read, stated) <=
+                      (info(format).channels[0].bits == 8 ? 1.01 : 0.51));
+                const bool says_more = has_table || space.chromaticities != srgb;
+                CHECK(read.info.applied_profile.empty() != says_more);
+                const Picture kept = must(read_picture(file, {.profile = ProfileUse::keep}));
+                CHECK(kept.info.unapplied.empty() != says_more);
+                const Picture data = must(read_picture(file, {.role = Role::data}));
+                CHECK(support::bytes_of(data.image.view()) == support::bytes_of(kept.image.view()));
+                CHECK(data.info.unapplied.empty());
+            }
+}
+
+TEST_CASE("an OpenEXR's chromaticities are applied to light") {
+    for (const Space& space : spaces) {
+        CAPTURE(std::string(space.name));
+        const auto& c = space.chromaticities;
+        support::ReferenceExr kind{.channels = "RGB", .type = 2};
+        for (const std::size_t i : {2U, 3U, 4U, 5U, 6U, 7U, 0U, 1U})
+            kind.chromaticities.push_back(static_cast<float>(c[i]));
+        const auto file = support::write_reference_exr(kind);
+        const Picture read = must(read_picture(file, {.role = Role::hdr}));
+        const Matrix matrix = to_xyz(srgb).inverse() *
+                              adaptation(xyz_of(c[0], c[1]), xyz_of(srgb[0], srgb[1])) * to_xyz(c);
+        const bool is_other = c != srgb;
+        CHECK(read.info.applied_profile.empty() != is_other);
+        double worst = 0;
+        for (std::uint32_t y = 0; y < 7; ++y)
+            for (std::uint32_t x = 0; x < 10; ++x) {
+                const auto value = [&](char channel) {
+                    return double{
+                        support::exr_value(channel, static_cast<int>(x), static_cast<int>(y))};
+                };
+                const Vector stored(value('R'), value('G'), value('B'));
+                const Vector wanted = is_other ? Vector(matrix * stored) : stored;
+                for (int i = 0; i < 3; ++i) {
+                    float got = 0;
+                    std::memcpy(&got, read.image.view().row(y).data() + x * 12 + 4 * i, 4);
+                    worst = std::max(
+                        worst, std::abs(double{got} - wanted[i]) / std::max(wanted.norm(), 1.0));
+                }
+            }
+        CHECK(worst < 2e-3);
+        const Picture data = must(read_picture(file, {.role = Role::data}));
+        CHECK(data.info.unapplied.empty());
+        CHECK(data.info.applied_profile.empty());
+    }
+}
+
+TEST_CASE("inks are converted by their profile: TIFF, PSD, and what is read row by row") {
+    const auto profile = ink_profile();
+    cmsHPROFILE from =
+        cmsOpenProfileFromMem(profile.data(), static_cast<cmsUInt32Number>(profile.size()));
+    cmsHPROFILE to = cmsCreate_sRGBProfile();
+    cmsHTRANSFORM transform =
+        cmsCreateTransform(from, TYPE_CMYK_DBL, to, TYPE_RGB_DBL, INTENT_RELATIVE_COLORIMETRIC,
+                           cmsFLAGS_BLACKPOINTCOMPENSATION | cmsFLAGS_NOOPTIMIZE);
+    REQUIRE(transform != nullptr);
+    support::Random random(3);
+    support::TiffKind kind{.width = 40,
+                           .height = 90,
+                           .channels = 4,
+                           .photometric = 5,
+                           .compression = 8,
+                           .profile = profile};
+    std::vector<std::uint64_t> samples(std::size_t{40} * 90 * 4);
+    for (std::uint64_t& sample : samples)
+        sample = random() % 18 * 15;
+    const auto file = support::reference_tiff(kind, samples);
+    const Picture read = must(read_picture(file));
+    CHECK(contains(read.info.applied_profile, "profile"));
+    double worst = 0;
+    for (std::uint32_t i = 0; i < samples.size(); i += 4) {
+        double ink[4] = {}, rgb[3] = {};
+        for (std::size_t c = 0; c < 4; ++c)
+            ink[c] = static_cast<double>(samples[i + c]) / 2.55;
+        cmsDoTransform(transform, ink, rgb, 1);
+        for (std::size_t c = 0; c < 3; ++c)
+            worst = std::max(worst, std::abs(255 * code_at(read, i / 4 % 40, i / 160, c) -
+                                             255 * std::clamp(rgb[c], 0.0, 1.0)));
+    }
+    CHECK(worst <= 1);
+    cmsDeleteTransform(transform);
+    cmsCloseProfile(from);
+    cmsCloseProfile(to);
+
+    const support::TemporaryFolder folder;
+    support::write_bytes(folder.path("inks.tif"), file);
+    PictureRows rows = must(PictureRows::open(folder.path("inks.tif")));
+    CHECK(rows.flows());
+    Image image = must(Image::create(rows.format(), 40, 90));
+    must(rows.read(image.view()));
+    CHECK(support::equal_pixels(support::view_of(image), support::view_of(read.image)));
+
+    // PSD files hold the light that inks leave, channel by channel.
+    std::vector<std::uint32_t> planes;
+    for (std::size_t c = 0; c < 4; ++c)
+        for (std::size_t i = c; i < samples.size(); i += 4)
+            planes.push_back(static_cast<std::uint32_t>(255 - samples[i]));
+    const Picture psd = must(read_picture(support::psd_file(
+        {.width = 40, .height = 90, .channels = 4, .mode = 4, .profile = profile}, planes)));
+    CHECK(support::equal_pixels(support::view_of(psd.image), support::view_of(read.image)));
+    CHECK(psd.info.applied_profile == read.info.applied_profile);
+
+    // As data and where profiles are kept, inks are mixed without one, and that is said.
+    for (const ReadOptions& options :
+         {ReadOptions{.role = Role::data}, ReadOptions{.profile = ProfileUse::keep}}) {
+        const Picture plain = must(read_picture(file, options));
+        CHECK(plain.info.applied_profile.empty());
+        CHECK(contains(plain.info.remarks.at(0), "without a profile"));
+    }
+    kind.profile.resize(200);
+    const Picture damaged = must(read_picture(support::reference_tiff(kind, samples)));
+    CHECK(damaged.info.applied_profile.empty());
 }

@@ -4,12 +4,20 @@
 #include <ImfChannelList.h>
 #include <ImfFrameBuffer.h>
 #include <ImfHeader.h>
+#include <ImfInputFile.h>
+#include <ImfMultiPartOutputFile.h>
 #include <ImfOutputFile.h>
+#include <ImfOutputPart.h>
+#include <ImfPartType.h>
 #include <ImfRgbaFile.h>
+#include <ImfStandardAttributes.h>
 #include <ImfTiledOutputFile.h>
+#include <ImfTiledOutputPart.h>
 
 #include <cmath>
+#include <cstring>
 #include <map>
+#include <random>
 
 #include "support/files.hpp"
 
@@ -85,6 +93,8 @@ std::vector<std::byte> write_reference_exr(const ReferenceExr& kind) {
     Imf::Header header(box_of(kind.display), box_of(kind.data));
     header.compression() = static_cast<Imf::Compression>(kind.compression);
     header.lineOrder() = kind.decreasing ? Imf::DECREASING_Y : Imf::INCREASING_Y;
+    if (const auto& c = kind.chromaticities; !c.empty())
+        Imf::addChromaticities(header, {{c[0], c[1]}, {c[2], c[3]}, {c[4], c[5]}, {c[6], c[7]}});
     const std::string path = folder.path("reference.exr");
     if (kind.type == 0)
         write<std::uint32_t>(kind, header, Imf::UINT, path);
@@ -131,6 +141,173 @@ std::vector<float> read_reference_exr(std::span<const std::byte> bytes) {
     for (const Imf::Rgba& pixel : pixels)
         values.insert(values.end(), {pixel.r, pixel.g, pixel.b, pixel.a});
     return values;
+}
+
+std::vector<std::byte> write_reference_parts(const std::vector<ReferencePart>& parts) {
+    const TemporaryFolder folder;
+    const std::string path = folder.path("parts.exr");
+    std::vector<Imf::Header> headers;
+    for (const ReferencePart& part : parts) {
+        Imf::Header header(box_of(part.kind.display), box_of(part.kind.data));
+        header.compression() = static_cast<Imf::Compression>(part.kind.compression);
+        header.setName(part.name);
+        header.setType(part.kind.tile > 0 ? Imf::TILEDIMAGE : Imf::SCANLINEIMAGE);
+        for (const char channel : part.kind.channels)
+            header.channels().insert(std::string(1, channel), Imf::Channel(Imf::HALF));
+        if (part.kind.tile > 0)
+            header.setTileDescription(Imf::TileDescription(static_cast<unsigned>(part.kind.tile),
+                                                           static_cast<unsigned>(part.kind.tile),
+                                                           Imf::MIPMAP_LEVELS));
+        headers.push_back(header);
+    }
+    {
+        Imf::MultiPartOutputFile file(path.c_str(), headers.data(),
+                                      static_cast<int>(headers.size()));
+        for (std::size_t i = 0; i < parts.size(); ++i) {
+            Buffers<Imath::half> buffers;
+            const Imf::FrameBuffer frame = fill(parts[i].kind, Imf::HALF, buffers);
+            const int number = static_cast<int>(i);
+            if (parts[i].kind.tile > 0) {
+                Imf::TiledOutputPart part(file, number);
+                part.setFrameBuffer(frame);
+                for (int level = 0; level < part.numLevels(); ++level)
+                    part.writeTiles(0, part.numXTiles(level) - 1, 0, part.numYTiles(level) - 1,
+                                    level);
+            } else {
+                Imf::OutputPart part(file, number);
+                part.setFrameBuffer(frame);
+                part.writePixels(parts[i].kind.data[3] - parts[i].kind.data[1] + 1);
+            }
+        }
+    }
+    return read_bytes(path);
+}
+
+std::vector<std::byte> write_reference_levels(int width, int height, bool each_axis,
+                                              bool rounds_up) {
+    const TemporaryFolder folder;
+    const std::string path = folder.path("levels.exr");
+    Imf::Header header(width, height);
+    header.channels().insert("Y", Imf::Channel(Imf::FLOAT));
+    header.setTileDescription(
+        Imf::TileDescription(16, 16, each_axis ? Imf::RIPMAP_LEVELS : Imf::MIPMAP_LEVELS,
+                             rounds_up ? Imf::ROUND_UP : Imf::ROUND_DOWN));
+    {
+        Imf::TiledOutputFile file(path.c_str(), header);
+        for (int y = 0; y < file.numYLevels(); ++y)
+            for (int x = 0; x < file.numXLevels(); ++x) {
+                if (!each_axis && x != y)
+                    continue;
+                const int across = file.levelWidth(x), down = file.levelHeight(y);
+                std::vector<float> samples;
+                for (int row = 0; row < down; ++row)
+                    for (int column = 0; column < across; ++column)
+                        samples.push_back(exr_value('Y', column, row) +
+                                          64.0F * static_cast<float>(x == y ? x : 100));
+                Imf::FrameBuffer frame;
+                frame.insert("Y", Imf::Slice(Imf::FLOAT, reinterpret_cast<char*>(samples.data()), 4,
+                                             4 * static_cast<std::size_t>(across)));
+                file.setFrameBuffer(frame);
+                file.writeTiles(0, file.numXTiles(x) - 1, 0, file.numYTiles(y) - 1, x, y);
+            }
+    }
+    return read_bytes(path);
+}
+
+namespace {
+
+struct Samples {
+    std::vector<std::byte> bytes;
+    std::size_t size = 2;
+    int columns = 0;
+};
+
+/// A frame buffer over samples of each channel.
+Imf::FrameBuffer frame_of(const std::vector<LossyChannel>& channels, std::vector<Samples>& all) {
+    Imf::FrameBuffer frame;
+    for (std::size_t i = 0; i < channels.size(); ++i)
+        frame.insert(channels[i].name,
+                     Imf::Slice(static_cast<Imf::PixelType>(channels[i].type),
+                                reinterpret_cast<char*>(all[i].bytes.data()), all[i].size,
+                                all[i].size * static_cast<std::size_t>(all[i].columns),
+                                channels[i].step, channels[i].step));
+    return frame;
+}
+
+}  // namespace
+
+LossyExr write_lossy_exr(int compression, int width, int height,
+                         const std::vector<LossyChannel>& channels, std::uint32_t seed, int tile) {
+    const TemporaryFolder folder;
+    const std::string path = folder.path("lossy.exr");
+    Imf::Header header(width, height);
+    header.compression() = static_cast<Imf::Compression>(compression);
+    std::vector<Samples> all;
+    std::mt19937 random(seed);
+    std::normal_distribution<float> noise(0, 0.03F);
+    for (const LossyChannel& channel : channels) {
+        header.channels().insert(
+            channel.name, Imf::Channel(static_cast<Imf::PixelType>(channel.type), channel.step,
+                                       channel.step, channel.is_perceptual));
+        Samples samples;
+        samples.size = channel.type == 1 ? 2 : 4;
+        samples.columns = (width + channel.step - 1) / channel.step;
+        const int rows = (height + channel.step - 1) / channel.step;
+        const auto phase = static_cast<float>(random() % 7);
+        for (int y = 0; y < rows; ++y)
+            for (int x = 0; x < samples.columns; ++x) {
+                const float wave = std::sin(static_cast<float>(x) * 0.11F + phase) *
+                                   std::cos(static_cast<float>(y) * 0.07F);
+                const float value =
+                    (x / 20 + y / 20) % 3 == 0 ? 0.25F : 1.2F + 1.1F * wave + noise(random);
+                std::byte bytes[4] = {};
+                if (channel.type == 1) {
+                    const Imath::half half(value);
+                    std::memcpy(bytes, &half, 2);
+                } else if (channel.type == 2) {
+                    std::memcpy(bytes, &value, 4);
+                } else {
+                    const auto whole = static_cast<std::uint32_t>(std::abs(value) * 1000);
+                    std::memcpy(bytes, &whole, 4);
+                }
+                samples.bytes.insert(samples.bytes.end(), bytes, bytes + samples.size);
+            }
+        all.push_back(std::move(samples));
+    }
+    if (tile > 0) {
+        header.setTileDescription(
+            Imf::TileDescription(static_cast<unsigned>(tile), static_cast<unsigned>(tile)));
+        Imf::TiledOutputFile file(path.c_str(), header);
+        file.setFrameBuffer(frame_of(channels, all));
+        file.writeTiles(0, file.numXTiles() - 1, 0, file.numYTiles() - 1);
+    } else {
+        Imf::OutputFile file(path.c_str(), header);
+        file.setFrameBuffer(frame_of(channels, all));
+        file.writePixels(height);
+    }
+    LossyExr result{.file = read_bytes(path), .channels = {}};
+    Imf::InputFile file(path.c_str());
+    file.setFrameBuffer(frame_of(channels, all));
+    file.readPixels(0, height - 1);
+    for (std::size_t i = 0; i < channels.size(); ++i) {
+        std::vector<float>& values = result.channels.emplace_back();
+        for (std::size_t at = 0; at < all[i].bytes.size(); at += all[i].size) {
+            float value = 0;
+            if (channels[i].type == 1) {
+                Imath::half half;
+                std::memcpy(&half, &all[i].bytes[at], 2);
+                value = half;
+            } else if (channels[i].type == 2) {
+                std::memcpy(&value, &all[i].bytes[at], 4);
+            } else {
+                std::uint32_t whole = 0;
+                std::memcpy(&whole, &all[i].bytes[at], 4);
+                value = static_cast<float>(whole);
+            }
+            values.push_back(value);
+        }
+    }
+    return result;
 }
 
 }  // namespace support

@@ -67,6 +67,15 @@ void set_fields(TIFF* tiff, const TiffKind& kind) {
         TIFFSetField(tiff, TIFFTAG_COLORMAP, map.data(), map.data() + count,
                      map.data() + 2 * count);
     }
+    if (!kind.white.empty())
+        TIFFSetField(tiff, TIFFTAG_WHITEPOINT, kind.white.data());
+    if (!kind.primaries.empty())
+        TIFFSetField(tiff, TIFFTAG_PRIMARYCHROMATICITIES, kind.primaries.data());
+    if (kind.transfer.size() == 1)
+        TIFFSetField(tiff, TIFFTAG_TRANSFERFUNCTION, kind.transfer[0].data());
+    if (kind.transfer.size() == 3)
+        TIFFSetField(tiff, TIFFTAG_TRANSFERFUNCTION, kind.transfer[0].data(),
+                     kind.transfer[1].data(), kind.transfer[2].data());
     if (!kind.profile.empty())
         TIFFSetField(tiff, TIFFTAG_ICCPROFILE, static_cast<std::uint32_t>(kind.profile.size()),
                      kind.profile.data());

@@ -24,6 +24,8 @@ struct TiffKind {
     std::vector<std::uint16_t> palette = {};  ///< all reds, all greens, all blues
     std::uint16_t orientation = 1;
     std::vector<std::byte> profile = {};
+    std::vector<float> white = {}, primaries = {};          ///< x and y of each
+    std::vector<std::vector<std::uint16_t>> transfer = {};  ///< of one channel, or of three
     std::uint16_t pages = 1;
 };
 

@@ -81,7 +81,10 @@ TEST_CASE("inputs that cannot be read") {
     check_failure(folder, "bake " + folder.path("flipped.png") + out, 3,
                   {"flipped.png", "checksum"});
     check_failure(folder, "bake " + folder.path("huge.png") + out, 3,
-                  {"huge.png", "60000", "16384"});
+                  {"huge.png", "60000", "cannot hold"});
+    check_failure(
+        folder, "rework " + folder.path("huge.png") + " --resize 50% -o " + folder.path("out.png"),
+        3, {"huge.png", "60000", "16384"});
     check_failure(folder, "bake " + folder.path("promise.png") + out, 3,
                   {"promise.png", "cannot hold"});
     check_failure(folder, "draw floor " + folder.path("none.png") + " -o " + folder.path("o.png"),

@@ -50,6 +50,56 @@ TEST_CASE("model --extract writes every image as it is, and a list of them") {
               .exit == 4);
 }
 
+TEST_CASE("textures of any model are baked into a folder, with a list of what binds them") {
+    const TemporaryFolder folder;
+    std::filesystem::copy(demo_file("slate.png"), folder.path("slate.png"));
+    std::filesystem::copy(demo_file("slate_normal.png"), folder.path("slate_normal.png"));
+    std::ofstream(folder.path("stone.mtl")) << "newmtl stone\nmap_Kd slate.png\n"
+                                               "map_Kn slate_normal.png\nnorm slate_normal.png\n"
+                                               "newmtl moss\nmap_Kd gone.png\n";
+    std::ofstream(folder.path("stone.obj"))
+        << "mtllib stone.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 0 1\n"
+           "usemtl stone\nf 1/1 2/2 3/3\nusemtl moss\nf 1/1 3/3 2/2\n";
+    const auto check = [&](const std::string& model, std::size_t failures) {
+        CAPTURE(model);
+        const std::string out =
+            folder.path(std::filesystem::path(model).stem().string()) + "_textures/";
+        const json list = run_json("model " + model + " --effort 0 --bake " + out);
+        REQUIRE_FALSE(list["textures"].empty());
+        std::size_t failed = 0;
+        for (const json& texture : list["textures"]) {
+            if (texture.contains("error")) {
+                ++failed;
+                continue;
+            }
+            const auto file =
+                support::must(yl::read_texture(out + texture["file"].get<std::string>()));
+            CHECK(yl::info(file.texture.shape().format).name == texture["gpu_format"]);
+            CHECK(file.texture.shape().width == texture["width"]);
+            CHECK(file.texture.shape().levels == texture["levels"]);
+        }
+        CHECK(failed == failures);
+        for (const json& material : list["materials"])
+            for (const json& binding : material["textures"]) {
+                CHECK(binding["texture"] < list["textures"].size());
+                CHECK(yl::parse_sampler(binding["sampler"].get<std::string>()).has_value());
+            }
+        std::ifstream stored(out + "textures.json");
+        CHECK(json::parse(stored) == list);
+        return list;
+    };
+    const json stone = check(folder.path("stone.obj"), 1);
+    CHECK(stone["materials"].size() >= 2);  // and one for what has none
+    CHECK(stone["textures"][0]["gpu_format"] == "bc7-srgb");
+    check(demo_file("planter.glb"), 1);
+    const Outcome png =
+        run_ylat("model " + demo_file("planter.glb") + " --keep-png --bake " + folder.path("x/"));
+    CHECK(png.exit == 2);
+    CHECK(contains(png.err, "--keep-png"));
+    CHECK(run_ylat("model " + demo_file("planter.glb") + " --bake " + folder.path("slate.png/"))
+              .exit == 4);
+}
+
 TEST_CASE("model lists images and slots, and says what is missing") {
     const TemporaryFolder folder;
     std::filesystem::copy(demo_file("slate.png"), folder.path("slate.png"));

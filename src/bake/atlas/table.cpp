@@ -7,7 +7,7 @@
 
 #include <yl/atlas.hpp>
 #include <yl/status_macros.hpp>
-#include "base/file.hpp"
+#include "base/files.hpp"
 #include "base/out_of_memory.hpp"
 
 namespace yl {
@@ -237,9 +237,11 @@ Result<AtlasTable> parse_atlas_table(std::string_view text) try {
     return out_of_memory();
 }
 
-Result<AtlasTable> read_atlas_table(const std::filesystem::path& path) try {
+Result<AtlasTable> read_atlas_table(const std::filesystem::path& path,
+                                    const std::shared_ptr<const Files>& files) try {
     constexpr std::uint64_t most = 64U << 20U;
-    return parse_file(path, most, [&](std::string_view text) { return parse_atlas_table(text); });
+    return parse_file(files, path, most,
+                      [&](std::string_view text) { return parse_atlas_table(text); });
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }

@@ -235,26 +235,6 @@ Result<void> decode_codes(ByteSpan coded, const PizCodes& codes, std::uint32_t r
     }
 }
 
-Result<std::vector<std::uint16_t>> decode_symbols(ByteSpan packed, std::size_t size) {
-    ByteReader reader(packed);
-    YL_TRY(const auto first, reader.read<std::uint32_t>());
-    YL_TRY(const auto last, reader.read<std::uint32_t>());
-    YL_CHECK(reader.skip(4));
-    YL_TRY(const auto bit_count, reader.read<std::uint32_t>());
-    YL_CHECK(reader.skip(4));
-    if (first > last || last >= symbol_count)
-        return damaged("its symbols are out of range");
-    YL_TRY(const ByteSpan rest, reader.take(reader.left()));
-    Bits table_bits(rest);
-    YL_TRY(const PizCodes codes, PizCodes::read(table_bits, first, last));
-    const ByteSpan coded = rest.subspan(table_bits.bytes_used());
-    if (bit_count > coded.size() * 8)
-        return damaged("its codes end early");
-    std::vector<std::uint16_t> values(size);
-    YL_CHECK(decode_codes(coded, codes, last, values));
-    return values;
-}
-
 struct Pair {
     std::uint16_t a, b;
 };
@@ -336,6 +316,26 @@ Result<std::vector<std::uint16_t>> read_values(ByteReader& reader) {
 
 }  // namespace
 
+Result<std::vector<std::uint16_t>> unpack_huffman(ByteSpan packed, std::size_t size) {
+    ByteReader reader(packed);
+    YL_TRY(const auto first, reader.read<std::uint32_t>());
+    YL_TRY(const auto last, reader.read<std::uint32_t>());
+    YL_CHECK(reader.skip(4));
+    YL_TRY(const auto bit_count, reader.read<std::uint32_t>());
+    YL_CHECK(reader.skip(4));
+    if (first > last || last >= symbol_count)
+        return damaged("its symbols are out of range");
+    YL_TRY(const ByteSpan rest, reader.take(reader.left()));
+    Bits table_bits(rest);
+    YL_TRY(const PizCodes codes, PizCodes::read(table_bits, first, last));
+    const ByteSpan coded = rest.subspan(table_bits.bytes_used());
+    if (bit_count > coded.size() * 8)
+        return damaged("its codes end early");
+    std::vector<std::uint16_t> values(size);
+    YL_CHECK(decode_codes(coded, codes, last, values));
+    return values;
+}
+
 Result<std::vector<std::uint16_t>> unpack_piz(ByteSpan packed,
                                               const std::vector<PizChannel>& channels) {
     ByteReader reader(packed);
@@ -345,7 +345,7 @@ Result<std::vector<std::uint16_t>> unpack_piz(ByteSpan packed,
     std::size_t size = 0;
     for (const PizChannel& channel : channels)
         size += channel.size();
-    YL_TRY(auto words, decode_symbols(coded, size));
+    YL_TRY(auto words, unpack_huffman(coded, size));
     std::uint16_t* start = words.data();
     for (const PizChannel& channel : channels) {
         if (channel.size() == 0)  // rows that a subsampled channel has not got

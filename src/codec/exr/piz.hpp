@@ -15,6 +15,9 @@ struct PizChannel {
     [[nodiscard]] std::size_t size() const { return columns * rows * words; }
 };
 
+/// Undoes its Huffman codes alone, which give `size` numbers.
+[[nodiscard]] Result<std::vector<std::uint16_t>> unpack_huffman(ByteSpan packed, std::size_t size);
+
 /// Undoes PIZ: gives the words of all channels, one channel after the other, each row by row.
 [[nodiscard]] Result<std::vector<std::uint16_t>> unpack_piz(
     ByteSpan packed, const std::vector<PizChannel>& channels);

@@ -1,4 +1,4 @@
-// Reading OpenEXR: single-part scan lines and tiles, lossless compression and PXR24.
+// Reading OpenEXR: scan lines and tiles, of one part or of several.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -11,10 +11,10 @@
 #include "base/checked.hpp"
 #include "base/progress.hpp"
 #include "base/text.hpp"
+#include "codec/color_conversion.hpp"
+#include "codec/exr/chunk.hpp"
 #include "codec/exr/exr.hpp"
 #include "codec/exr/header.hpp"
-#include "codec/exr/piz.hpp"
-#include "codec/exr/unpack.hpp"
 
 namespace yl::exr {
 namespace {
@@ -71,18 +71,6 @@ Planes choose_planes(const Header& h) {
     return gray;
 }
 
-/// A rectangle of the data window that one chunk holds.
-struct Area {
-    std::int64_t x0 = 0, y0 = 0, x1 = 0, y1 = 0;  ///< pixels, both ends included
-
-    [[nodiscard]] std::size_t columns(const Channel& c) const {
-        return static_cast<std::size_t>(sample_count(c.step_x, x0, x1));
-    }
-    [[nodiscard]] std::size_t rows(const Channel& c) const {
-        return static_cast<std::size_t>(sample_count(c.step_y, y0, y1));
-    }
-};
-
 float sample_at(const std::byte* bytes, SampleType type) {
     switch (type) {
         case SampleType::half:
@@ -95,78 +83,61 @@ float sample_at(const std::byte* bytes, SampleType type) {
     return 0;
 }
 
-/// PIZ keeps channels apart; the others, and the rest of the reader, have them row by row.
-Result<std::vector<std::byte>> unpack_piz_rows(ByteSpan packed, const Header& h, const Area& area,
-                                               std::size_t size) {
-    std::vector<PizChannel> channels;
-    for (const Channel& c : h.channels)
-        channels.push_back({area.columns(c), area.rows(c), c.sample_bytes() / 2});
-    YL_TRY(const auto words, unpack_piz(packed, channels));
-    std::vector<const std::uint16_t*> next;
-    const std::uint16_t* start = words.data();
-    for (const PizChannel& channel : channels) {
-        next.push_back(start);
-        start += channel.size();
-    }
-    std::vector<std::byte> rows(size);
-    std::byte* out = rows.data();
-    for (std::int64_t y = area.y0; y <= area.y1; ++y)
-        for (std::size_t i = 0; i < channels.size(); ++i) {
-            if (sample_count(h.channels[i].step_y, y, y) == 0)
-                continue;
-            for (std::size_t w = 0; w < channels[i].columns * channels[i].words; ++w, out += 2)
-                store(out, *next[i]++);
-        }
-    return rows;
-}
-
-/// The runs of samples of a chunk, row by row and in each channel by channel.
-std::vector<SampleRun> sample_runs(const Header& h, const Area& area) {
-    std::vector<SampleRun> runs;
-    for (std::int64_t y = area.y0; y <= area.y1; ++y)
-        for (const Channel& c : h.channels)
-            if (sample_count(c.step_y, y, y) != 0)
-                runs.push_back({area.columns(c), c.type});
-    return runs;
-}
-
-Result<std::vector<std::byte>> unpack(ByteSpan packed, const Header& h, const Area& area,
-                                      std::size_t size) {
-    if (packed.size() == size ||
-        h.compression == Compression::none) {  // packing that gains nothing is left out
-        if (packed.size() != size)
-            return fail(ErrorKind::malformed,
-                        fmt::format("a chunk has {} bytes instead of {}", packed.size(), size));
-        return std::vector<std::byte>(packed.begin(), packed.end());
-    }
-    if (h.compression == Compression::rle)
-        return unpack_rle(packed, size);
-    if (h.compression == Compression::pxr24)
-        return unpack_pxr24(packed, sample_runs(h, area), size);
-    if (h.compression == Compression::piz)
-        return unpack_piz_rows(packed, h, area, size);
-    return unpack_zip(packed, size);
-}
-
 class Reader {
  public:
     Reader(ByteSpan file, const ReadOptions& options)
         : file_(file), reader_(file), options_(options) {}
 
-    Result<PictureHeader> peek() {
-        YL_TRY(h_, read_header(reader_));
+    /// The header, and the part that is asked for.
+    Result<std::size_t> open_header() {
+        YL_TRY(file_header_, read_header(reader_));
+        YL_TRY(const std::size_t part, choose_part());
+        whole_ = h_ = file_header_.parts[part];
+        YL_CHECK(check_part(h_));
         planes_ = choose_planes(h_);
+        return part;
+    }
+
+    /// The list of its chunks as well.
+    Status open() {
+        YL_TRY(const std::size_t part, open_header());
+        for (std::size_t before = 0; before < part; ++before) {
+            const Header& other = file_header_.parts[before];
+            if (other.is_tiled && (other.tile_width == 0 || other.tile_height == 0))
+                return fail(ErrorKind::malformed, "a part has tiles of no size");
+            if (other.total_chunks() > reader_.left() / 8)
+                return fail(ErrorKind::malformed, "the file ends within its list of chunks",
+                            reader_.offset());
+            YL_CHECK(reader_.skip(8 * other.total_chunks()));
+        }
+        first_offset_ = reader_.offset();
+        return {};
+    }
+
+    Result<PictureHeader> peek() {
+        YL_CHECK(open_header());
         return header_of(beginning());
     }
 
-    Result<Picture> read() {
-        YL_TRY(h_, read_header(reader_));
+    [[nodiscard]] std::uint32_t level_count() const { return whole_.level_count(); }
+
+    Result<Picture> read(std::uint32_t level) {
+        h_ = whole_;
+        level_ = level;
+        if (level > 0) {
+            h_.data.x1 = static_cast<std::int32_t>(h_.data.x0 +
+                                                   h_.level_side(whole_.data.width(), level) - 1);
+            h_.data.y1 = static_cast<std::int32_t>(h_.data.y0 +
+                                                   h_.level_side(whole_.data.height(), level) - 1);
+            h_.display = h_.data;
+        }
+        reader_ = ByteReader(file_);
+        YL_CHECK(reader_.seek(first_offset_));
         if (std::max(h_.data.width(), h_.data.height()) > options_.limits.max_side)
             return fail(
                 ErrorKind::limit,
                 fmt::format("a data window of {} x {} pixels exceeds the limit of {} for a side",
                             h_.data.width(), h_.data.height(), options_.limits.max_side));
-        planes_ = choose_planes(h_);
         YL_TRY(Picture picture, start());
         // A chunk has an offset, a place and a size; so many have to be there before memory is
         // taken.
@@ -176,6 +147,7 @@ class Reader {
                         fmt::format("the file ends early: {} bytes are too few for {} chunks",
                                     reader_.left(), chunks),
                         reader_.offset());
+        YL_CHECK(reader_.skip(8 * (h_.is_tiled ? whole_.chunks_before_level(level) : 0)));
         view_ = picture.image.view();
         is_direct_ =
             !has_chroma() && std::none_of(planes_.begin(), planes_.end(), [&](const auto& e) {
@@ -185,6 +157,7 @@ class Reader {
         if (is_direct_) {
             clear();
             YL_CHECK(read_chunks(chunks));
+            YL_CHECK(settle_colors(picture));
             return picture;
         }
         for (auto& [target, plane] : planes_) {
@@ -199,10 +172,24 @@ class Reader {
         }
         YL_CHECK(read_chunks(chunks));
         fill(picture);
+        YL_CHECK(settle_colors(picture));
         return picture;
     }
 
  private:
+    /// Other primaries than those of sRGB, as those of film.
+    Status settle_colors(Picture& picture) const {
+        StatedColors stated{.curve = StatedColors::Curve::gamma, .gamma = 1};
+        const auto& c = h_.chromaticities;  // white comes last
+        stated.chromaticities = {c[6], c[7], c[0], c[1], c[2], c[3], c[4], c[5]};
+        const bool is_color = info(options_.role).transfer == Transfer::srgb && !is_gray();
+        if (!is_color || has_srgb_primaries(stated.chromaticities))
+            return {};
+        const std::string said = "the primaries of attribute chromaticities";
+        picture.info.unapplied = said;
+        return settle_stated(picture, stated, said, options_);
+    }
+
     [[nodiscard]] bool has_chroma() const { return planes_.contains(Target::chroma_red); }
     [[nodiscard]] bool has_alpha() const { return planes_.contains(Target::alpha); }
     [[nodiscard]] bool is_gray() const {
@@ -233,6 +220,9 @@ class Reader {
         if (h_.compression == Compression::pxr24 && !is_all_half())
             picture.info.remarks.emplace_back(
                 "PXR24 has kept 24 bits of each number in single precision");
+        if (file_header_.parts.size() > 1)
+            picture.info.remarks.push_back(fmt::format("part '{}' was read; the file has {}",
+                                                       printable(h_.name), part_names()));
         if (h_.channels.size() > planes_.size())
             picture.info.remarks.push_back(fmt::format("{} of the file's {} channels were read",
                                                        planes_.size(), h_.channels.size()));
@@ -246,15 +236,34 @@ class Reader {
         return picture;
     }
 
-    [[nodiscard]] std::uint64_t tiles_across() const {
-        return ceil_div(static_cast<std::uint64_t>(h_.data.width()), h_.tile_width);
+    /// Of this level.
+    [[nodiscard]] std::uint64_t chunk_count() const {
+        return h_.is_tiled
+                   ? whole_.tiles_across(level_) * whole_.tiles_down(level_)
+                   : ceil_div(static_cast<std::uint64_t>(h_.data.height()), h_.chunk_rows());
     }
 
-    /// Of the full-size level, in tiled files.
-    [[nodiscard]] std::uint64_t chunk_count() const {
-        const auto height = static_cast<std::uint64_t>(h_.data.height());
-        return h_.is_tiled ? tiles_across() * ceil_div(height, h_.tile_height)
-                           : ceil_div(height, h_.chunk_rows());
+    /// The index of the part that is asked for, or of the first that holds pixels.
+    Result<std::size_t> choose_part() const {
+        const auto& parts = file_header_.parts;
+        const auto known = std::ranges::find_if(parts, [&](const Header& part) {
+            return options_.part.empty() ? !part.type.starts_with("deep")
+                                         : part.name == options_.part;
+        });
+        if (known != parts.end())
+            return static_cast<std::size_t>(known - parts.begin());
+        if (options_.part.empty())
+            return fail(ErrorKind::unsupported, "all parts are deep, which is not handled");
+        return fail_at({ErrorKind::usage, fmt::format("there is no part '{}'; the file has {}",
+                                                      printable(options_.part), part_names())},
+                       "part");
+    }
+
+    [[nodiscard]] std::string part_names() const {
+        std::string names;
+        for (const Header& part : file_header_.parts)
+            names += fmt::format("{}'{}'", names.empty() ? "" : ", ", printable(part.name));
+        return names;
     }
 
     Status read_chunks(std::uint64_t count) {
@@ -286,7 +295,7 @@ class Reader {
             YL_TRY(const auto tile_y, read_signed());
             YL_TRY(const auto level_x, read_signed());
             YL_TRY(const auto level_y, read_signed());
-            if (tile_x < 0 || tile_y < 0 || level_x != 0 || level_y != 0)
+            if (tile_x < 0 || tile_y < 0 || level_x != level_ || level_y != level_)
                 return fail(ErrorKind::malformed, "a tile is not where its offset says");
             area.x0 += tile_x * h_.tile_width;
             area.y0 += tile_y * h_.tile_height;
@@ -302,13 +311,12 @@ class Reader {
     }
 
     Status read_chunk(ByteReader& chunk) {
+        if (file_header_.has_parts)
+            YL_CHECK(chunk.skip(4));  // the number of the part
         YL_TRY(const Area area, read_place(chunk));
         YL_TRY(const auto packed_size, chunk.read<std::uint32_t>());
         YL_TRY(const ByteSpan packed, chunk.take(packed_size));
-        std::size_t size = 0;
-        for (const Channel& c : h_.channels)
-            size += area.columns(c) * area.rows(c) * c.sample_bytes();
-        YL_TRY(const auto rows, unpack(packed, h_, area, size));
+        YL_TRY(const auto rows, unpack_chunk(packed, h_, area));
         const std::byte* next = rows.data();
         for (std::int64_t y = area.y0; y <= area.y1; ++y)
             for (std::size_t i = 0; i < h_.channels.size(); ++i) {
@@ -454,7 +462,11 @@ class Reader {
     ByteSpan file_;
     ByteReader reader_;
     const ReadOptions& options_;
-    Header h_;
+    FileHeader file_header_;
+    Header whole_;  ///< the part
+    Header h_;      ///< with the windows of the level that is read
+    std::uint32_t level_ = 0;
+    std::size_t first_offset_ = 0;  ///< of the part's list of chunks
     Planes planes_;
     ImageView view_;
     bool is_direct_ = false;  ///< every channel has a sample for every pixel of the picture
@@ -470,7 +482,26 @@ Result<PictureHeader> peek(ByteSpan bytes) {
 }
 
 Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
-    return Reader(bytes, options).read();
+    Reader reader(bytes, options);
+    YL_CHECK(reader.open());
+    return reader.read(0);
+}
+
+Result<std::vector<Picture>> read_levels(ByteSpan bytes, const ReadOptions& options) {
+    Reader reader(bytes, options);
+    YL_CHECK(reader.open());
+    std::vector<Picture> levels;
+    std::uint64_t total = 0;
+    for (std::uint32_t level = 0; level < reader.level_count(); ++level) {
+        YL_TRY(levels.emplace_back(), reader.read(level));
+        const Image& image = levels.back().image;
+        total += std::uint64_t{image.row_stride()} * image.height();
+        if (total > options.limits.max_bytes)
+            return fail(ErrorKind::limit,
+                        fmt::format("its {} levels take more than {} bytes", reader.level_count(),
+                                    options.limits.max_bytes));
+    }
+    return levels;
 }
 
 }  // namespace
@@ -479,13 +510,15 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
 namespace yl {
 
 PictureFormat exr_format() {
-    return {"OpenEXR",
-            {"exr"},
-            exr::recognise,
-            exr::read,
-            exr::peek,
-            exr::write,
-            {.channels = "134", .halves = true}};
+    return {.name = "OpenEXR",
+            .endings = {"exr"},
+            .recognise = exr::recognise,
+            .read = exr::read,
+            .peek = exr::peek,
+            .write = exr::write,
+            .held = {.channels = "134", .halves = true},
+            .read_levels = exr::read_levels,
+            .has_parts = true};
 }
 
 }  // namespace yl

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include <yl/status_macros.hpp>
 #include "base/zlib_stream.hpp"
 
 namespace yl::exr {
@@ -41,7 +42,7 @@ tl::unexpected<Error> damaged() {
 
 }  // namespace
 
-Result<std::vector<std::byte>> unpack_rle(ByteSpan packed, std::size_t size) {
+Result<std::vector<std::byte>> unpack_runs(ByteSpan packed, std::size_t size) {
     std::vector<std::byte> bytes;
     bytes.reserve(size);
     for (std::size_t i = 0; i < packed.size();) {
@@ -60,13 +61,23 @@ Result<std::vector<std::byte>> unpack_rle(ByteSpan packed, std::size_t size) {
     }
     if (bytes.size() != size)
         return damaged();
+    return bytes;
+}
+
+Result<std::vector<std::byte>> unpack_deflate(ByteSpan packed, std::size_t size) {
+    std::vector<std::byte> bytes(size);
+    if (auto status = unpack_zlib(packed, bytes); !status)
+        return fail(status.error().kind, "a chunk's " + status.error().message);
+    return bytes;
+}
+
+Result<std::vector<std::byte>> unpack_rle(ByteSpan packed, std::size_t size) {
+    YL_TRY(const auto bytes, unpack_runs(packed, size));
     return undo_differences(bytes);
 }
 
 Result<std::vector<std::byte>> unpack_zip(ByteSpan packed, std::size_t size) {
-    std::vector<std::byte> bytes(size);
-    if (auto status = unpack_zlib(packed, bytes); !status)
-        return fail(status.error().kind, "a chunk's " + status.error().message);
+    YL_TRY(const auto bytes, unpack_deflate(packed, size));
     return undo_differences(bytes);
 }
 
@@ -78,9 +89,7 @@ Result<std::vector<std::byte>> unpack_pxr24(ByteSpan packed, const std::vector<S
     std::size_t stored = 0;
     for (const SampleRun& run : runs)
         stored += run.count * planes_of(run.type);
-    std::vector<std::byte> bytes(stored);
-    if (auto status = unpack_zlib(packed, bytes); !status)
-        return fail(status.error().kind, "a chunk's " + status.error().message);
+    YL_TRY(const auto bytes, unpack_deflate(packed, stored));
     std::vector<std::byte> rows;
     rows.reserve(size);
     const std::byte* next = bytes.data();

@@ -12,6 +12,10 @@ namespace yl::exr {
 [[nodiscard]] Result<std::vector<std::byte>> unpack_rle(ByteSpan packed, std::size_t size);
 [[nodiscard]] Result<std::vector<std::byte>> unpack_zip(ByteSpan packed, std::size_t size);
 
+/// The same without what was done to the bytes before they were packed.
+[[nodiscard]] Result<std::vector<std::byte>> unpack_runs(ByteSpan packed, std::size_t size);
+[[nodiscard]] Result<std::vector<std::byte>> unpack_deflate(ByteSpan packed, std::size_t size);
+
 /// Samples of one channel in one row.
 struct SampleRun {
     std::size_t count = 0;

@@ -1,5 +1,7 @@
 #include "codec/png/filter.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cstdlib>
 #include <cstring>
@@ -41,6 +43,15 @@ void with_prediction(RowFilter filter, Work work) {
 }
 
 }  // namespace
+
+Result<RowFilter> row_filter(std::byte stored, std::uint64_t row, std::size_t offset) {
+    if (std::to_integer<int>(stored) > static_cast<int>(RowFilter::paeth))
+        return fail(ErrorKind::malformed,
+                    fmt::format("row {} has filter type {}; PNG has 0 to 4", row,
+                                std::to_integer<int>(stored)),
+                    offset);
+    return static_cast<RowFilter>(stored);
+}
 
 void undo_filter(RowFilter filter, ByteSpan filtered, const std::byte* above, std::byte* row,
                  std::size_t distance, std::size_t begin) {

@@ -5,6 +5,9 @@
 
 namespace yl::png {
 
+/// The filter type stored before a row. Fails for numbers that PNG has not; `offset` is for the error.
+[[nodiscard]] Result<RowFilter> row_filter(std::byte stored, std::uint64_t row, std::size_t offset);
+
 /// Undoes a row's filter, from byte `begin` on, where a pixel begins. `filtered` and `row` have the
 /// same length; `above` is the finished row over it, or zeros. `row` may lie over `filtered` as
 /// long as it begins at least a byte earlier.

@@ -253,46 +253,89 @@ Result<Parsed> begin(ByteReader& reader) {
     return parsed;
 }
 
+Status check_expansion(const Parsed& parsed, std::uint64_t compressed) {
+    // DEFLATE cannot expand a byte to more than this (RFC 1951: 258 bytes for two bits).
+    constexpr std::uint64_t max_expansion = 1032;
+    const Header& header = parsed.header;
+    // Interlaced or not, the stored rows take at least the pixels' own bits.
+    const std::uint64_t min = header.row_bytes(std::uint64_t{header.width} * header.height);
+    if (min / max_expansion > compressed)
+        return fail(ErrorKind::malformed,
+                    fmt::format("{} bytes of image data cannot hold {} x {} pixels", compressed,
+                                header.width, header.height),
+                    parsed.image_offset);
+    return {};
+}
+
+bool image_comes_next(ByteSpan bytes, const ByteReader& reader) {
+    // A chunk's type stands behind its length.
+    return as_text(bytes).substr(std::min(reader.offset() + 4, bytes.size()), 4) == "IDAT";
+}
+
+Status parse_chunk(const Chunk& chunk, Parsed& parsed) {
+    if (!chunk.checksum_holds) {
+        if (!chunk.is_ancillary())
+            return bad_checksum(chunk);
+        parsed.info.remarks.push_back(
+            fmt::format("chunk {} has a wrong checksum and was ignored", chunk.name()));
+        return {};
+    }
+    if (chunk.type == chunk_type("PLTE"))
+        return parse_palette(chunk, parsed);
+    if (chunk.is_ancillary())
+        return parse_ancillary(chunk, parsed);
+    return fail(ErrorKind::unsupported,
+                fmt::format("chunk {} is marked as needed to read the picture, and is not known",
+                            chunk.name()),
+                chunk.offset);
+}
+
+Status check_parsed(const Parsed& parsed) {
+    if (parsed.header.color == ColorType::palette && parsed.meaning.palette_size == 0)
+        return fail(ErrorKind::malformed,
+                    "the picture needs a palette and has none (no chunk PLTE)");
+    return {};
+}
+
 Result<Parsed> parse(ByteSpan bytes) {
     ByteReader reader(bytes);
     YL_TRY(Parsed parsed, begin(reader));
     while (true) {
         if (reader.left() == 0 && !parsed.image_data.empty()) {
-            parsed.info.remarks.emplace_back("the file ends without its chunk IEND");
+            parsed.info.remarks.emplace_back(no_end);
             break;
         }
         YL_TRY(const Chunk chunk, read_chunk(reader));
-        if (!chunk.checksum_holds) {
-            if (!chunk.is_ancillary())
-                return bad_checksum(chunk);
-            parsed.info.remarks.push_back(
-                fmt::format("chunk {} has a wrong checksum and was ignored", chunk.name()));
-        } else if (chunk.type == chunk_type("IEND")) {
+        if (chunk.type == chunk_type("IEND") && chunk.checksum_holds)
             break;
-        } else if (chunk.type == chunk_type("IDAT")) {
-            if (parsed.image_data.empty())
-                parsed.image_offset = chunk.offset;
-            parsed.image_data.push_back(chunk.data);
-        } else if (chunk.type == chunk_type("PLTE")) {
-            YL_CHECK(parse_palette(chunk, parsed));
-        } else if (chunk.is_ancillary()) {
-            YL_CHECK(parse_ancillary(chunk, parsed));
-        } else {
-            return fail(
-                ErrorKind::unsupported,
-                fmt::format("chunk {} is marked as needed to read the picture, and is not known",
-                            chunk.name()),
-                chunk.offset);
+        if (chunk.type != chunk_type("IDAT") || !chunk.checksum_holds) {
+            YL_CHECK(parse_chunk(chunk, parsed));
+            continue;
         }
+        if (parsed.image_data.empty())
+            parsed.image_offset = chunk.offset;
+        parsed.image_data.push_back(chunk.data);
     }
     if (reader.left() > 0)
         parsed.info.remarks.push_back(
             fmt::format("{} bytes follow the end of the picture", reader.left()));
     if (parsed.image_data.empty())
         return fail(ErrorKind::malformed, "the file has no image data (no chunk IDAT)");
-    if (parsed.header.color == ColorType::palette && parsed.meaning.palette_size == 0)
-        return fail(ErrorKind::malformed,
-                    "the picture needs a palette and has none (no chunk PLTE)");
+    YL_CHECK(check_parsed(parsed));
+    return parsed;
+}
+
+Result<Parsed> parse_start(ByteSpan bytes) {
+    ByteReader reader(bytes);
+    YL_TRY(Parsed parsed, begin(reader));
+    while (!image_comes_next(bytes, reader)) {
+        YL_TRY(const Chunk chunk, read_chunk(reader));
+        if (chunk.type == chunk_type("IEND"))
+            return fail(ErrorKind::malformed, "the file has no image data (no chunk IDAT)");
+        YL_CHECK(parse_chunk(chunk, parsed));
+    }
+    parsed.image_offset = reader.offset();
+    YL_CHECK(check_parsed(parsed));
     return parsed;
 }
 

@@ -40,7 +40,21 @@ struct Parsed {
 /// Signature and chunk IHDR.
 [[nodiscard]] Result<Parsed> begin(ByteReader& reader);
 
+/// Any chunk but those of the image and of the end.
+[[nodiscard]] Status parse_chunk(const Chunk& chunk, Parsed& parsed);
+
+/// Refuses image data of so many bytes that cannot hold the pixels.
+[[nodiscard]] Status check_expansion(const Parsed& parsed, std::uint64_t compressed);
+
+/// Whether `reader` stands before the first chunk IDAT.
+[[nodiscard]] bool image_comes_next(ByteSpan bytes, const ByteReader& reader);
+
 /// All chunks up to IEND.
 [[nodiscard]] Result<Parsed> parse(ByteSpan bytes);
+
+/// All chunks up to the first IDAT, of a file that begins so.
+[[nodiscard]] Result<Parsed> parse_start(ByteSpan bytes);
+
+inline constexpr const char* no_end = "the file ends without its chunk IEND";
 
 }  // namespace yl::png

@@ -8,21 +8,16 @@
 #include "base/checked.hpp"
 #include "base/progress.hpp"
 #include "base/zlib_stream.hpp"
-#include "codec/color_conversion.hpp"
-#include "codec/gamma.hpp"
 #include "codec/picture_format.hpp"
 #include "codec/png/chunks.hpp"
+#include "codec/png/colors.hpp"
 #include "codec/png/expand.hpp"
 #include "codec/png/filter.hpp"
 #include "codec/png/parse.hpp"
 #include "codec/png/png.hpp"
-#include "codec/profile.hpp"
 
 namespace yl::png {
 namespace {
-
-/// DEFLATE cannot expand a byte to more than this (RFC 1951: 258 bytes for two bits).
-constexpr std::uint64_t max_expansion = 1032;
 
 /// Decompresses all image data into `target`, which they have to fill.
 Status inflate(Parsed& parsed, std::span<std::byte> target) {
@@ -44,15 +39,6 @@ Status inflate(Parsed& parsed, std::span<std::byte> target) {
         parsed.info.remarks.push_back(fmt::format(
             "the image data hold {} bytes more than the rows need, which were ignored", *surplus));
     return {};
-}
-
-Result<RowFilter> row_filter(std::byte stored, const Parsed& parsed, std::uint64_t row) {
-    if (std::to_integer<int>(stored) > static_cast<int>(RowFilter::paeth))
-        return fail(ErrorKind::malformed,
-                    fmt::format("row {} has filter type {}; PNG has 0 to 4", row,
-                                std::to_integer<int>(stored)),
-                    parsed.image_offset);
-    return static_cast<RowFilter>(stored);
 }
 
 constexpr std::size_t rows_in_step = 64;  ///< of progress
@@ -77,7 +63,7 @@ Result<Buffer> decode_plain(Parsed& parsed, RowExpander& expander, std::size_t e
     const std::byte* above = rows.data();
     for (std::size_t y = 0; y < height && !progress.cancelled(); ++y) {
         const ByteSpan filtered = stored.subspan(y * stored_row, stored_row);
-        YL_TRY(const RowFilter filter, row_filter(filtered[0], parsed, y));
+        YL_TRY(const RowFilter filter, row_filter(filtered[0], y, parsed.image_offset));
         std::byte* target = pixels.data() + y * expanded_row;
         std::byte* row = in_place ? target : rows.data() + (y % 2 == 0 ? row_bytes : 0);
         undo_filter_simd(filter, filtered.subspan(1), above, row, header.filter_distance());
@@ -121,8 +107,9 @@ Status decode_pass(const Parsed& parsed, RowExpander& expander, const Pass& pass
     std::vector<std::byte> expanded(columns * pixel_bytes);
     for (std::uint32_t i = 0; i < pass.rows(header.height); ++i) {
         const ByteSpan filtered = stored.subspan(i * (row_bytes + 1), row_bytes + 1);
-        YL_TRY(const RowFilter filter,
-               row_filter(filtered[0], parsed, pass.y + std::uint64_t{i} * pass.step_y));
+        YL_TRY(
+            const RowFilter filter,
+            row_filter(filtered[0], pass.y + std::uint64_t{i} * pass.step_y, parsed.image_offset));
         std::byte* row = rows.data() + (i % 2 == 0 ? row_bytes : 0);
         const std::byte* above = rows.data() + (i % 2 == 0 ? 0 : row_bytes);
         undo_filter_simd(filter, filtered.subspan(1), above, row, header.filter_distance());
@@ -170,53 +157,7 @@ Status check_claim(const Parsed& parsed, Format format, const Limits& limits) {
     std::uint64_t compressed = 0;
     for (const ByteSpan piece : parsed.image_data)
         compressed += piece.size();
-    // Interlaced or not, the stored rows take at least the pixels' own bits.
-    const std::uint64_t min = header.row_bytes(std::uint64_t{header.width} * header.height);
-    if (min / max_expansion > compressed)
-        return fail(ErrorKind::malformed,
-                    fmt::format("{} bytes of image data cannot hold {} x {} pixels", compressed,
-                                header.width, header.height),
-                    parsed.image_offset);
-    return {};
-}
-
-/// Colours that a gamma of its own has encoded become sRGB (PNG, third edition, section 13.13).
-void apply_declared_gamma(const Parsed& parsed, Picture& picture) {
-    const bool is_color = picture.transfer == Transfer::srgb;
-    if (!parsed.gamma || parsed.transfer_rank != 0 || !is_color)
-        return;
-    picture.info.leaves_transfer_open = false;
-    apply_gamma(picture.image.view(), *parsed.gamma);
-    picture.info.transfer_reason = fmt::format(
-        "colours were converted to sRGB from the declared gamma of {:.5f}", *parsed.gamma);
-    picture.info.remarks.push_back(picture.info.transfer_reason);
-}
-
-/// What chunks cHRM, gAMA and cICP say; profiles come later, and in other files as well.
-Status settle_colors(Parsed& parsed, Picture& picture, const ReadOptions& options) {
-    const std::string said = picture.info.unapplied;
-    const bool is_by_chunk = !said.empty() && parsed.transfer_rank != profile_rank;
-    if (is_by_chunk && parsed.stated && converts_colors(picture, options)) {
-        if (parsed.gamma && parsed.transfer_rank == 0) {
-            parsed.stated->curve = StatedColors::Curve::gamma;
-            parsed.stated->gamma = 1 / *parsed.gamma;
-        }
-        const Status status = convert_by_colors(picture, *parsed.stated);
-        if (status) {
-            picture.transfer = Transfer::srgb;
-            note_conversion(picture.info, said);
-            return {};
-        }
-        if (status.error().kind != ErrorKind::unsupported)
-            return status;
-    }
-    if (is_by_chunk)
-        picture.info.remarks.push_back(
-            fmt::format("{}: not applied; colours were taken as {}", said,
-                        picture.transfer == Transfer::srgb ? "sRGB" : "linear, of BT.709"));
-    if (!options.transfer)
-        apply_declared_gamma(parsed, picture);
-    return {};
+    return check_expansion(parsed, compressed);
 }
 
 }  // namespace
@@ -231,8 +172,7 @@ Result<PictureHeader> peek(ByteSpan bytes) {
     ByteReader reader(bytes);
     YL_TRY(Parsed parsed, begin(reader));
     std::uint32_t frames = 1;
-    // A chunk's type stands behind its length.
-    while (as_text(bytes).substr(std::min(reader.offset() + 4, bytes.size()), 4) != "IDAT") {
+    while (!image_comes_next(bytes, reader)) {
         YL_TRY(const Chunk chunk, read_chunk(reader));
         if (!chunk.checksum_holds)
             continue;
@@ -258,20 +198,7 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     const Header& header = parsed.header;
     RowExpander expander(header, parsed.meaning, options.widen_to_rgba);
     Picture picture;
-    picture.info = parsed.info;
-    picture.info.file_channels = expander.own_channels();
-    picture.info.file_bits = header.bits;
-    picture.info.has_palette = header.color == ColorType::palette;
-    picture.info.is_interlaced = header.interlaced;
-    picture.info.declared_transfer = parsed.declared_transfer;
-    const bool counts = info(options.role).transfer == Transfer::srgb;
-    if (parsed.transfer_rank <= gamma_rank && parsed.has_other_primaries && counts)
-        picture.info.unapplied = "the primaries of chunk cHRM";
-    if (parsed.transfer_rank == profile_rank)
-        take_profile(picture.info, parsed.profile_name, std::move(parsed.profile));
-    settle_transfer(picture, options);
-    const Format format = plain_format({expander.channels(), expander.bits()}, picture.transfer);
-    picture.swizzle = channel_swizzle(expander.channels());
+    const Format format = begin_picture(parsed, expander, options, picture);
     YL_CHECK(check_claim(parsed, format, options.limits));
     const std::size_t expanded_row = std::size_t{header.width} * info(format).block_bytes;
     const auto remarks_before = static_cast<std::ptrdiff_t>(parsed.info.remarks.size());
@@ -293,14 +220,15 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
 namespace yl {
 
 PictureFormat png_format() {
-    return {"PNG",
-            {"png"},
-            png::recognise,
-            png::read,
-            png::peek,
-            png::write,
-            {.channels = "1234", .bytes = true, .words = true},
-            png::read_frames};
+    return {.name = "PNG",
+            .endings = {"png"},
+            .recognise = png::recognise,
+            .read = png::read,
+            .peek = png::peek,
+            .write = png::write,
+            .held = {.channels = "1234", .bytes = true, .words = true},
+            .read_frames = png::read_frames,
+            .open_rows = png::open_rows};
 }
 
 }  // namespace yl

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include <yl/status_macros.hpp>
+#include "codec/color_conversion.hpp"
 #include "codec/picture_format.hpp"
 #include "codec/profile.hpp"
 #include "codec/psd/header.hpp"
@@ -163,13 +164,16 @@ Status read_palette(const Planes& planes, const Document& document, ImageView im
 }
 
 /// Files hold the light that inks leave.
-Status read_inks(const Planes& planes, const Document& document, ImageView image) {
+Status read_inks(const Planes& planes, const Document& document, const ReadOptions& options,
+                 ImageView image) {
     YL_TRY(Image inks, Image::create(plain_format({4, document.bits, false}), image.width,
                                      image.height, Limits::none()));
     YL_CHECK(read_channels(planes, document, inks.view()));
     for (std::uint32_t y = 0; y < image.height; ++y)
         for (std::byte& byte : inks.view().row(y))
             byte = ~byte;
+    if (applies_ink_profile(document.profile, options))
+        return convert_inks(std::as_const(inks).view(), document.profile, image);
     tiff::ink_to_light(std::as_const(inks).view(), image);
     return {};
 }
@@ -215,7 +219,11 @@ void describe(Picture& picture, const Document& document, const ReadOptions& opt
             "the file was saved without a merged picture: what is read may be blank");
     if (document.mode == ColorMode::duotone)
         info.remarks.emplace_back("its inks are not known: it is read as gray");
-    if (document.mode == ColorMode::cmyk)
+    const bool is_of_inks = document.mode == ColorMode::cmyk;
+    if (is_of_inks && applies_ink_profile(document.profile, options))
+        note_conversion(
+            info, fmt::format("the colour profile '{}'", profile_description(document.profile)));
+    else if (is_of_inks)
         info.remarks.emplace_back("its inks were turned into RGB without a profile");
     else if (!document.profile.empty() && !document.is_float()) {
         take_profile(info, profile_description(document.profile),
@@ -247,7 +255,7 @@ Result<Picture> read(ByteSpan bytes, const ReadOptions& options) {
     if (document.mode == ColorMode::palette)
         YL_CHECK(read_palette(planes, document, image));
     else if (document.mode == ColorMode::cmyk)
-        YL_CHECK(read_inks(planes, document, image));
+        YL_CHECK(read_inks(planes, document, options, image));
     else
         YL_CHECK(read_channels(planes, document, image));
     describe(picture, document, options);

@@ -2,8 +2,10 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
 #include <bit>
+#include <set>
 
 #include <yl/status_macros.hpp>
 
@@ -24,34 +26,55 @@ std::size_t bytes_of(std::uint16_t type) {
 
 }  // namespace
 
-Result<File> File::open(ByteSpan bytes) {
-    File file;
-    file.bytes_ = bytes;
-    const std::string_view start = as_text(bytes).substr(0, 2);
-    if (start != "II" && start != "MM")
-        return fail(ErrorKind::malformed, "this is no TIFF file", 0);
-    file.is_big_endian_ = start == "MM";
-    const auto version = file.number(2, 2);
-    if (version != classic && version != big)
-        return fail(ErrorKind::malformed, "this is no TIFF file", 2);
-    file.is_big_tiff_ = version == big;
-    if (file.is_big_tiff_ && (file.number(4, 2) != 8U || file.number(6, 2) != 0U))
-        return fail(ErrorKind::malformed, "BigTIFF with offsets of other than 8 bytes", 4);
-    const auto first = file.is_big_tiff_ ? file.number(8, 8) : file.number(4, 4);
-    if (!first)
-        return fail(ErrorKind::malformed, "the file ends within its header", 4);
-    file.first_ = *first;
+Result<File> File::open(ByteSource source) {
+    File file(std::move(source));
+    YL_CHECK(file.read_header());
     return file;
 }
 
+Status File::read_header() {
+    constexpr std::uint64_t little_mark = 'I' * 256 + 'I', big_mark = 'M' * 256 + 'M';
+    const auto mark = number(0, 2);
+    if (mark != little_mark && mark != big_mark)
+        return fail(ErrorKind::malformed, "this is no TIFF file", 0);
+    is_big_endian_ = mark == big_mark;
+    const auto version = number(2, 2);
+    if (version != classic && version != big)
+        return fail(ErrorKind::malformed, "this is no TIFF file", 2);
+    is_big_tiff_ = version == big;
+    if (is_big_tiff_ && (number(4, 2) != 8U || number(6, 2) != 0U))
+        return fail(ErrorKind::malformed, "BigTIFF with offsets of other than 8 bytes", 4);
+    const auto first = is_big_tiff_ ? number(8, 8) : number(4, 4);
+    if (!first)
+        return fail(ErrorKind::malformed, "the file ends within its header", 4);
+    first_ = *first;
+    return {};
+}
+
+/// Makes the window one that holds these bytes; false where they cannot be read.
+bool File::read_window(std::uint64_t offset, std::size_t count) const {
+    if (offset >= window_begin_ && offset - window_begin_ + count <= window_.size())
+        return true;
+    constexpr std::uint64_t window_bytes = 4096;
+    window_begin_ = offset;
+    window_.resize(static_cast<std::size_t>(std::min(window_bytes, size() - offset)));
+    const Status status = source_.read(offset, window_);
+    if (!status)
+        window_.clear();
+    return status.has_value();
+}
+
 std::optional<std::uint64_t> File::number(std::uint64_t offset, std::size_t count) const {
-    if (offset > bytes_.size() || count > bytes_.size() - offset)
+    const bool is_in_memory = source_.is_in_memory();
+    if (offset > size() || count > size() - offset ||
+        (!is_in_memory && !read_window(offset, count)))
         return {};
+    const std::byte* const stored =
+        is_in_memory ? source_.memory().data() + offset : window_.data() + (offset - window_begin_);
     std::uint64_t value = 0;
-    for (std::size_t i = 0; i < count; ++i) {
-        const std::size_t at = is_big_endian_ ? i : count - 1 - i;
-        value = value << 8U | std::to_integer<std::uint64_t>(bytes_[offset + at]);
-    }
+    for (std::size_t i = 0; i < count; ++i)
+        value = value << 8U |
+                std::to_integer<std::uint64_t>(stored[is_big_endian_ ? i : count - 1 - i]);
     return value;
 }
 
@@ -81,18 +104,22 @@ Result<Directory> Directory::read(const File& file, std::uint64_t offset) {
     return directory;
 }
 
-ByteSpan Directory::raw(Tag tag) const {
+bool Directory::has_values(const Entry& entry) const {
+    const std::size_t size = bytes_of(entry.type);
+    const std::uint64_t end = file_->size();
+    return size > 0 && entry.count > 0 && entry.offset <= end &&
+           entry.count <= (end - entry.offset) / size;
+}
+
+std::vector<std::byte> Directory::raw(Tag tag) const {
     const auto found = entries_.find(tag);
-    if (found == entries_.end())
+    if (found == entries_.end() || !has_values(found->second))
         return {};
     const Entry& entry = found->second;
-    const std::size_t size = bytes_of(entry.type);
-    const ByteSpan bytes = file_->bytes();
-    if (size == 0 || entry.offset > bytes.size() ||
-        entry.count > (bytes.size() - entry.offset) / size)
-        return {};
-    return bytes.subspan(static_cast<std::size_t>(entry.offset),
-                         static_cast<std::size_t>(entry.count) * size);
+    std::vector<std::byte> space;
+    const auto bytes =
+        file_->source().piece(entry.offset, entry.count * bytes_of(entry.type), space);
+    return bytes ? std::vector<std::byte>(bytes->begin(), bytes->end()) : std::vector<std::byte>{};
 }
 
 Result<std::vector<std::uint64_t>> Directory::numbers(Tag tag, std::uint64_t most) const {
@@ -100,19 +127,22 @@ Result<std::vector<std::uint64_t>> Directory::numbers(Tag tag, std::uint64_t mos
     if (found == entries_.end())
         return std::vector<std::uint64_t>{};
     const Entry& entry = found->second;
-    const ByteSpan bytes = raw(tag);
     const std::size_t size = bytes_of(entry.type);
     const bool is_whole = entry.type != fraction && entry.type != signed_fraction &&
                           entry.type != single && entry.type != twice;
-    if (bytes.empty() || !is_whole || entry.count > most)
+    if (!has_values(entry) || !is_whole || entry.count > most)
         return fail(
             ErrorKind::malformed,
             fmt::format("the values of tag {} are not there, or of the wrong kind or number",
                         static_cast<int>(tag)),
             entry.offset);
     std::vector<std::uint64_t> values(static_cast<std::size_t>(entry.count));
-    for (std::size_t i = 0; i < values.size(); ++i)
-        values[i] = *file_->number(entry.offset + i * size, size);
+    for (std::size_t i = 0; i < values.size(); ++i) {
+        const auto value = file_->number(entry.offset + i * size, size);
+        if (!value)
+            return fail(ErrorKind::io, "the file cannot be read", entry.offset);
+        values[i] = *value;
+    }
     return values;
 }
 
@@ -124,24 +154,48 @@ Result<std::uint64_t> Directory::number(Tag tag, std::uint64_t otherwise) const 
 
 std::vector<double> Directory::fractions(Tag tag, std::uint64_t most) const {
     const auto found = entries_.find(tag);
-    if (found == entries_.end() || raw(tag).empty() || found->second.count > most)
+    if (found == entries_.end() || !has_values(found->second) || found->second.count > most)
         return {};
     const Entry& entry = found->second;
     const std::size_t size = bytes_of(entry.type);
     std::vector<double> values;
+    const auto number_at = [&](std::uint64_t at, std::size_t bytes) {
+        return static_cast<double>(file_->number(at, bytes).value_or(0));
+    };
     for (std::uint64_t i = 0; i < entry.count; ++i) {
         const std::uint64_t at = entry.offset + i * size;
-        if (entry.type == fraction) {
-            const auto below = static_cast<double>(*file_->number(at + 4, 4));
-            values.push_back(static_cast<double>(*file_->number(at, 4)) / below);
-        } else if (entry.type == single) {
-            values.push_back(
-                std::bit_cast<float>(static_cast<std::uint32_t>(*file_->number(at, 4))));
-        } else {
-            values.push_back(static_cast<double>(*file_->number(at, size)));
-        }
+        if (entry.type == fraction)
+            values.push_back(number_at(at, 4) / number_at(at + 4, 4));
+        else if (entry.type == single)
+            values.push_back(static_cast<double>(std::bit_cast<float>(
+                static_cast<std::uint32_t>(file_->number(at, 4).value_or(0)))));
+        else
+            values.push_back(number_at(at, size));
     }
     return values;
+}
+
+Result<std::vector<Directory>> pages_of(const File& file) {
+    constexpr std::size_t max_pages = 65536;
+    constexpr std::uint64_t preview = 1, mask = 4;
+    std::vector<Directory> pages, others;
+    std::set<std::uint64_t> seen;
+    for (std::uint64_t at = file.first_directory(); at != 0 && seen.insert(at).second;) {
+        auto directory = Directory::read(file, at);
+        if (!directory && pages.empty() && others.empty())
+            return tl::unexpected(directory.error());
+        if (!directory || seen.size() > max_pages)
+            break;
+        const auto kind = directory->number(Tag::subfile_type, 0);
+        const bool is_other = kind && (*kind & (preview | mask)) != 0;
+        (is_other ? others : pages).push_back(*directory);
+        at = directory->next();
+    }
+    if (pages.empty())
+        pages = std::move(others);
+    if (pages.empty())
+        return fail(ErrorKind::malformed, "the file has no page");
+    return pages;
 }
 
 }  // namespace yl::tiff

@@ -13,7 +13,7 @@
 #include <vector>
 
 #include <yl/result.hpp>
-#include "base/bytes.hpp"
+#include "base/byte_source.hpp"
 
 namespace yl::tiff {
 
@@ -34,7 +34,10 @@ enum class Tag : std::uint16_t {
     y_resolution = 283,
     planes = 284,
     resolution_unit = 296,
+    transfer_function = 301,
     predictor = 317,
+    white_point = 318,
+    primaries = 319,
     color_map = 320,
     tile_width = 322,
     tile_height = 323,
@@ -55,23 +58,31 @@ struct Entry {
     std::uint64_t offset = 0;  ///< of the values, in the file
 };
 
-/// A file's bytes, in its own order.
+/// A file's bytes, in its own order; in memory, or read as they are asked for.
 class File {
  public:
     /// Fails with `ErrorKind::malformed` where it is no TIFF.
-    [[nodiscard]] static Result<File> open(ByteSpan bytes);
+    [[nodiscard]] static Result<File> open(ByteSource source);
 
-    [[nodiscard]] ByteSpan bytes() const { return bytes_; }
+    [[nodiscard]] const ByteSource& source() const { return source_; }
+    [[nodiscard]] std::uint64_t size() const { return source_.size(); }
     [[nodiscard]] bool is_big_endian() const { return is_big_endian_; }
     [[nodiscard]] std::uint64_t first_directory() const { return first_; }
     [[nodiscard]] bool is_big_tiff() const { return is_big_tiff_; }
 
-    /// A number of 1, 2, 4 or 8 bytes; nothing beyond the end.
+    /// A number of 1, 2, 4 or 8 bytes; nothing beyond the end. Of one thread at a time.
     [[nodiscard]] std::optional<std::uint64_t> number(std::uint64_t offset,
                                                       std::size_t bytes) const;
 
  private:
-    ByteSpan bytes_;
+    explicit File(ByteSource source) : source_(std::move(source)) {}
+    [[nodiscard]] Status read_header();
+    [[nodiscard]] bool read_window(std::uint64_t offset, std::size_t count) const;
+
+    ByteSource source_;
+    /// The last bytes that numbers were read from, for a file that is not in memory.
+    mutable std::vector<std::byte> window_ = {};
+    mutable std::uint64_t window_begin_ = 0;
     bool is_big_endian_ = false, is_big_tiff_ = false;
     std::uint64_t first_ = 0;
 };
@@ -92,12 +103,19 @@ class Directory {
     /// Fractions and floating point as well; nothing where there is no such entry.
     [[nodiscard]] std::vector<double> fractions(Tag tag, std::uint64_t most) const;
     /// The values' bytes as they are stored; none where there is no such entry.
-    [[nodiscard]] ByteSpan raw(Tag tag) const;
+    [[nodiscard]] std::vector<std::byte> raw(Tag tag) const;
 
  private:
+    /// Whether the values are there, in the file.
+    [[nodiscard]] bool has_values(const Entry& entry) const;
+
     const File* file_ = nullptr;
     std::map<Tag, Entry> entries_ = {};
     std::uint64_t next_ = 0;
 };
+
+/// Pages in their order, previews and masks left out unless there is nothing else. Fails where there
+/// is none at all.
+[[nodiscard]] Result<std::vector<Directory>> pages_of(const File& file);
 
 }  // namespace yl::tiff

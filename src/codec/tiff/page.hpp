@@ -62,6 +62,9 @@ struct Page {
     /// The greatest number there is where it is larger than that.
     [[nodiscard]] std::uint64_t unpacked_bytes(std::size_t tile) const;
 
+    /// In tiles of its own, not in strips.
+    [[nodiscard]] bool is_tiled() const { return is_tiled_; }
+
     [[nodiscard]] Target target() const;
     /// As it is handed over: CMYK is RGB then, and a palette its colours.
     [[nodiscard]] std::uint32_t picture_channels() const;

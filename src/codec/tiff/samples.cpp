@@ -54,9 +54,10 @@ SampleReader::Place SampleReader::place_of(std::size_t tile) const {
     const std::size_t in_plane = tile % page_.tile_count();
     Place place;
     place.x = static_cast<std::uint32_t>(in_plane % page_.tiles_across()) * page_.tile_width;
-    place.y = static_cast<std::uint32_t>(in_plane / page_.tiles_across()) * page_.tile_height;
+    const auto y = static_cast<std::uint32_t>(in_plane / page_.tiles_across()) * page_.tile_height;
+    place.y = y - first_row_;
     place.columns = std::min(page_.tile_width, page_.width - place.x);
-    place.rows = std::min(page_.tile_height, page_.height - place.y);
+    place.rows = std::min(page_.tile_height, page_.height - y);
     return place;
 }
 

@@ -9,12 +9,14 @@ namespace yl::tiff {
 /// channel for each kept one (three for YCbCr and palettes).
 class SampleReader {
  public:
-    /// `palette`: red, green and blue of each index, in 8 bits or in 16.
-    SampleReader(const Page& page, bool is_big_endian, ImageView image,
+    /// `image` holds the page's rows from `first_row` on. `palette`: red, green and blue of each
+    /// index, in 8 bits or in 16.
+    SampleReader(const Page& page, bool is_big_endian, ImageView image, std::uint32_t first_row,
                  std::vector<std::uint16_t> palette, std::array<double, 3> luma)
         : page_(page),
           is_big_endian_(is_big_endian),
           image_(image),
+          first_row_(first_row),
           palette_(std::move(palette)),
           luma_(luma) {}
 
@@ -26,6 +28,7 @@ class SampleReader {
     void read_in_place(std::span<std::byte> texels) const;
 
  private:
+    /// In the image.
     struct Place {
         std::uint32_t x = 0, y = 0, columns = 0, rows = 0;
     };
@@ -42,6 +45,7 @@ class SampleReader {
     const Page& page_;
     bool is_big_endian_;
     ImageView image_;
+    std::uint32_t first_row_;
     std::vector<std::uint16_t> palette_;
     std::array<double, 3> luma_;
 };

@@ -11,6 +11,8 @@ namespace yl::tiff {
 [[nodiscard]] Result<Picture> read(ByteSpan bytes, const ReadOptions& options);
 /// All pages, without previews and masks.
 [[nodiscard]] Result<PictureFrames> read_pages(ByteSpan bytes, const ReadOptions& options);
+/// The first page's rows; its strips or tiles are read one row of them after the other.
+[[nodiscard]] Result<RowStart> open_rows(SharedFile file, const ReadOptions& options);
 [[nodiscard]] Result<std::vector<std::byte>> write(ConstImageView image,
                                                    const WriteOptions& options);
 

@@ -106,7 +106,7 @@ std::uint32_t take_faces(const Header& header, TextureLayout& layout) {
 }
 
 /// Each layer's faces, in each face all levels, in each level all slices.
-Status place_levels(ByteSpan bytes, std::uint64_t begin, std::uint32_t stored_faces,
+Status place_levels(std::uint64_t file_bytes, std::uint64_t begin, std::uint32_t stored_faces,
                     TextureLayout& layout) {
     const TextureShape& shape = layout.shape;
     const std::uint32_t expanded = layout.expansion.stored_bytes;
@@ -126,19 +126,21 @@ Status place_levels(ByteSpan bytes, std::uint64_t begin, std::uint32_t stored_fa
         layout.levels.push_back(place);
     }
     const CheckedSize end = CheckedSize(chain) * stored_faces * shape.layers + begin;
-    if (!end.fits(bytes.size()))
+    if (!end.fits(file_bytes))
         return wrong(fmt::format("the file has {} bytes; its {} levels, {} layers and {} faces "
                                  "need {}",
-                                 bytes.size(), shape.levels, shape.layers, stored_faces,
+                                 file_bytes, shape.levels, shape.layers, stored_faces,
                                  end.value().value_or(~std::uint64_t{0})),
                      static_cast<std::size_t>(begin));
-    if (end.value() < bytes.size())
+    if (end.value() < file_bytes)
         layout.info.remarks.push_back(
-            fmt::format("{} bytes follow the last level", bytes.size() - *end.value()));
-    for (LevelPlace& place : layout.levels) {
+            fmt::format("{} bytes follow the last level", file_bytes - *end.value()));
+    for (std::uint32_t level = 0; level < shape.levels; ++level) {
+        LevelPlace& place = layout.levels[level];
         place.face_stride = chain;
         place.layer_stride = chain * stored_faces;
-        place.length = bytes.size() - place.offset;
+        place.length = chain * (std::uint64_t{stored_faces} * shape.layers - 1) +
+                       place.slice_stride * shape.depth_at(level);
     }
     return {};
 }
@@ -177,8 +179,10 @@ void take_transfer_of_role(std::optional<Role> role, TextureLayout& layout) {
                     is_color ? "sRGB, as the role asks for" : "linear"));
 }
 
-Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& options) {
-    YL_TRY(const Header header, read_words(bytes));
+Result<TextureLayout> read_header(const ByteSource& file, const TextureReadOptions& options) {
+    std::vector<std::byte> space;
+    YL_TRY(const ByteSpan start, file.start(header_bytes + extension_bytes, space));
+    YL_TRY(const Header header, read_words(start));
     YL_TRY(KnownFormat known, header.is_extended ? known_dxgi_format(header.dxgi)
                                                  : known_legacy_format(header.pixels()));
     TextureLayout layout;
@@ -207,8 +211,8 @@ Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& opti
     if (!header.is_extended && info(known.format).kind == NumericKind::unorm && !options.transfer)
         take_transfer_of_role(options.role, layout);
     const std::uint32_t faces = take_faces(header, layout);
-    YL_CHECK(place_levels(bytes, header_bytes + (header.is_extended ? extension_bytes : 0), faces,
-                          layout));
+    YL_CHECK(place_levels(file.size(), header_bytes + (header.is_extended ? extension_bytes : 0),
+                          faces, layout));
     return layout;
 }
 
@@ -217,7 +221,7 @@ Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& opti
 namespace yl {
 
 TextureFormat dds_format() {
-    return {"DDS", "dds", dds::recognise, dds::read_header, dds::write};
+    return {"DDS", "dds", dds::recognise, dds::read_header, dds::write, dds::plan};
 }
 
 }  // namespace yl

@@ -1,6 +1,8 @@
 // Writing DDS, with the extended header or, when asked, the old one.
 #include <fmt/format.h>
 
+#include <limits>
+
 #include <yl/status_macros.hpp>
 #include "container/dds/dds.hpp"
 #include "container/dds/layout.hpp"
@@ -32,9 +34,8 @@ Words common_words(const TextureShape& shape) {
     return words;
 }
 
-Status add_legacy_format(const Texture& texture, Words& words) {
-    const TextureShape& shape = texture.shape();
-    const auto pixels = legacy_format(shape.format, texture.metadata);
+Status add_legacy_format(const TextureShape& shape, const TextureMetadata& metadata, Words& words) {
+    const auto pixels = legacy_format(shape.format, metadata);
     if (!pixels || shape.is_array || shape.is_1d)
         return fail(ErrorKind::unsupported,
                     fmt::format("the old header of DDS cannot say {}{}; leave it to the extended "
@@ -48,10 +49,10 @@ Status add_legacy_format(const Texture& texture, Words& words) {
     return {};
 }
 
-std::uint32_t alpha_flags(const Texture& texture) {
-    if (!info(texture.shape().format).has(Channel::alpha))
-        return is_opaque_bc1(texture.shape().format) ? alpha_opaque : alpha_unknown;
-    switch (texture.metadata.alpha) {
+std::uint32_t alpha_flags(Format format, AlphaMode alpha) {
+    if (!info(format).has(Channel::alpha))
+        return is_opaque_bc1(format) ? alpha_opaque : alpha_unknown;
+    switch (alpha) {
         case AlphaMode::straight:
             return alpha_unknown;  // what old programs write, and take for straight
         case AlphaMode::premultiplied:
@@ -65,8 +66,8 @@ std::uint32_t alpha_flags(const Texture& texture) {
 }
 
 /// The numbers that follow the header with the code "DX10".
-Result<std::array<std::uint32_t, 5>> extension_of(const Texture& texture, Words& words) {
-    const TextureShape& shape = texture.shape();
+Result<std::array<std::uint32_t, 5>> extension_of(const TextureShape& shape, AlphaMode alpha,
+                                                  Words& words) {
     const FormatInfo& f = info(shape.format);
     if (f.dxgi == 0)
         return fail(ErrorKind::unsupported,
@@ -76,7 +77,34 @@ Result<std::array<std::uint32_t, 5>> extension_of(const Texture& texture, Words&
     const std::uint32_t dimension =
         shape.is_1d ? dimension_1d : (shape.dimensions() == 3 ? dimension_3d : dimension_2d);
     return std::array<std::uint32_t, 5>{f.dxgi, dimension, shape.faces == 6 ? extension_cube : 0,
-                                        shape.layers, alpha_flags(texture)};
+                                        shape.layers, alpha_flags(shape.format, alpha)};
+}
+
+Result<std::vector<std::byte>> head_of(const TextureShape& shape, const TextureMetadata& metadata,
+                                       const TextureWriteOptions& options) {
+    if (options.supercompression != Supercompression::none)
+        return fail(ErrorKind::usage, "DDS has no supercompression; KTX 2.0 has");
+    if (shape.surface_bytes(0) > std::numeric_limits<std::uint32_t>::max())
+        return fail(ErrorKind::unsupported,
+                    fmt::format("DDS counts the bytes of a surface in 32 bits, and {} x {} texels "
+                                "of {} have {}; KTX 2.0 holds them",
+                                shape.width, shape.height, info(shape.format).name,
+                                shape.surface_bytes(0)));
+    Words words = common_words(shape);
+    std::array<std::uint32_t, 5> extension{};
+    if (options.legacy_header) {
+        YL_CHECK(add_legacy_format(shape, metadata, words));
+    } else {
+        YL_TRY(extension, extension_of(shape, metadata.alpha, words));
+    }
+    ByteWriter head;
+    head.write(magic);
+    for (const std::uint32_t word : words)
+        head.write(word);
+    for (const std::uint32_t word : extension)
+        if (!options.legacy_header)
+            head.write(word);
+    return head.release();
 }
 
 /// Layer by layer, face by face, each with all its levels.
@@ -94,27 +122,23 @@ void add_chains(const Texture& texture, EncodedFile& file) {
 }  // namespace
 
 Result<EncodedFile> write(const Texture& texture, const TextureWriteOptions& options) {
-    if (options.supercompression != Supercompression::none)
-        return fail(ErrorKind::usage, "DDS has no supercompression; KTX 2.0 has");
-    Words words = common_words(texture.shape());
-    ByteWriter head;
-    head.write(magic);
-    if (options.legacy_header) {
-        YL_CHECK(add_legacy_format(texture, words));
-        for (const std::uint32_t word : words)
-            head.write(word);
-    } else {
-        YL_TRY(const auto extension, extension_of(texture, words));
-        for (const std::uint32_t word : words)
-            head.write(word);
-        for (const std::uint32_t word : extension)
-            head.write(word);
-    }
     EncodedFile file;
-    file.owned.push_back(head.release());
+    YL_TRY(file.owned.emplace_back(), head_of(texture.shape(), texture.metadata, options));
     file.pieces.emplace_back(file.owned.back());
     add_chains(texture, file);
     return file;
+}
+
+Result<FilePlan> plan(const TextureShape& shape, const TextureMetadata& metadata,
+                      const TextureWriteOptions& options) {
+    FilePlan plan;
+    YL_TRY(plan.head, head_of(shape, metadata, options));
+    plan.bytes = plan.head.size();
+    for (std::uint32_t level = 0; level < shape.levels; ++level) {
+        plan.level_offsets.push_back(plan.bytes);
+        plan.bytes += shape.level_bytes(level);
+    }
+    return plan;
 }
 
 }  // namespace yl::dds

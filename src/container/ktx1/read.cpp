@@ -24,6 +24,8 @@ constexpr std::array<std::uint8_t, 12> identifier = {0xAB, 'K',  'T',  'X',  ' '
 constexpr std::uint32_t own_order = 0x04030201;
 constexpr std::uint32_t other_order = 0x01020304;
 
+constexpr std::size_t header_bytes = 64;
+
 struct Header {
     std::uint32_t type = 0, type_size = 0, format = 0, internal_format = 0, base_format = 0,
                   width = 0, height = 0, depth = 0, layers = 0, faces = 0, levels = 0,
@@ -197,9 +199,10 @@ void take_entry(std::string_view entry, TextureLayout& layout) {
         layout.metadata.key_values.insert_or_assign(key, value);
 }
 
-Status read_key_values(ByteReader& reader, const Header& h, TextureLayout& layout) {
-    const std::uint64_t begin = reader.offset();
-    YL_TRY(const ByteSpan data, reader.take(h.key_bytes));
+Status read_key_values(const ByteSource& file, std::uint64_t begin, const Header& h,
+                       TextureLayout& layout) {
+    std::vector<std::byte> space;
+    YL_TRY(const ByteSpan data, file.piece(begin, h.key_bytes, space));
     ByteReader entries(data);
     while (entries.left() >= 4) {
         YL_TRY(const std::uint32_t length, read_word(entries, h.is_swapped));
@@ -213,13 +216,18 @@ Status read_key_values(ByteReader& reader, const Header& h, TextureLayout& layou
     return {};
 }
 
-Status place_levels(ByteReader& reader, const Header& h, TextureLayout& layout) {
+/// `at` is where the first level's size stands.
+Status place_levels(const ByteSource& file, std::uint64_t at, const Header& h,
+                    TextureLayout& layout) {
     const TextureShape& shape = layout.shape;
+    std::vector<std::byte> space;
     const bool is_plain_cube = shape.faces == 6 && !shape.is_array;
     for (std::uint32_t level = 0; level < shape.levels; ++level) {
-        const std::uint64_t field = reader.offset();
+        const std::uint64_t field = at;
+        YL_TRY(const ByteSpan word, file.piece(field, 4, space));
+        ByteReader reader(word);
         YL_TRY(const std::uint32_t size, read_word(reader, h.is_swapped));
-        LevelPlace place = layout.tight_place(level, reader.offset(), 0);
+        LevelPlace place = layout.tight_place(level, field + 4, 0);
         if (layout.expansion.expand)
             place.row_stride = std::uint64_t{shape.width_at(level)} * layout.expansion.stored_bytes;
         if (!info(shape.format).is_block())
@@ -235,8 +243,12 @@ Status place_levels(ByteReader& reader, const Header& h, TextureLayout& layout) 
             return wrong(fmt::format("imageSize of level {} is {}; its size and format need {}",
                                      level, size, expected),
                          field);
-        YL_CHECK(reader.skip(place.length));
-        YL_CHECK(reader.skip(std::min<std::uint64_t>(reader.left(), (4 - place.length % 4) % 4)));
+        if (place.length > file.size() - place.offset)
+            return wrong(fmt::format("level {} has {} bytes, and the file ends after {} of them",
+                                     level, place.length, file.size() - place.offset),
+                         place.offset);
+        const std::uint64_t end = place.offset + place.length;
+        at = std::min(end + (4 - place.length % 4) % 4, file.size());
         layout.levels.push_back(place);
     }
     return {};
@@ -257,8 +269,10 @@ bool recognise(ByteSpan bytes) {
            std::memcmp(bytes.data(), identifier.data(), identifier.size()) == 0;
 }
 
-Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& options) {
-    ByteReader reader(bytes);
+Result<TextureLayout> read_header(const ByteSource& file, const TextureReadOptions& options) {
+    std::vector<std::byte> space;
+    YL_TRY(const ByteSpan start, file.start(header_bytes, space));
+    ByteReader reader(start);
     YL_TRY(const Header h, read_fields(reader));
     TextureLayout layout;
     if (!take_old_texels(h, layout)) {
@@ -270,8 +284,8 @@ Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& opti
     if (h.levels == 0)
         layout.info.remarks.emplace_back(
             "numberOfMipmapLevels is 0: the program is to generate the other levels");
-    YL_CHECK(read_key_values(reader, h, layout));
-    YL_CHECK(place_levels(reader, h, layout));
+    YL_CHECK(read_key_values(file, header_bytes, h, layout));
+    YL_CHECK(place_levels(file, header_bytes + std::uint64_t{h.key_bytes}, h, layout));
     const std::uint32_t type_size = info(format).type_size;
     if (h.is_swapped && type_size > 1 && !layout.expansion.expand)
         layout.expansion = swapped(format, type_size);
@@ -282,7 +296,7 @@ Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& opti
 }  // namespace ktx1
 
 TextureFormat ktx1_format() {
-    return {"KTX 1", "ktx", ktx1::recognise, ktx1::read_header, nullptr};
+    return {"KTX 1", "ktx", ktx1::recognise, ktx1::read_header, nullptr, nullptr};
 }
 
 }  // namespace yl

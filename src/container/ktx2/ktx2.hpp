@@ -6,7 +6,10 @@
 namespace yl::ktx2 {
 
 [[nodiscard]] bool recognise(ByteSpan bytes);
-[[nodiscard]] Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& options);
+[[nodiscard]] Result<TextureLayout> read_header(const ByteSource& file,
+                                                const TextureReadOptions& options);
 [[nodiscard]] Result<EncodedFile> write(const Texture& texture, const TextureWriteOptions& options);
+[[nodiscard]] Result<FilePlan> plan(const TextureShape& shape, const TextureMetadata& metadata,
+                                    const TextureWriteOptions& options);
 
 }  // namespace yl::ktx2

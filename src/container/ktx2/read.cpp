@@ -108,17 +108,16 @@ Result<TextureShape> shape_of(const Header& h, const Limits& limits, const Rules
     return shape;
 }
 
-/// The bytes of a section, or why it cannot lie there.
-Result<ByteSpan> section_bytes(ByteSpan file, const Section& section, const char* name,
-                               std::uint64_t first_offset, std::uint64_t field_offset) {
+/// Why a section cannot lie there.
+Status check_section(const ByteSource& file, const Section& section, const char* name,
+                     std::uint64_t first_offset, std::uint64_t field_offset) {
     const CheckedSize end = CheckedSize(section.offset) + section.length;
     if (section.offset < first_offset || !end.fits(file.size()))
         return wrong(fmt::format("{} gives {} bytes at offset {}; they have to lie between {} and "
                                  "the file's end at {}",
                                  name, section.length, section.offset, first_offset, file.size()),
                      field_offset);
-    return file.subspan(static_cast<std::size_t>(section.offset),
-                        static_cast<std::size_t>(section.length));
+    return {};
 }
 
 /// The smallest level comes first, so that it can be shown while the others are on their way.
@@ -150,7 +149,7 @@ Status check_no_overlap(const Header& h) {
     return {};
 }
 
-Status read_level_index(ByteReader& reader, ByteSpan file, const TextureShape& shape,
+Status read_level_index(ByteReader& reader, const ByteSource& file, const TextureShape& shape,
                         Supercompression scheme, const Rules& rules, Header& h) {
     const std::uint64_t index_end = header_bytes + std::uint64_t{shape.levels} * level_entry_bytes;
     const std::uint64_t alignment = level_alignment(shape.format, scheme);
@@ -160,10 +159,8 @@ Status read_level_index(ByteReader& reader, ByteSpan file, const TextureShape& s
         YL_TRY(entry.section.offset, reader.read<std::uint64_t>());
         YL_TRY(entry.section.length, reader.read<std::uint64_t>());
         YL_TRY(entry.unpacked, reader.read<std::uint64_t>());
-        const auto bytes = section_bytes(file, entry.section,
-                                         fmt::format("level {}", level).c_str(), index_end, field);
-        if (!bytes)
-            return tl::unexpected(bytes.error());
+        YL_CHECK(check_section(file, entry.section, fmt::format("level {}", level).c_str(),
+                               index_end, field));
         if (entry.section.offset % alignment != 0)
             YL_CHECK(
                 rules.broken(fmt::format("level {} begins at offset {}, which is no multiple of {}",
@@ -292,10 +289,12 @@ bool recognise(ByteSpan bytes) {
 namespace {
 
 /// The descriptor, held against the format; a forgiven one counts as what the format says.
-Status read_descriptor(ByteSpan bytes, const Header& header, std::uint64_t index_end,
+Status read_descriptor(const ByteSource& file, const Header& header, std::uint64_t index_end,
                        Supercompression scheme, const Rules& rules, TextureLayout& layout) {
+    YL_CHECK(check_section(file, header.descriptor, "dfdByteOffset", index_end, 48));
+    std::vector<std::byte> space;
     YL_TRY(const ByteSpan descriptor,
-           section_bytes(bytes, header.descriptor, "dfdByteOffset", index_end, 48));
+           file.piece(header.descriptor.offset, header.descriptor.length, space));
     const auto described =
         check_descriptor(descriptor, static_cast<std::size_t>(header.descriptor.offset),
                          layout.shape.format, scheme);
@@ -310,17 +309,20 @@ Status read_descriptor(ByteSpan bytes, const Header& header, std::uint64_t index
 
 }  // namespace
 
-Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& options) {
-    ByteReader reader(bytes);
+Result<TextureLayout> read_header(const ByteSource& file, const TextureReadOptions& options) {
+    constexpr std::size_t most_levels = 32;
+    std::vector<std::byte> space;
+    YL_TRY(const ByteSpan start, file.start(header_bytes + most_levels * level_entry_bytes, space));
+    ByteReader reader(start);
     TextureLayout layout;
     const Rules rules(options.forgiving, layout.info.remarks);
     YL_TRY(Header header, read_fields(reader));
     YL_TRY(layout.shape, shape_of(header, options.limits, rules));
     const auto scheme = static_cast<Supercompression>(header.scheme);
     layout.info.supercompression = scheme;
-    YL_CHECK(read_level_index(reader, bytes, layout.shape, scheme, rules, header));
+    YL_CHECK(read_level_index(reader, file, layout.shape, scheme, rules, header));
     const std::uint64_t index_end = reader.offset();
-    YL_CHECK(read_descriptor(bytes, header, index_end, scheme, rules, layout));
+    YL_CHECK(read_descriptor(file, header, index_end, scheme, rules, layout));
     if (header.global_data.length != 0)
         return fail(ErrorKind::unsupported,
                     "supercompression global data belong to schemes that are not handled", 64);
@@ -328,8 +330,9 @@ Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& opti
         layout.info.remarks.emplace_back(
             "levelCount is 0: the program is to generate the other levels");
     if (header.key_values.length != 0) {
+        YL_CHECK(check_section(file, header.key_values, "kvdByteOffset", index_end, 56));
         YL_TRY(const ByteSpan data,
-               section_bytes(bytes, header.key_values, "kvdByteOffset", index_end, 56));
+               file.piece(header.key_values.offset, header.key_values.length, space));
         YL_CHECK(read_key_values(data, header.key_values.offset, rules, layout));
     }
     for (std::uint32_t level = 0; level < layout.shape.levels; ++level) {
@@ -348,7 +351,7 @@ Result<TextureLayout> read_header(ByteSpan bytes, const TextureReadOptions& opti
 namespace yl {
 
 TextureFormat ktx2_format() {
-    return {"KTX 2.0", "ktx2", ktx2::recognise, ktx2::read_header, ktx2::write};
+    return {"KTX 2.0", "ktx2", ktx2::recognise, ktx2::read_header, ktx2::write, ktx2::plan};
 }
 
 }  // namespace yl
