@@ -300,13 +300,23 @@ yl::Result<Made> Bake::make_by_rows(const yl::BakeOptions& bake_options,
                                     const yl::TextureWriteOptions& write_options) const {
     YL_TRY(const auto top, top_picture());
     YL_TRY(const auto read, reading(top));
-    YL_TRY(auto file, yl::bake_by_rows(top, output, bake_options, read, write_options));
+    auto written = yl::bake_by_rows(top, output, bake_options, read, write_options);
+    if (!written && written.error().kind == yl::ErrorKind::usage)
+        return yl::fail_at(
+            {yl::ErrorKind::usage,
+             fmt::format("{}: {}", written.error().message,
+                         by_rows ? "leave --by-rows out" : "it is too large to be read whole")},
+            top);
+    if (!written)
+        return tl::unexpected(written.error());
+    const yl::BakedFile& file = *written;
     Made made{.shape = file.shape, .metadata = file.metadata, .file_bytes = file.file_bytes};
+    made.flowed = file.flowed;
     made.source_size = {file.shape.width, file.shape.height};
     made.baked.role = file.role;
     made.baked.is_opaque = file.is_opaque;
     made.baked.mean_normal_length = file.mean_normal_length;
-    made.baked.findings = std::move(file.findings);
+    made.baked.findings = file.findings;
     if (!file.flowed)
         made.baked.findings.push_back(
             {"read-whole", "this picture had to be read whole: its rows do not come one by one",
@@ -447,7 +457,9 @@ void Bake::report(const Written& written) const {
         session.say(row_text("normals", fmt::format("{:.4f} long on average, made 1 long",
                                                     *baked.mean_normal_length)));
     if (written.made.file_bytes)
-        session.say(row_text("memory", "some rows at a time, never the whole picture"));
+        session.say(row_text("memory", written.made.flowed
+                                           ? "some rows at a time, never the whole picture"
+                                           : "the whole picture, and some rows of the texture"));
     session.say(
         row_text("bytes", fmt::format("{} on the GPU, {} in the file, supercompression {}",
                                       byte_text(shape.total_bytes()), byte_text(written.file_bytes),

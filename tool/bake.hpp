@@ -49,6 +49,7 @@ struct Made {
     yl::TextureShape shape = {};
     yl::TextureMetadata metadata = {};
     std::optional<std::uint64_t> file_bytes = {};  ///< of a file that was written row by row
+    bool flowed = false;                           ///< so was the picture read
     bool is_texture = false;
     bool keeps_texels = false;
     bool is_relabelled = false;                     ///< says something else of its texels

@@ -54,11 +54,10 @@ Json materials_json(const Model& model, const TextureBindings& bindings) {
 
 /// Writes one texture, and describes it for the list.
 yl::Result<Json> write_one(const Session& session, const std::string& folder,
-                           const std::string& file, const NeededTexture& needed,
-                           const MadeTexture& made, const yl::TextureWriteOptions& options) {
-    BakedTexture texture{.needed = needed, .error = made.error};
+                           const std::string& file, BakedTexture texture, const MadeTexture& made,
+                           const yl::TextureWriteOptions& options) {
     if (made.error) {
-        session.say(row_text(needed.label, "not made: " + made.error->sentence()));
+        session.say(row_text(texture.needed.label, "not made: " + made.error->sentence()));
         return texture_json(texture);
     }
     texture.format = made.texture->shape().format;
@@ -69,7 +68,8 @@ yl::Result<Json> write_one(const Session& session, const std::string& folder,
     texture.plain_device_bytes = plain.total_bytes();
     const std::string path = (std::filesystem::path(folder) / file).string();
     YL_CHECK(yl::write_texture(path, *made.texture, options));
-    texture.texture_file_bytes = std::filesystem::file_size(path);
+    std::error_code error;
+    texture.texture_file_bytes = std::filesystem::file_size(path, error);
     session.say(row_text(file, fmt::format("{}, {}, {} levels, {}",
                                            size_text(texture.shape.width, texture.shape.height),
                                            info(texture.format).name, texture.shape.levels,
@@ -93,8 +93,11 @@ yl::Result<Exit> bake_model_textures(const Session& session, const std::string& 
     yl::Findings findings = model.findings;
     for (std::size_t i = 0; i < made.size(); ++i) {
         const NeededTexture& needed = bindings.textures[i];
-        YL_TRY(Json one, write_one(session, folder, texture_file_name(model, needed, i), needed,
-                                   made[i], options.write));
+        BakedTexture texture{.needed = needed, .error = made[i].error};
+        if (needed.image)
+            texture.picture_file_bytes = model.images[*needed.image].bytes;
+        YL_TRY(Json one, write_one(session, folder, texture_file_name(model, needed, i),
+                                   std::move(texture), made[i], options.write));
         if (needed.image)
             one["image"] = *needed.image;
         textures.push_back(std::move(one));

@@ -74,9 +74,11 @@ yl::Result<Entry> describe_header(const std::string& path, bool forgives) {
         YL_TRY(const auto header, yl::peek_picture(path, files_for(path)));
         return describe(path, header);
     }
-    YL_TRY(const auto stream,
-           yl::TextureStream::open(path, {.forgiving = forgives, .files = files_for(path)},
-                                   yl::FileAccess::on_demand));
+    YL_TRY(
+        const auto stream,
+        yl::TextureStream::open(
+            path, {.limits = yl::Limits::none(), .forgiving = forgives, .files = files_for(path)},
+            yl::FileAccess::on_demand));
     return describe(path, stream);
 }
 

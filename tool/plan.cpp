@@ -25,7 +25,8 @@ yl::Result<Planned> load_shape(const Session& session, const std::string& path,
     YL_TRY(const auto kind, file_kind(path));
     if (kind == FileKind::texture) {
         const auto stream = yl::TextureStream::open(path,
-                                                    {.role = inputs.role.value_or(yl::Role::color),
+                                                    {.limits = yl::Limits::none(),
+                                                     .role = inputs.role.value_or(yl::Role::color),
                                                      .transfer = inputs.transfer,
                                                      .files = files_for(path)},
                                                     yl::FileAccess::on_demand);

@@ -220,9 +220,8 @@ namespace {
 Status check_part(const PictureFormat& format, const ReadOptions& options) {
     if (options.part.empty() || format.has_parts)
         return {};
-    return fail_at({ErrorKind::usage, fmt::format("{} has no parts, and '{}' was asked for",
-                                                  format.name, printable(options.part))},
-                   "part");
+    return fail(ErrorKind::usage, fmt::format("{} has no parts, and '{}' was asked for",
+                                              format.name, printable(options.part)));
 }
 
 }  // namespace

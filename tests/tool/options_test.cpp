@@ -228,7 +228,7 @@ std::vector<Given> bake_options(const Inputs& inputs) {
             {"--slices", {"3"}},
             {"--role-of", {"*=data"}},
             {"--frames"},
-            {"--by-rows", {""}, "never the whole picture"},
+            {"--by-rows", {""}, "the whole picture"},
             {"--stored-levels"},
             {"--part", {"front"}},
             {"--profile", {"keep"}}};

@@ -254,9 +254,12 @@ class Reader {
             return static_cast<std::size_t>(known - parts.begin());
         if (options_.part.empty())
             return fail(ErrorKind::unsupported, "all parts are deep, which is not handled");
-        return fail_at({ErrorKind::usage, fmt::format("there is no part '{}'; the file has {}",
-                                                      printable(options_.part), part_names())},
-                       "part");
+        const std::string wanted = printable(options_.part);
+        if (!file_header_.has_parts)
+            return fail(ErrorKind::usage,
+                        fmt::format("the file has no parts, and '{}' was asked for", wanted));
+        return fail(ErrorKind::usage,
+                    fmt::format("there is no part '{}'; the file has {}", wanted, part_names()));
     }
 
     [[nodiscard]] std::string part_names() const {
