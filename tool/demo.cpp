@@ -12,6 +12,7 @@
 #include "demo_blocks.hpp"
 #include "demo_dawn.hpp"
 #include "demo_devices.hpp"
+#include "demo_layouts.hpp"
 #include "demo_models.hpp"
 #include "describe.hpp"
 #include "driver.hpp"
@@ -67,6 +68,9 @@ struct Demo {
         YL_CHECK(show_blocks(folder, *gpu,
                              {[&](const std::string& line) { session.say(line); },
                               [&](bool holds) { tally.add(holds); }}));
+        YL_CHECK(show_layouts(folder, *gpu,
+                              {[&](const std::string& line) { session.say(line); },
+                               [&](bool holds) { tally.add(holds); }}));
         YL_CHECK(show_planter(folder, *gpu,
                               {[&](const std::string& line) { session.say(line); },
                                [&](bool holds) { tally.add(holds); }}));

@@ -51,10 +51,21 @@ class YL_API PictureRows {
     /// and with `malformed` where the file is damaged; after a failure, nothing more can be read.
     [[nodiscard]] Status read(ImageView band);
 
+    /// Begins again with the first row. Fails as `open` does.
+    [[nodiscard]] Status rewind();
+
  private:
     struct State;
     explicit PictureRows(std::unique_ptr<State> state);
     std::unique_ptr<State> state_;
 };
+
+/// Reads a picture straight into memory of the caller's. `target` has the picture's size
+/// (`peek_picture` tells), any format that the picture can be converted to, and any stride; `origin`
+/// says which of its rows comes first. Where the format is the file's own and its rows flow, nothing
+/// is copied. Fails as `read_picture` and `convert` do, and with `ErrorKind::usage` for another size.
+[[nodiscard]] YL_API Status read_picture_into(const std::filesystem::path& path, ImageView target,
+                                              const ReadOptions& options = {},
+                                              Origin origin = Origin::top);
 
 }  // namespace yl

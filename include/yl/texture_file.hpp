@@ -122,14 +122,20 @@ class YL_API TextureStream {
     /// `malformed` for damaged bytes.
     [[nodiscard]] Status read_level(std::uint32_t level, std::span<std::byte> target) const;
 
+    /// Reads one surface straight into memory of the caller's: `target` has the level's size, the
+    /// texture's format, and any stride. Fails as `read_level` does.
+    [[nodiscard]] Status read_surface(ImageView target, std::uint32_t level,
+                                      std::uint32_t layer = 0, std::uint32_t face = 0,
+                                      std::uint32_t slice = 0) const;
+
     /// Reads the levels from the last, which is the smallest, to `first_level`, and hands over each
     /// as soon as it is there, until `handler` says no. Fails as `read_level` does.
     [[nodiscard]] Status read_smallest_first(std::uint32_t first_level,
                                              const LevelHandler& handler) const;
 
-    /// Reads everything, levels in parallel.
-    /// Fails as `read_level` does.
-    [[nodiscard]] Result<Texture> read_all() const;
+    /// Reads everything, or the levels from `first_level` on as a smaller texture; several at the same
+    /// time. Fails as `read_level` does.
+    [[nodiscard]] Result<Texture> read_all(std::uint32_t first_level = 0) const;
 
  private:
     TextureStream() = default;

@@ -128,15 +128,14 @@ class RowBaker {
 
     Result<BakedFile> run() {
         YL_TRY(PictureRows rows, PictureRows::open(picture_, reading_));
-        stored_format_ = rows.format();
-        flows_ = rows.flows();
         const ConstImageView image{nullptr, rows.format(), rows.width(), rows.height(), 0};
         YL_TRY(Subject subject, subject_of(rows.picture(), image, options_));
         YL_CHECK(check_options(subject, options_));
         ContentCounter counter(rows.picture().swizzle);
         YL_CHECK(measure(rows, counter));
         subject.use = counter.use();
-        return bake(subject, counter.content());
+        YL_CHECK(rows.rewind());
+        return bake(rows, subject, counter.content());
     }
 
  private:
@@ -163,7 +162,8 @@ class RowBaker {
         }
     }
 
-    [[nodiscard]] Result<BakedFile> bake(const Subject& subject, const ContentMeasure& content) {
+    [[nodiscard]] Result<BakedFile> bake(PictureRows& rows, const Subject& subject,
+                                         const ContentMeasure& content) {
         BakedFile baked{.role = subject.role, .is_opaque = subject.use.is_opaque};
         const Format wanted =
             wanted_format(options_, plain_format_for(subject.image, subject.use, subject.role),
@@ -182,15 +182,16 @@ class RowBaker {
         metadata.alpha = subject.alpha;
         metadata.swizzle = channels.seen;
         metadata.sampler = options_.sampler;
-        YL_CHECK(write(subject, channels, shape, wanted, baked));
+        YL_CHECK(write(rows, subject, channels, shape, wanted, baked));
         for (const Finding& finding : check_block_size(baked.shape))
             baked.findings.push_back(finding);
         return baked;
     }
 
     /// `chain` is the shape of all levels, in the format in which they are made.
-    [[nodiscard]] Status write(const Subject& subject, const ChannelPlan& channels,
-                               const TextureShape& chain, Format wanted, BakedFile& baked) {
+    [[nodiscard]] Status write(PictureRows& rows, const Subject& subject,
+                               const ChannelPlan& channels, const TextureShape& chain,
+                               Format wanted, BakedFile& baked) {
         const TextureMetadata made = baked.metadata;
         const std::uint32_t skipped = options_.first_level;
         baked.shape = {.format = wanted,
@@ -220,10 +221,6 @@ class RowBaker {
             YL_CHECK(writers.back().status());
             sinks.push_back(&writers.back());
         }
-        YL_TRY(PictureRows rows, PictureRows::open(picture_, reading_));
-        if (rows.width() != chain.width || rows.height() != chain.height ||
-            rows.format() != stored_format_)
-            return fail(ErrorKind::io, "the picture was changed while it was read");
         const std::uint32_t band = band_rows(subject, chain.format);
         YL_TRY(BandReader bands, BandReader::create(rows, band));
         YL_TRY(Image texels, Image::create(chain.format, chain.width, band, Limits::none()));
@@ -244,7 +241,7 @@ class RowBaker {
         YL_CHECK(progress.finish());
         baked.mean_normal_length = top.mean_normal_length();
         baked.file_bytes = plan->bytes;
-        baked.flowed = flows_;
+        baked.flowed = rows.flows();
         return file.commit();
     }
 
@@ -252,8 +249,6 @@ class RowBaker {
     const std::filesystem::path& texture_;
     const BakeOptions& options_;
     ReadOptions reading_;
-    Format stored_format_ = Format::undefined;
-    bool flows_ = false;
     const TextureWriteOptions& writing_;
 };
 

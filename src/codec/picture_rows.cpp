@@ -25,6 +25,10 @@ class WholePicture final : public RowReader {
             std::ranges::copy(std::as_const(image_).view().row(next_++), band.row(y).begin());
         return {};
     }
+    [[nodiscard]] bool rewind() override {
+        next_ = 0;
+        return true;
+    }
 
  private:
     Image image_;
@@ -206,6 +210,83 @@ Status PictureRows::read(ImageView band) try {
     return {};
 } catch (const std::bad_alloc&) {
     state_->has_failed = true;
+    return out_of_memory();
+}
+
+Status PictureRows::rewind() try {
+    State& state = *state_;
+    if (state.start.reader->rewind()) {
+        state.left = height();
+        return {};
+    }
+    YL_TRY(PictureRows again, open(state.path, state.options));
+    if (again.width() != width() || again.height() != height() || again.format() != format())
+        return fail_at({ErrorKind::io, "the picture was changed while it was read"},
+                       state.path.string());
+    // What is known of the picture stays where it is: callers may refer to it.
+    state.start.reader = std::move(again.state_->start.reader);
+    state.start.settle = std::move(again.state_->start.settle);
+    state.left = height();
+    state.has_failed = false;
+    return {};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+namespace {
+
+/// The rows of a view from the bottom up, one by one.
+ImageView row_of(ImageView image, std::uint32_t y, Origin origin) {
+    const std::uint32_t place = origin == Origin::top ? y : image.height - 1 - y;
+    return {image.row(place).data(), image.format, image.width, 1, image.row_stride};
+}
+
+/// Bands that are converted on their way.
+Status read_converted(PictureRows& rows, ImageView target, Origin origin) {
+    constexpr std::uint32_t rows_in_band = 64;
+    const Picture& picture = rows.picture();
+    YL_TRY(Image band, Image::create(rows.format(), rows.width(),
+                                     std::min(rows_in_band, rows.height()), Limits::none()));
+    YL_TRY(Image converted,
+           Image::create(target.format, rows.width(), band.height(), Limits::none()));
+    const bool is_color = picture.transfer == Transfer::srgb || info(rows.format()).is_float();
+    for (std::uint32_t y = 0; y < target.height;) {
+        ImageView from = band.view(), to = converted.view();
+        from.height = to.height = std::min(from.height, target.height - y);
+        YL_CHECK(rows.read(from));
+        YL_CHECK(
+            convert(from, to,
+                    {.source_transfer = picture.transfer,
+                     .target_transfer = info(target.format).transfer,
+                     .swizzle = picture.swizzle,
+                     .to_one_channel = is_color ? ToOneChannel::luminance : ToOneChannel::red}));
+        for (std::uint32_t i = 0; i < to.height; ++i, ++y)
+            std::ranges::copy(to.row(i), row_of(target, y, origin).row(0).begin());
+    }
+    return {};
+}
+
+}  // namespace
+
+Status read_picture_into(const std::filesystem::path& path, ImageView target,
+                         const ReadOptions& options, Origin origin) try {
+    YL_CHECK(check_view(target, "target"));
+    YL_TRY(PictureRows rows, PictureRows::open(path, options));
+    if (target.width != rows.width() || target.height != rows.height())
+        return fail_at({ErrorKind::usage,
+                        fmt::format("the picture has {} x {} pixels, and the target {} x {}",
+                                    rows.width(), rows.height(), target.width, target.height)},
+                       path.string());
+    if (target.format != rows.format()) {
+        const Status status = read_converted(rows, target, origin);
+        return status ? status : fail_at(status.error(), path.string());
+    }
+    if (origin == Origin::top)
+        return rows.read(target);
+    for (std::uint32_t y = 0; y < target.height; ++y)
+        YL_CHECK(rows.read(row_of(target, y, origin)));
+    return {};
+} catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 

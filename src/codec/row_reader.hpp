@@ -20,6 +20,9 @@ class RowReader {
     /// The next `band.height` rows; there are as many. `band` has the picture's format and width.
     [[nodiscard]] virtual Status read(ImageView band) = 0;
 
+    /// Goes back to the first row, if that is easily done.
+    [[nodiscard]] virtual bool rewind() { return false; }
+
     /// What was odd in all that was read; after the last row.
     [[nodiscard]] virtual std::vector<std::string> last_remarks() { return {}; }
 };

@@ -10,6 +10,7 @@
 #include "base/parallel.hpp"
 #include "base/progress.hpp"
 #include "container/texture_format.hpp"
+#include "pixel/check.hpp"
 
 namespace yl {
 namespace {
@@ -18,33 +19,42 @@ struct Place {
     std::uint32_t level, layer, face, slice;
 };
 
-/// The bytes of one surface, as a texture has them.
+Status check_place(const TextureShape& shape, const Place& at) {
+    if (at.level < shape.levels && at.layer < shape.layers && at.face < shape.faces &&
+        at.slice < shape.depth_at(at.level))
+        return {};
+    return fail(ErrorKind::usage,
+                fmt::format("the texture has no level {}, layer {}, face {}, slice {}", at.level,
+                            at.layer, at.face, at.slice));
+}
+
+/// One surface into rows of any stride.
 Status copy_surface(const ByteSource& source, const TextureLayout& layout, const Place& at,
-                    std::vector<std::byte>& space, std::byte* target) {
+                    std::vector<std::byte>& space, ImageView target) {
     const TextureShape& shape = layout.shape;
     const auto row_bytes = static_cast<std::size_t>(shape.row_bytes(at.level));
     const auto surface_bytes = static_cast<std::size_t>(shape.surface_bytes(at.level));
+    const auto rows = static_cast<std::uint32_t>(surface_bytes / row_bytes);
     const int face = layout.stored_face[at.face];
     if (face < 0) {
-        std::memset(target, 0, surface_bytes);
+        for (std::uint32_t row = 0; row < rows; ++row)
+            std::ranges::fill(target.row(row), std::byte{0});
         return {};
     }
     const LevelPlace& place = layout.levels[at.level];
     const std::uint64_t offset = place.offset + at.layer * place.layer_stride +
                                  static_cast<std::uint64_t>(face) * place.face_stride +
                                  at.slice * place.slice_stride;
+    const bool is_tight = place.row_stride == row_bytes && target.row_stride == row_bytes;
+    if (!layout.expansion.expand && is_tight)
+        return source.read(offset, {target.data, surface_bytes});
     YL_TRY(const ByteSpan stored, source.piece(offset, place.slice_stride, space));
-    if (!layout.expansion.expand && place.row_stride == row_bytes) {
-        std::memcpy(target, stored.data(), surface_bytes);
-        return {};
-    }
-    const std::size_t rows = surface_bytes / row_bytes;
-    for (std::size_t row = 0; row < rows; ++row) {
+    for (std::uint32_t row = 0; row < rows; ++row) {
         const std::byte* texels = stored.data() + row * place.row_stride;
         if (layout.expansion.expand)
-            layout.expansion.expand(texels, target + row * row_bytes, shape.width_at(at.level));
+            layout.expansion.expand(texels, target.row(row).data(), shape.width_at(at.level));
         else
-            std::memcpy(target + row * row_bytes, texels, row_bytes);
+            std::memcpy(target.row(row).data(), texels, row_bytes);
     }
     return {};
 }
@@ -86,11 +96,7 @@ const TextureFileInfo& TextureStream::info() const {
 Result<ConstImageView> TextureStream::surface(std::uint32_t level, std::uint32_t layer,
                                               std::uint32_t face, std::uint32_t slice) const& try {
     const TextureShape& shape = layout_->shape;
-    if (level >= shape.levels || layer >= shape.layers || face >= shape.faces ||
-        slice >= shape.depth_at(level))
-        return fail(ErrorKind::usage,
-                    fmt::format("the texture has no level {}, layer {}, face {}, slice {}", level,
-                                layer, face, slice));
+    YL_CHECK(check_place(shape, {level, layer, face, slice}));
     const int stored_face = layout_->stored_face[face];
     if (!source_->is_in_memory())
         return fail(ErrorKind::unsupported,
@@ -104,6 +110,35 @@ Result<ConstImageView> TextureStream::surface(std::uint32_t level, std::uint32_t
                                  slice * place.slice_stride;
     return ConstImageView{source_->memory().data() + offset, shape.format, shape.width_at(level),
                           shape.height_at(level), static_cast<std::size_t>(place.row_stride)};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Status TextureStream::read_surface(ImageView target, std::uint32_t level, std::uint32_t layer,
+                                   std::uint32_t face, std::uint32_t slice) const try {
+    YL_CHECK(check_view(target, "target"));
+    const TextureShape& shape = layout_->shape;
+    YL_CHECK(check_place(shape, {level, layer, face, slice}));
+    if (target.format != shape.format || target.width != shape.width_at(level) ||
+        target.height != shape.height_at(level))
+        return fail_at({ErrorKind::usage,
+                        fmt::format("{} x {} texels in {} were asked for; the level has {} x {} in "
+                                    "{}",
+                                    target.width, target.height, yl::info(target.format).name,
+                                    shape.width_at(level), shape.height_at(level),
+                                    yl::info(shape.format).name)},
+                       "target");
+    std::vector<std::byte> space;
+    if (!layout_->unpack)
+        return copy_surface(*source_, *layout_, {level, layer, face, slice}, space, target);
+    std::vector<std::byte> all(static_cast<std::size_t>(shape.level_bytes(level)));
+    YL_CHECK(read_level(level, all));
+    const LevelPlace place = layout_->tight_place(level, 0, all.size());
+    const std::byte* from = all.data() + layer * place.layer_stride + face * place.face_stride +
+                            slice * place.slice_stride;
+    for (std::uint32_t row = 0; row < target.row_count(); ++row)
+        std::memcpy(target.row(row).data(), from + row * place.row_stride, target.row_bytes());
+    return {};
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
@@ -132,7 +167,10 @@ Status TextureStream::read_level(std::uint32_t level, std::span<std::byte> targe
     for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
         for (std::uint32_t face = 0; face < shape.faces; ++face)
             for (std::uint32_t slice = 0; slice < shape.depth_at(level); ++slice) {
-                YL_CHECK(copy_surface(*source_, *layout_, {level, layer, face, slice}, space, out));
+                YL_CHECK(
+                    copy_surface(*source_, *layout_, {level, layer, face, slice}, space,
+                                 {out, shape.format, shape.width_at(level), shape.height_at(level),
+                                  static_cast<std::size_t>(shape.row_bytes(level))}));
                 out += shape.surface_bytes(level);
             }
     return {};
@@ -157,23 +195,26 @@ Status TextureStream::read_smallest_first(std::uint32_t first_level,
     return out_of_memory();
 }
 
-Result<Texture> TextureStream::read_all() const try {
-    const TextureShape& shape = layout_->shape;
-    YL_TRY(Texture texture, Texture::create(shape, Limits::none()));
+Result<Texture> TextureStream::read_all(std::uint32_t first_level) const try {
+    if (first_level >= shape().levels)
+        return fail(ErrorKind::usage,
+                    fmt::format("the texture has levels 0 to {}", shape().levels - 1));
+    const TextureShape rest = shape_without_top_levels(shape(), first_level);
+    YL_TRY(Texture texture, Texture::create(rest, Limits::none()));
     texture.metadata = layout_->metadata;
-    std::vector<Status> read(shape.levels);
-    ProgressCounter progress(progress_, Phase::reading, shape.total_bytes());
+    std::vector<Status> read(rest.levels);
+    ProgressCounter progress(progress_, Phase::reading, rest.total_bytes());
     const auto read_one = [&](std::size_t level) {
         const auto number = static_cast<std::uint32_t>(level);
         if (progress.cancelled())
             return;
-        read[level] = read_level(number, texture.level(number));
+        read[level] = read_level(first_level + number, texture.level(number));
         progress.add(texture.level(number).size());
     };
     if (layout_->unpack)
-        parallel_each(shape.levels, read_one);
+        parallel_each(rest.levels, read_one);
     else
-        for (std::size_t level = 0; level < shape.levels; ++level)
+        for (std::size_t level = 0; level < rest.levels; ++level)
             read_one(level);
     for (const Status& status : read)
         YL_CHECK(status);

@@ -284,3 +284,63 @@ TEST_CASE("bands that do not fit are refused, and what is asked for is said") {
     CHECK(must_fail(PictureRows::open("file", {.files = one_file(text)})).kind ==
           ErrorKind::unsupported);
 }
+
+TEST_CASE("rows begin again, whether they flow or not") {
+    for (const bool interlaced : {false, true}) {
+        const auto file = support::write_reference_png(
+            {.width = 40, .height = 30, .color_type = 6, .interlaced = interlaced});
+        PictureRows rows = must(PictureRows::open("file", {.files = one_file(file)}));
+        const Picture* const known = &rows.picture();
+        const Image first = must(read_in_bands(rows));
+        must(rows.rewind());
+        CHECK(rows.rows_left() == 30);
+        std::vector<std::byte> some(std::size_t{160} * 7);
+        must(rows.read({some.data(), rows.format(), 40, 7, 160}));
+        must(rows.rewind());
+        const Image second = must(read_in_bands(rows));
+        CHECK(support::equal_pixels(first.view(), second.view()));
+        CHECK(&rows.picture() == known);
+    }
+}
+
+TEST_CASE("a picture is read into memory of the caller's: any format, stride and order of rows") {
+    const support::TemporaryFolder folder;
+    const std::string path = folder.path("p.png");
+    for (const int color_type : {0, 2, 4, 6})
+        for (const bool interlaced : {false, true}) {
+            support::write_bytes(path, support::write_reference_png({.width = 41,
+                                                                     .height = 150,
+                                                                     .color_type = color_type,
+                                                                     .interlaced = interlaced}));
+            const Picture whole = must(read_picture(path));
+            for (const Format format :
+                 {whole.image.format(), Format::rgba8_srgb, Format::rgba8_unorm,
+                  Format::rgba16_float, Format::r8_unorm, Format::rgba32_float})
+                for (const Origin origin : {Origin::top, Origin::bottom}) {
+                    CAPTURE(color_type);
+                    CAPTURE(info(format).name);
+                    const bool is_own = format == whole.image.format();
+                    const Image expected =
+                        must(is_own ? whole.image.clone()
+                                    : must(read_picture_as(path, format)).image.clone());
+                    const std::size_t stride = expected.row_stride() + 29;
+                    std::vector<std::byte> memory(stride * 150, std::byte{0xEE});
+                    must(read_picture_into(path, {memory.data(), format, 41, 150, stride}, {},
+                                           origin));
+                    for (std::uint32_t y = 0; y < 150; ++y) {
+                        const std::uint32_t place = origin == Origin::top ? y : 149 - y;
+                        const auto row = std::span(memory).subspan(place * stride, stride);
+                        REQUIRE(std::ranges::equal(row.first(expected.row_stride()),
+                                                   expected.view().row(y)));
+                        REQUIRE(row.back() == std::byte{0xEE});
+                    }
+                }
+        }
+    std::vector<std::byte> memory(std::size_t{41} * 150 * 4);
+    CHECK(must_fail(read_picture_into(path, {memory.data(), Format::rgba8_srgb, 40, 150, 164}))
+              .kind == ErrorKind::usage);
+    CHECK(must_fail(read_picture_into(path, {})).kind == ErrorKind::usage);
+    CHECK(
+        must_fail(read_picture_into(path, {memory.data(), Format::bc7_srgb, 41, 150, 1000})).kind !=
+        ErrorKind::io);
+}

@@ -56,6 +56,29 @@ class CountedFiles final : public Files {
     mutable std::uint64_t read_ = 0;
 };
 
+/// Into memory whose rows are further apart than they are long.
+void check_surfaces(const TextureStream& stream, const Texture& texture) {
+    const TextureShape& shape = texture.shape();
+    for (std::uint32_t level = 0; level < shape.levels; level += 2)
+        for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
+            for (std::uint32_t face = 0; face < shape.faces; ++face) {
+                const ConstImageView expected = texture.image(level, layer, face);
+                const std::size_t stride = expected.row_bytes() + 12;
+                Bytes memory(stride * expected.row_count(), std::byte{0xEE});
+                const ImageView target{memory.data(), shape.format, expected.width, expected.height,
+                                       stride};
+                must(stream.read_surface(target, level, layer, face));
+                REQUIRE(support::equal_pixels(target, expected));
+                REQUIRE(memory.back() == std::byte{0xEE});
+            }
+    Bytes small(64);
+    const ImageView wrong{small.data(), shape.format, 1, 1, 4};
+    CHECK(must_fail(stream.read_surface(wrong, 0)).kind == ErrorKind::usage);
+    CHECK(must_fail(stream.read_surface(wrong, shape.levels)).kind == ErrorKind::usage);
+    CHECK(must_fail(stream.read_surface(wrong, 6, 0, shape.faces)).kind == ErrorKind::usage);
+    CHECK(must_fail(stream.read_surface({}, 0)).kind == ErrorKind::usage);
+}
+
 /// Both ways give the same texture, or the same error.
 void check_both(const Bytes& content, const TextureReadOptions& options) {
     const auto whole = TextureStream::open(content, options);
@@ -133,6 +156,8 @@ TEST_CASE("only the header is read at first, and then the levels that are asked 
                 CHECK(stream.info().file_bytes == content.size());
                 CHECK(files->read() < 2000);
                 CHECK(must_fail(stream.surface(0)).kind == ErrorKind::unsupported);
+                check_surfaces(stream, texture);
+                check_surfaces(must(TextureStream::open(content)), texture);
                 Bytes level(static_cast<std::size_t>(texture.shape().level_bytes(3)));
                 const std::uint64_t before = files->read();
                 must(stream.read_level(3, level));
@@ -158,6 +183,14 @@ TEST_CASE("levels come from the smallest up to the one that is wanted, until som
     must(stream.read_smallest_first(0, take));
     CHECK(seen == std::vector<std::uint32_t>{5, 4, 3});
     CHECK(must_fail(stream.read_smallest_first(6, take)).kind == ErrorKind::usage);
+    for (std::uint32_t first = 0; first < 6; ++first) {
+        const Texture rest = must(stream.read_all(first));
+        const Texture expected = must(without_top_levels(texture, first));
+        REQUIRE(rest.shape() == expected.shape());
+        for (std::uint32_t level = 0; level < rest.shape().levels; ++level)
+            CHECK(std::ranges::equal(rest.level(level), expected.level(level)));
+    }
+    CHECK(must_fail(stream.read_all(6)).kind == ErrorKind::usage);
 }
 
 TEST_CASE("files of the disk are read on demand, and a file made shorter is an error") {

@@ -3,7 +3,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <new>
+#include <optional>
 
 #include <yl/status_macros.hpp>
 #include <yl/texture_file.hpp>
@@ -53,24 +55,59 @@ BakeOptions with_normals(const TextureRequest& request, const Picture& picture,
     return options;
 }
 
-Result<Baked> read_request(const TextureRequest& request, const KeeperOptions& keeper) {
-    YL_TRY(const Content content, content_of(request.file, request.bytes, keeper));
-    const ByteSpan bytes = content.bytes;
-    if (looks_like_texture(bytes)) {
-        YL_TRY(TextureFile file, read_texture(bytes, {.limits = keeper.limits,
-                                                      .role = request.bake.role,
-                                                      .transfer = request.bake.transfer}));
-        return Baked{std::move(file.texture), {}};
+/// A texture file of which only the header has been read, or a texture that was made of a picture.
+struct Source {
+    std::optional<TextureStream> file = {};
+    Baked baked = {};
+
+    [[nodiscard]] const TextureShape& shape() const {
+        return file ? file->shape() : baked.texture.shape();
     }
+    [[nodiscard]] const TextureMetadata& metadata() const {
+        return file ? file->metadata() : baked.texture.metadata;
+    }
+    /// Without its first levels.
+    [[nodiscard]] Result<Texture> take(std::uint32_t dropped_levels) {
+        if (file)
+            return file->read_all(dropped_levels);
+        if (dropped_levels > 0)
+            return without_top_levels(baked.texture, dropped_levels);
+        return std::move(baked.texture);
+    }
+};
+
+Result<bool> is_texture(const TextureRequest& request, const KeeperOptions& keeper) {
+    if (request.bytes)
+        return looks_like_texture(request.bytes.bytes());
+    std::array<std::byte, 64> space{};
+    YL_TRY(const std::size_t count, read_start(keeper.files, request.file, space));
+    return looks_like_texture(ByteSpan(space).first(count));
+}
+
+Result<Source> open_request(const TextureRequest& request, const KeeperOptions& keeper) {
+    Source source;
+    YL_TRY(const bool is_file, is_texture(request, keeper));
+    if (is_file) {
+        const TextureReadOptions options{.limits = keeper.limits,
+                                         .role = request.bake.role,
+                                         .transfer = request.bake.transfer,
+                                         .files = keeper.files};
+        YL_TRY(source.file,
+               request.bytes ? TextureStream::open(request.bytes.bytes(), options)
+                             : TextureStream::open(request.file, options, FileAccess::on_demand));
+        return source;
+    }
+    YL_TRY(const Content content, content_of(request.file, request.bytes, keeper));
     YL_TRY(const Picture picture,
-           read_picture(bytes, {.role = request.bake.role.value_or(Role::color),
-                                .limits = keeper.limits,
-                                .further_readers = keeper.further_readers}));
+           read_picture(content.bytes, {.role = request.bake.role.value_or(Role::color),
+                                        .limits = keeper.limits,
+                                        .further_readers = keeper.further_readers}));
     Findings findings;
     const BakeOptions options = with_normals(request, picture, keeper, findings);
-    YL_TRY(Baked baked, bake(picture, options));
-    baked.findings.insert(baked.findings.end(), findings.begin(), findings.end());
-    return baked;
+    YL_TRY(source.baked, bake(picture, options));
+    Findings& all = source.baked.findings;
+    all.insert(all.end(), findings.begin(), findings.end());
+    return source;
 }
 
 Status check_kind(const TextureShape& shape, TextureKind wanted) {
@@ -84,19 +121,18 @@ Status check_kind(const TextureShape& shape, TextureKind wanted) {
 Result<LoadedTexture> load(const LoadJob& job, const DeviceProfile& profile,
                            const KeeperOptions& options, std::uint64_t most_bytes) {
     LoadedTexture loaded;
-    YL_TRY(Baked baked, read_request(job.request, options));
-    loaded.texture = std::move(baked.texture);
-    YL_CHECK(check_kind(loaded.texture.shape(), job.request.kind));
-    YL_TRY(const UploadPlan full, plan_upload(loaded.texture, profile));
+    YL_TRY(Source source, open_request(job.request, options));
+    YL_CHECK(check_kind(source.shape(), job.request.kind));
+    YL_TRY(const UploadPlan full,
+           plan_upload(source.shape(), profile, {}, source.metadata().swizzle,
+                       source.metadata().transfer));
     loaded.full_shape = full.shape;
     loaded.dropped_levels = std::min(job.drop_levels, full.shape.levels - 1);
     if (job.has_choice)
         loaded.dropped_levels =
             std::max(loaded.dropped_levels,
                      levels_to_drop(full.shape, most_bytes).value_or(full.shape.levels - 1));
-    if (loaded.dropped_levels > 0) {
-        YL_TRY(loaded.texture, without_top_levels(loaded.texture, loaded.dropped_levels));
-    }
+    YL_TRY(loaded.texture, source.take(loaded.dropped_levels));
     UploadOptions prepare;
     prepare.smallest_first = true;
     prepare.staging_budget = options.staging_budget;
@@ -105,7 +141,7 @@ Result<LoadedTexture> load(const LoadJob& job, const DeviceProfile& profile,
     prepare.label = job.request.file.filename().string();
     YL_TRY(loaded.prepared, prepare_upload(loaded.texture, profile, prepare));
     Findings& findings = loaded.prepared.findings;
-    findings.insert(findings.begin(), baked.findings.begin(), baked.findings.end());
+    findings.insert(findings.begin(), source.baked.findings.begin(), source.baked.findings.end());
     if (loaded.prepared.plan.converts())
         loaded.texture = std::move(loaded.prepared.converted);
     return loaded;
