@@ -179,6 +179,20 @@ ssize_t write(int file, const void* bytes, size_t size) {
     return real(file, bytes, size);
 }
 
+ssize_t pread(int file, void* target, size_t size, off_t offset) {
+    if (fails("read"))
+        return refuse(EIO);
+    static const auto real = next<ssize_t (*)(int, void*, size_t, off_t)>("pread");
+    return real(file, target, size, offset);
+}
+
+ssize_t pwrite(int file, const void* bytes, size_t size, off_t offset) {
+    if (fails("write"))
+        return refuse(ENOSPC);
+    static const auto real = next<ssize_t (*)(int, const void*, size_t, off_t)>("pwrite");
+    return real(file, bytes, size, offset);
+}
+
 int fsync(int file) {
     if (fails("sync"))
         return refuse(EIO);

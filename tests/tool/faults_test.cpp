@@ -36,6 +36,8 @@ std::vector<Work> all_work(const TemporaryFolder& folder) {
     return {
         {"bake", "bake " + leaf + " --supercompress zstd -o {out}", "t.ktx2"},
         {"bake blocks", "bake " + leaf + " --as bc7 --effort 0 -o {out}", "t.dds"},
+        {"bake by rows", "bake " + leaf + " --by-rows -o {out}", "t.ktx2"},
+        {"blocks by rows", "bake " + leaf + " --by-rows --as bc7 --effort 0 -o {out}", "t.dds"},
         {"cube", "cube " + sky + " -o {out}", "t.ktx2"},
         {"atlas", "atlas " + leaf + " --as bc7 --effort 0 --table /dev/null -o {out}", "t.ktx2"},
         {"rework", "rework " + leaf + " --turn right --bleed -o {out}", "t.png"},
