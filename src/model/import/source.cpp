@@ -124,10 +124,13 @@ class NodeWalk {
     std::uint64_t vertices_ = 0;
 };
 
-std::string trouble_of(const Assimp::Importer& importer) {
-    const std::string said = importer.GetErrorString();
-    return said.starts_with("No suitable reader") ? "this is no model of a format that is known"
-                                                  : said;
+/// What Assimp said; it catches what its readers throw, and keeps the words of it.
+Error trouble_of(const std::string& said) {
+    if (said.find("bad_alloc") != std::string::npos)
+        return out_of_memory().value();
+    return {ErrorKind::malformed, said.starts_with("No suitable reader")
+                                      ? "this is no model of a format that is known"
+                                      : said};
 }
 
 }  // namespace
@@ -147,10 +150,10 @@ Result<std::shared_ptr<ImportedSource>> ImportedSource::open(const std::filesyst
         else if (scene != nullptr)
             source->is_sound_ = false;
     } catch (const std::exception& trouble) {
-        return fail_at({ErrorKind::malformed, trouble.what()}, path.string());
+        return fail_at(trouble_of(trouble.what()), path.string());
     }
     if (scene == nullptr)
-        return fail_at({ErrorKind::malformed, trouble_of(source->importer_)}, path.string());
+        return fail_at(trouble_of(source->importer_.GetErrorString()), path.string());
     source->missed_files_ = asked.missed();
     source->most_vertices_ = options.limits.max_bytes / sizeof(Vertex);
     return source;

@@ -5,7 +5,8 @@
 
 namespace yl::model {
 
-/// Whether Assimp lives through a file. Its own complaints are left to whoever reads it again.
+/// Whether Assimp lives through a file, within the limits, and reads it. Its own complaints are those
+/// of the child: only what it has read is to be read again.
 [[nodiscard]] Status try_in_child(const std::filesystem::path& path,
                                   const ModelReadOptions& options, const ImportLimits& limits);
 
