@@ -464,19 +464,19 @@ TEST_CASE(
     "what a child has no memory for is not read again without limits, and its words are kept") {
     const TemporaryFolder folder;
     std::string text;
-    for (int i = 0; i < 200'000; ++i)
+    for (int i = 0; i < 400'000; ++i)
         text += "v " + std::to_string(i) + " 0 " + std::to_string(i % 7) + "\n";
-    for (int i = 3; i < 200'000; i += 3)
+    for (int i = 3; i < 400'000; i += 3)
         text += "f " + std::to_string(i - 2) + " " + std::to_string(i - 1) + " " +
                 std::to_string(i) + "\n";
     write_text(folder.path("large.obj"), text);
-    CHECK(read_untrusted_model(folder.path("large.obj")));
-    for (const std::uint64_t megabytes : {1U, 8U, 24U}) {
+    for (const std::uint64_t megabytes : {1U, 4U}) {  // beside what this process has freed
         const Error error = must_fail(
             read_untrusted_model(folder.path("large.obj"), {}, {.bytes = megabytes << 20U}));
         CHECK(error.kind == ErrorKind::limit);
         CHECK(contains(error.message, "memory"));
     }
+    CHECK(read_untrusted_model(folder.path("large.obj")));
     // An error of the child's is that of the program itself.
     write_text(folder.path("broken.ply"), "ply\nformat ascii 1.0\nelement vertex 3\n");
     const Error guarded = must_fail(read_untrusted_model(folder.path("broken.ply")));
