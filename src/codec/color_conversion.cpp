@@ -186,7 +186,8 @@ Status convert_by_profile(Picture& picture, ByteSpan bytes) {
     Profile profile = open_profile(context, bytes);
     if (!profile)
         return fail(ErrorKind::unsupported, "the profile is damaged");
-    const auto space = cmsGetColorSpace(profile.get());
+    // Of a damaged profile it may be no value of its type.
+    const auto space = static_cast<cmsUInt32Number>(cmsGetColorSpace(profile.get()));
     if (space != cmsSigRgbData && space != cmsSigGrayData)
         return fail(ErrorKind::unsupported, "the profile is of no RGB colours and of no gray");
     const bool is_gray = info(picture.image.format()).channel_count < 3;

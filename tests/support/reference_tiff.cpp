@@ -111,7 +111,7 @@ void write_page(TIFF* tiff, const TiffKind& kind, std::span<const std::uint64_t>
                 const std::uint32_t rows = is_tiled ? high : std::min(high, kind.height - top);
                 auto piece = packed_piece(kind, samples, left, top, wide, rows, plane);
                 const auto size = static_cast<tmsize_t>(piece.size());
-                const tmsize_t written =
+                [[maybe_unused]] const tmsize_t written =
                     is_tiled
                         ? TIFFWriteEncodedTile(tiff,
                                                TIFFComputeTile(tiff, left, top, 0,
