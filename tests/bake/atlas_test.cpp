@@ -58,7 +58,8 @@ struct Sprites {
 std::vector<std::byte> cell_bytes(const Texture& texture, const AtlasPart& part,
                                   std::uint32_t level) {
     const FormatInfo& f = info(texture.shape().format);
-    const std::uint32_t across = f.block_width << level, down = f.block_height << level;
+    const std::uint32_t across = std::uint32_t{f.block_width} << level;
+    const std::uint32_t down = std::uint32_t{f.block_height} << level;
     const std::size_t row_bytes = static_cast<std::size_t>(texture.shape().row_bytes(level));
     const std::size_t rows =
         static_cast<std::size_t>(texture.shape().surface_bytes(level)) / row_bytes;

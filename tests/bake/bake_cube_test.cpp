@@ -173,7 +173,7 @@ TEST_CASE("one way to read alpha for all six pictures") {
     for (Picture& picture : six.pictures)
         must(premultiply(picture.image.view(), Transfer::srgb));
     SixPictures mixed(Format::rgba8_srgb);
-    for (std::size_t i : {0, 2, 3, 4, 5}) {
+    for (std::size_t i : {0U, 2U, 3U, 4U, 5U}) {
         mixed.pictures[i] = std::move(six.pictures[i]);
         mixed.pictures[i].alpha = AlphaMode::premultiplied;
     }

@@ -81,7 +81,7 @@ TEST_CASE("headers of every format and kind say what the pictures are") {
 TEST_CASE("headers of turned JPEG pictures, however long what stands before them") {
     const support::TemporaryFolder folder;
     for (int orientation = 1; orientation <= 8; ++orientation)
-        for (const std::size_t bytes : {0, 60000}) {
+        for (const std::size_t bytes : {std::size_t{0}, std::size_t{60000}}) {
             const auto file = support::write_reference_jpeg(
                 {.width = 24, .height = 16, .exif = exif_turned(orientation, bytes)});
             check_header(file);

@@ -463,6 +463,46 @@ TEST_CASE("keys of the standard have its sizes, and unknown ones are kept") {
                    "KTXanimData has 5 bytes"));
 }
 
+TEST_CASE("DDS: the words that say how many levels, faces and slices there are") {
+    // Flags and both words of capabilities, as the format's documentation gives their bits.
+    constexpr std::uint32_t always = 0x1007, pitch = 0x8, level_count = 0x20000, depth = 0x800000;
+    constexpr std::uint32_t texture = 0x1000, complex = 0x8, mip_map = 0x400000;
+    constexpr std::uint32_t cube = 0xFE00, volume = 0x200000;
+    struct Kind {
+        TextureShape shape;
+        std::uint32_t flags, caps, caps2;
+    };
+    const Format format = Format::rgba8_srgb;
+    for (const Kind& kind :
+         {Kind{{.format = format, .width = 8, .height = 8}, always | pitch, texture, 0},
+          Kind{{.format = format, .width = 8, .height = 8, .levels = 2},
+               always | pitch | level_count,
+               texture | complex | mip_map,
+               0},
+          Kind{{.format = format, .width = 8, .height = 8, .faces = 6},
+               always | pitch,
+               texture | complex,
+               cube},
+          Kind{{.format = format, .width = 8, .height = 8, .depth = 4},
+               always | pitch | depth,
+               texture | complex,
+               volume},
+          Kind{{.format = format, .width = 8, .height = 8, .layers = 3, .is_array = true},
+               always | pitch,
+               texture | complex,
+               0}}) {
+        CAPTURE(kind.shape.levels);
+        CAPTURE(kind.shape.faces);
+        CAPTURE(kind.shape.depth);
+        const auto file = must(texture_file_bytes("dds", support::random_texture(kind.shape, 1)));
+        const auto word = [&](std::size_t i) { return load<std::uint32_t>(&file[4 + 4 * i]); };
+        CHECK(word(1) == kind.flags);
+        CHECK(word(6) == kind.shape.levels);
+        CHECK(word(26) == kind.caps);
+        CHECK(word(27) == kind.caps2);
+    }
+}
+
 TEST_CASE("DDS: pitch for rows of texels, size for blocks, and what alpha means") {
     const auto word_of = [](const std::vector<std::byte>& file, std::size_t index) {
         return load<std::uint32_t>(file.data() + 4 * index);
@@ -495,7 +535,9 @@ TEST_CASE("DDS: typeless numbers are fractions or floats, and that is remarked o
         {1, Format::rgba32_float}, {9, Format::rgba16_float}, {27, Format::rgba8_unorm},
         {70, Format::bc1_unorm},   {79, Format::bc4_unorm},   {94, Format::bc6h_ufloat},
         {97, Format::bc7_unorm}};
-    for (const auto& [number, format] : numbers) {
+    for (const auto& pair : numbers) {
+        const std::uint32_t number = pair.first;
+        const Format format = pair.second;
         CAPTURE(number);
         const Texture texture =
             support::random_texture({.format = format, .width = 4, .height = 4}, 1);

@@ -1,4 +1,6 @@
 // Damaged and hostile files: an error that names the field, or a texture; nothing else.
+#include <fmt/format.h>
+
 #include <functional>
 #include <yl/yl.hpp>
 
@@ -100,6 +102,26 @@ TEST_CASE("level indices that lie are found out") {
     CHECK(contains(level_error(3, last_offset), "overlap"));
     CHECK(contains(level_error(6, 152), "overlap"));  // within the descriptor
     CHECK(contains(level_error(6, 10000), "level 2"));
+    // The error names both sections: the descriptor, which begins behind the index, and the level.
+    const std::uint32_t begin = load<std::uint32_t>(sample().data() + 48);
+    const std::uint32_t length = load<std::uint32_t>(sample().data() + 52);
+    CHECK(contains(level_error(6, begin + 4),
+                   fmt::format("one of {} bytes at {} and one at {}", length, begin, begin + 4)));
+}
+
+TEST_CASE("a descriptor's bytes of planes are 0 in packed files alone") {
+    const Texture texture =
+        support::random_texture({.format = Format::rgba8_srgb, .width = 8, .height = 8}, 3);
+    for (const Supercompression scheme :
+         {Supercompression::none, Supercompression::zstd, Supercompression::zlib}) {
+        auto file = must(texture_file_bytes("ktx2", texture, {.supercompression = scheme}));
+        const std::size_t word = load<std::uint32_t>(&file[48]) + 4 * 5;  // the length comes first
+        CHECK(load<std::uint32_t>(&file[word]) == 4);
+        set_word(file, word, 0);
+        CHECK(read_texture(file).has_value() == (scheme != Supercompression::none));
+        set_word(file, word, 3);
+        CHECK_FALSE(read_texture(file).has_value());
+    }
 }
 
 TEST_CASE("descriptors that do not fit the format are refused") {

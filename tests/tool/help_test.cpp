@@ -1,4 +1,5 @@
 // What people see around the work: help, progress, and texts that fit their terminal.
+#include <fmt/format.h>
 #include <pty.h>
 #include <sys/wait.h>
 #include <unistd.h>

@@ -480,7 +480,7 @@ TEST_CASE("a pixel buffer is filled again only when its copies are done") {
     };
     auto device = must(gl::Device::open(loader, {.streaming = true}));
     std::vector<gl::GpuTexture> textures;
-    for (int i = 0; i < 12; ++i)
+    for (std::uint32_t i = 0; i < 12; ++i)
         textures.push_back(must(device.upload(support::random_texture(
             {.format = Format::rgba8_srgb, .width = 64, .height = 64}, i))));
     CHECK(stream_log.maps >= 12);
