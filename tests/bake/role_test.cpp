@@ -395,6 +395,15 @@ TEST_CASE("textures are baked again: rows, format, levels, volumes and cubes") {
     CHECK(must(rebake(volume, {.bake = {.role = Role::data}, .new_levels = true}))
               .texture.shape()
               .levels == 4);
+    // The longest side says how many levels there are, whichever it is.
+    for (const TextureShape& longest :
+         {TextureShape{.format = Format::rgba8_unorm, .width = 8, .height = 2, .depth = 2},
+          TextureShape{.format = Format::rgba8_unorm, .width = 2, .height = 8, .depth = 2},
+          TextureShape{.format = Format::rgba8_unorm, .width = 2, .height = 2, .depth = 8}})
+        CHECK(must(rebake(support::random_texture(longest, 6),
+                          {.bake = {.role = Role::data}, .new_levels = true}))
+                  .texture.shape()
+                  .levels == 4);
     const Texture cube = support::random_texture(
         {.format = Format::rgba8_srgb, .width = 8, .height = 8, .faces = 6}, 6);
     CHECK(must(rebake(cube, {.new_levels = true})).texture.shape().levels == 4);

@@ -153,6 +153,17 @@ TEST_CASE("descriptors of signed, float and shared-exponent samples") {
     CHECK(sample(Format::rgb9e5_float, 3) == std::array{27U | 4U << 16 | 0x21U << 24, 15U, 31U});
 }
 
+TEST_CASE("what alpha means comes back, whichever it is") {
+    for (const AlphaMode alpha :
+         {AlphaMode::straight, AlphaMode::premultiplied, AlphaMode::opaque, AlphaMode::data}) {
+        Texture texture =
+            support::random_texture({.format = Format::rgba8_unorm, .width = 2, .height = 2}, 1);
+        texture.metadata.alpha = alpha;
+        const auto file = must(texture_file_bytes("ktx2", texture));
+        CHECK(must(read_texture(file)).texture.metadata.alpha == alpha);
+    }
+}
+
 TEST_CASE("metadata and notes are kept") {
     Texture texture =
         support::random_texture({.format = Format::rg8_unorm, .width = 2, .height = 2}, 1);

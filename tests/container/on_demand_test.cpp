@@ -77,6 +77,15 @@ void check_surfaces(const TextureStream& stream, const Texture& texture) {
     CHECK(must_fail(stream.read_surface(wrong, shape.levels)).kind == ErrorKind::usage);
     CHECK(must_fail(stream.read_surface(wrong, 6, 0, shape.faces)).kind == ErrorKind::usage);
     CHECK(must_fail(stream.read_surface({}, 0)).kind == ErrorKind::usage);
+    for (const auto& [more_columns, more_rows] : {std::pair{1U, 0U}, std::pair{0U, 1U}}) {
+        const TextureShape larger{.format = shape.format,
+                                  .width = shape.width_at(0) + more_columns,
+                                  .height = shape.height_at(0) + more_rows};
+        Bytes memory(static_cast<std::size_t>(larger.surface_bytes(0)));
+        const ImageView target{memory.data(), larger.format, larger.width, larger.height,
+                               static_cast<std::size_t>(larger.row_bytes(0))};
+        CHECK(must_fail(stream.read_surface(target, 0)).kind == ErrorKind::usage);
+    }
 }
 
 /// Both ways give the same texture, or the same error.
