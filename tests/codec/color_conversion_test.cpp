@@ -14,6 +14,7 @@
 #include "support/pictures.hpp"
 #include "support/psd_file.hpp"
 #include "support/reference_exr.hpp"
+#include "support/reference_jpeg.hpp"
 #include "support/reference_tiff.hpp"
 
 using namespace yl;
@@ -488,4 +489,56 @@ TEST_CASE("inks are converted by their profile: TIFF, PSD, and what is read row 
     kind.profile.resize(200);
     const Picture damaged = must(read_picture(support::reference_tiff(kind, samples)));
     CHECK(damaged.info.applied_profile.empty());
+}
+
+TEST_CASE("a JPEG's inks are converted by its profile: plain, YCCK, progressive, widened") {
+    const auto profile = ink_profile();
+    for (const bool convert : {false, true})
+        for (const bool progressive : {false, true}) {
+            CAPTURE(convert);
+            CAPTURE(progressive);
+            support::ReferenceJpeg kind{.width = 75,
+                                        .height = 50,
+                                        .components = 4,
+                                        .convert = convert,
+                                        .progressive = progressive,
+                                        .amplitude = 60,
+                                        .profile = profile};
+            const auto file = support::write_reference_jpeg(kind);
+            const Picture read = must(read_picture(file));
+            CHECK(contains(read.info.applied_profile, "profile"));
+            CHECK(read.info.remarks == std::vector{read.info.transfer_reason});
+            CHECK(read.info.file_channels == 4);
+            CHECK(read.info.color_profile.empty());
+            // The same inks, as the reference decodes them, in a TIFF.
+            std::vector<std::uint64_t> inks;
+            for (const int sample : support::read_reference_jpeg(file))
+                inks.push_back(static_cast<std::uint64_t>(255 - sample));
+            const Picture expected = must(read_picture(support::reference_tiff(
+                {.width = 75, .height = 50, .channels = 4, .photometric = 5, .profile = profile},
+                inks)));
+            double worst = 0, sum = 0;
+            for (std::uint32_t y = 0; y < 50; ++y)
+                for (std::uint32_t x = 0; x < 75; ++x)
+                    for (std::size_t c = 0; c < 3; ++c) {
+                        const double difference =
+                            255 * std::abs(code_at(read, x, y, c) - code_at(expected, x, y, c));
+                        worst = std::max(worst, difference);
+                        sum += difference;
+                    }
+            CHECK(worst <= 2);
+            CHECK(sum / (75 * 50 * 3) <= 0.1);
+
+            const Picture wide = must(read_picture(file, {.widen_to_rgba = true}));
+            CHECK(wide.image.format() == Format::rgba8_srgb);
+            CHECK(code_at(wide, 70, 9, 1) == code_at(read, 70, 9, 1));
+            CHECK(code_at(wide, 70, 9, 3) == 1);
+            const Picture kept = must(read_picture(file, {.profile = ProfileUse::keep}));
+            CHECK(contains(kept.info.remarks.at(0), "without a colour profile"));
+            CHECK(kept.info.color_profile.empty());  // it is none of the pixels' colours
+            kind.profile.resize(200);
+            const Picture damaged = must(read_picture(support::write_reference_jpeg(kind)));
+            CHECK(damaged.info.applied_profile.empty());
+            CHECK(support::equal_pixels(damaged.image.view(), kept.image.view()));
+        }
 }

@@ -66,6 +66,9 @@ std::vector<std::byte> write_reference_jpeg(const ReferenceJpeg& kind) {
     if (!kind.exif.empty())
         jpeg_write_marker(&info, JPEG_APP0 + 1, reinterpret_cast<const JOCTET*>(kind.exif.data()),
                           static_cast<unsigned>(kind.exif.size()));
+    if (!kind.profile.empty())
+        jpeg_write_icc_profile(&info, reinterpret_cast<const JOCTET*>(kind.profile.data()),
+                               static_cast<unsigned>(kind.profile.size()));
     std::mt19937 random(7);
     std::vector<unsigned char> row(std::size_t{kind.width} *
                                    static_cast<std::size_t>(kind.components));

@@ -24,6 +24,7 @@ struct ReferenceJpeg {
     double amplitude = 90;   ///< of the waves; beyond 128 they are cut off
     bool optimized = false;  ///< Huffman tables of its own
     std::string exif = {};   ///< a segment APP1
+    std::vector<std::byte> profile = {};
 };
 
 /// A smooth picture with some noise, coded so.

@@ -52,10 +52,15 @@ void convert_row(const ColorPlan& plan, const Sample* const* rows, std::uint32_t
         if (plan.model == ColorModel::ycck)  // what the conversion gave are complements of inks
             for (int c = 0; c < 3; ++c)
                 samples[c] = max - std::clamp(samples[c], 0, max);
-        if (has_inks) {
+        if (has_inks)
             samples[3] = rows[3][x];
-            cmyk_to_rgb(samples, plan.inverted, max);
+        if (plan.keeps_inks) {
+            for (const int sample : samples)
+                put(plan.inverted ? max - sample : sample);
+            continue;
         }
+        if (has_inks)
+            cmyk_to_rgb(samples, plan.inverted, max);
         for (std::uint32_t c = 0; c < std::min(plan.channels, 3U); ++c)
             put(samples[c]);
         if (plan.channels == 4)

@@ -14,6 +14,7 @@ struct ColorPlan {
     bool inverted = false;       ///< CMYK values are stored as 255 less ink, as Adobe's programs do
     int bits = 8;                ///< of a sample
     std::uint32_t channels = 1;  ///< of a pixel: 1 for gray, 3, or 4 with an alpha of 1
+    bool keeps_inks = false;     ///< pixels are the four inks, the more the darker
 };
 
 /// Rows of the components to pixels, interleaved. 12-bit samples fill the range of 16 bits.

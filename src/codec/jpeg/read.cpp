@@ -7,8 +7,10 @@
 
 #include <yl/status_macros.hpp>
 #include "base/progress.hpp"
+#include "codec/color_conversion.hpp"
 #include "codec/exif.hpp"
 #include "codec/jpeg/assembler.hpp"
+#include "codec/jpeg/coefficient_store.hpp"
 #include "codec/jpeg/frame.hpp"
 #include "codec/jpeg/jpeg.hpp"
 #include "codec/jpeg/scan.hpp"
@@ -19,41 +21,6 @@ namespace yl::jpeg {
 namespace {
 
 constexpr int most_scans = 200;  // real files have some ten; more are made to waste time
-
-/// All coefficients of a picture, a row of units after the other, in the memory that the pixels
-/// will take.
-class CoefficientStore {
- public:
-    explicit CoefficientStore(const Frame& frame) : frame_(frame) {}
-
-    /// How much memory holds both these coefficients, at its end, and the rows of pixels that
-    /// take their place from the beginning on. Once row u of the units is decoded, the pixels of u
-    /// + 1 of them may be written while the coefficients of the rows behind it are still needed;
-    /// what that takes grows or falls evenly with u, so the first row and the last but one decide.
-    [[nodiscard]] std::size_t shared_bytes(std::size_t pixel_row_bytes) const {
-        const std::size_t rows = frame_.units_y;
-        const std::size_t row_bytes = frame_.row_blocks * sizeof(Block);
-        const std::size_t unit_pixels = frame_.max_v * block_side * pixel_row_bytes;
-        return std::max({frame_.height * pixel_row_bytes, rows * row_bytes,
-                         (rows - 1) * row_bytes + unit_pixels,
-                         row_bytes + (rows - 1) * unit_pixels}) +
-               sizeof(Block);
-    }
-
-    /// Takes the end of `memory`, which is aligned, and clears it.
-    void place(std::span<std::byte> memory) {
-        const std::size_t blocks = frame_.units_y * frame_.row_blocks;
-        const std::size_t first = memory.size() / sizeof(Block) - blocks;
-        blocks_ = reinterpret_cast<Block*>(memory.data()) + first;
-        std::fill_n(blocks_, blocks, Block{});
-    }
-
-    [[nodiscard]] Block* row(std::uint32_t unit_y) { return blocks_ + unit_y * frame_.row_blocks; }
-
- private:
-    const Frame& frame_;
-    Block* blocks_ = nullptr;
-};
 
 /// How much of a file is decoded, and of its pixels made.
 class ReadShare {
@@ -357,50 +324,86 @@ class Reader {
         // Everything in one sequential scan: rows can be finished on the way.
         const bool flows =
             !frame_.progressive && scan->components.size() == frame_.components.size();
+        const std::vector<std::byte> profile = joined_profile();
+        const bool has_inks = frame_.components.size() == 4;
+        const bool by_profile = has_inks && applies_ink_profile(profile, options_);
         const std::uint32_t own_channels = frame_.components.size() == 1 ? 1 : 3;
         PictureStart start{.width = frame_.width,
                            .height = frame_.height,
-                           .channels = options_.widen_to_rgba ? 4 : own_channels,
+                           .channels = options_.widen_to_rgba && !by_profile ? 4 : own_channels,
                            .bits = frame_.bits == 8 ? 8U : 16U};
         CoefficientStore coefficients(frame_);
         if (!flows)
             start.memory = coefficients.shared_bytes(std::size_t{frame_.width} * start.channels *
                                                      sizeof(Sample));
         YL_TRY(Picture picture, start_picture(start, options_));
-        take_profile_pieces(picture);
-        picture.info.file_bits = frame_.bits;
-        picture.info.file_channels = static_cast<std::uint32_t>(frame_.components.size());
-        picture.info.is_interlaced = frame_.progressive;
-        const ColorModel model = color_model();
-        if (model == ColorModel::cmyk || model == ColorModel::ycck)
-            picture.info.remarks.emplace_back(
-                "CMYK inks were converted to RGB without a colour profile");
+        describe(picture, profile, by_profile);
         const ImageView view = picture.image.view();
-        RowAssembler<Sample> assembler(frame_,
-                                       {.model = model,
-                                        .inverted = adobe_transform_.has_value(),
-                                        .bits = static_cast<int>(frame_.bits),
-                                        .channels = start.channels},
-                                       view);
         if (!flows)
             coefficients.place({view.data, start.memory});
-        // Coefficients that are kept become pixels in a second pass.
-        ReadShare share(options_.progress, file_.size() * (flows ? 1U : 2U));
-        auto decoded = flows ? decode_flowing(*scan, assembler, share)
-                             : decode_scans(*scan, coefficients, share);
+        CoefficientStore* kept = flows ? nullptr : &coefficients;
+        if (by_profile)
+            YL_CHECK(decode_inks<Sample>(*scan, kept, profile, picture));
+        else
+            YL_CHECK(decode_into<Sample>(*scan, kept, plan_of(start.channels), view, picture.info));
+        YL_CHECK(turn_upright(picture, orientation_, options_));
+        return picture;
+    }
+
+    /// A profile takes all four inks, so they have an image of their own.
+    template <class Sample>
+    Status decode_inks(const Scan& scan, CoefficientStore* kept, ByteSpan profile,
+                       Picture& picture) {
+        ColorPlan plan = plan_of(4);
+        plan.keeps_inks = true;
+        YL_TRY(Image inks,
+               Image::create(plain_format({4, 8 * sizeof(Sample), false}), frame_.width,
+                             frame_.height, {~std::uint32_t{0}, options_.limits.max_bytes}));
+        YL_CHECK(decode_into<Sample>(scan, kept, plan, inks.view(), picture.info));
+        return convert_inks(std::as_const(inks).view(), profile, picture.image.view());
+    }
+
+    [[nodiscard]] ColorPlan plan_of(std::uint32_t channels) const {
+        return {.model = color_model(),
+                .inverted = adobe_transform_.has_value(),
+                .bits = static_cast<int>(frame_.bits),
+                .channels = channels};
+    }
+
+    /// Coefficients that are kept become pixels in a second pass.
+    template <class Sample>
+    Status decode_into(const Scan& scan, CoefficientStore* kept, const ColorPlan& plan,
+                       ImageView target, PictureInfo& info) {
+        RowAssembler<Sample> assembler(frame_, plan, target);
+        ReadShare share(options_.progress, file_.size() * (kept == nullptr ? 1U : 2U));
+        auto decoded = kept == nullptr ? decode_flowing(scan, assembler, share)
+                                       : decode_scans(scan, *kept, share);
         YL_CHECK(share.status());
         if (!decoded) {
             if (!options_.allow_partial)
                 return tl::unexpected(decoded.error());
-            picture.info.remarks.push_back("the picture is incomplete: " +
-                                           decoded.error().sentence());
+            info.remarks.push_back("the picture is incomplete: " + decoded.error().sentence());
         }
-        picture.info.remarks.insert(picture.info.remarks.end(), remarks_.begin(), remarks_.end());
-        if (!flows)
-            assemble(coefficients, assembler, share);
-        YL_CHECK(share.finish());
-        YL_CHECK(turn_upright(picture, orientation_, options_));
-        return picture;
+        info.remarks.insert(info.remarks.end(), remarks_.begin(), remarks_.end());
+        if (kept != nullptr)
+            assemble(*kept, assembler, share);
+        return share.finish();
+    }
+
+    void describe(Picture& picture, std::vector<std::byte> profile, bool by_profile) const {
+        PictureInfo& info = picture.info;
+        info.file_bits = frame_.bits;
+        info.file_channels = static_cast<std::uint32_t>(frame_.components.size());
+        info.is_interlaced = frame_.progressive;
+        std::string name = profile.empty() ? "" : profile_description(profile);
+        if (by_profile) {
+            note_conversion(info, fmt::format("the colour profile '{}'", name));
+        } else if (frame_.components.size() == 4) {
+            info.remarks.emplace_back("CMYK inks were converted to RGB without a colour profile");
+        } else if (!profile.empty()) {
+            take_profile(info, std::move(name), std::move(profile));
+            settle_transfer(picture, options_);
+        }
     }
 
     template <class Sample>
@@ -460,15 +463,11 @@ class Reader {
             assembler.set_steps(c, frame_.components[c].steps);
     }
 
-    void take_profile_pieces(Picture& picture) const {
-        if (profile_pieces_.empty())
-            return;
+    [[nodiscard]] std::vector<std::byte> joined_profile() const {
         std::vector<std::byte> profile;
         for (const auto& [number, piece] : profile_pieces_)
             profile.insert(profile.end(), piece.begin(), piece.end());
-        std::string name = profile_description(profile);
-        take_profile(picture.info, std::move(name), std::move(profile));
-        settle_transfer(picture, options_);
+        return profile;
     }
 
     /// Some writers leave bytes between the coded data and the next marker.
