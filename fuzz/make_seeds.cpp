@@ -5,6 +5,7 @@
 #include <yl/yl.hpp>
 
 #include "seed_models.hpp"
+#include "support/profiles.hpp"
 #include "support/psd_file.hpp"
 #include "support/reference_exr.hpp"
 #include "support/reference_gif.hpp"
@@ -66,6 +67,10 @@ void write_reference_pictures(const seeds::Folder& folder) {
                                                             .progressive = progressive,
                                                             .restart_blocks = luma == 2 ? 1U : 0U,
                                                             .quality = 70}));
+    folder.write(
+        "jpeg", "ink-profile",
+        support::write_reference_jpeg(
+            {.width = 9, .height = 5, .components = 4, .profile = support::ink_profile(2)}));
     for (const int color_type : {0, 2, 3, 4, 6})
         for (const int bits : {1, 8, 16}) {
             const bool is_possible =
@@ -120,6 +125,14 @@ void write_reference_pages(const seeds::Folder& folder) {
             folder.write("tiff", "reference-" + std::to_string(number++),
                          support::reference_tiff(kind, samples));
         }
+    const std::vector<std::uint64_t> inks = {10, 200, 30, 0, 90, 0, 255, 40, 0, 0, 0, 255};
+    folder.write("tiff", "ink-profile",
+                 support::reference_tiff({.width = 3,
+                                          .height = 1,
+                                          .channels = 4,
+                                          .photometric = 5,
+                                          .profile = support::ink_profile(2)},
+                                         inks));
     const std::vector<std::byte> units(6 * 6, std::byte{90});
     folder.write("tiff", "ycbcr", support::reference_ycbcr_tiff(6, 5, 2, 2, units));
 }

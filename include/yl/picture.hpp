@@ -26,7 +26,7 @@ namespace yl {
 /// What is known about a picture besides its pixels.
 struct PictureInfo {
     std::string file_format = {};     ///< "PNG", "PPM" ...
-    std::uint32_t file_channels = 0;  ///< 1 to 4, as stored; palettes count as 3 or 4
+    std::uint32_t file_channels = 0;  ///< 1 to 4, as stored; palettes count as 3 or 4, inks as 3
     std::uint32_t file_bits = 0;      ///< of a channel, or of a palette index
     bool has_palette = false;
     bool is_interlaced = false;

@@ -12,6 +12,7 @@
 #include "support/check.hpp"
 #include "support/files.hpp"
 #include "support/pictures.hpp"
+#include "support/profiles.hpp"
 #include "support/psd_file.hpp"
 #include "support/reference_exr.hpp"
 #include "support/reference_jpeg.hpp"
@@ -83,15 +84,6 @@ Curve curve_of(double gamma) {
     return [gamma](double code) { return std::pow(code, gamma); };
 }
 
-std::vector<std::byte> saved(cmsHPROFILE profile) {
-    cmsUInt32Number size = 0;
-    REQUIRE(cmsSaveProfileToMem(profile, nullptr, &size));
-    std::vector<std::byte> bytes(size);
-    REQUIRE(cmsSaveProfileToMem(profile, bytes.data(), &size));
-    cmsCloseProfile(profile);
-    return bytes;
-}
-
 cmsToneCurve* tone_curve(double gamma) {
     const double numbers[] = {2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045};
     return gamma == 0 ? cmsBuildParametricToneCurve(nullptr, 4, numbers)
@@ -104,8 +96,9 @@ std::vector<std::byte> profile_of(const Space& space, bool is_gray) {
     const cmsCIExyY white = {c[0], c[1], 1};
     const cmsCIExyYTRIPLE primaries = {{c[2], c[3], 1}, {c[4], c[5], 1}, {c[6], c[7], 1}};
     cmsToneCurve* const curves[] = {curve, curve, curve};
-    const auto bytes = saved(is_gray ? cmsCreateGrayProfile(cmsD50_xyY(), curve)
-                                     : cmsCreateRGBProfile(&white, &primaries, curves));
+    const auto bytes =
+        support::saved_profile(is_gray ? cmsCreateGrayProfile(cmsD50_xyY(), curve)
+                                       : cmsCreateRGBProfile(&white, &primaries, curves));
     cmsFreeToneCurve(curve);
     return bytes;
 }
@@ -329,36 +322,6 @@ std::vector<std::byte> tiff_of(const Picture& picture, const Space& space, bool 
     return support::reference_tiff(kind, samples);
 }
 
-/// Four inks to Lab, by a grid whose nodes every 15th code hits.
-std::vector<std::byte> ink_profile() {
-    constexpr cmsUInt32Number nodes = 18;
-    cmsHPROFILE profile = cmsCreateProfilePlaceholder(nullptr);
-    cmsSetProfileVersion(profile, 4.3);
-    cmsSetDeviceClass(profile, cmsSigOutputClass);
-    cmsSetColorSpace(profile, cmsSigCmykData);
-    cmsSetPCS(profile, cmsSigLabData);
-    cmsPipeline* pipeline = cmsPipelineAlloc(nullptr, 4, 3);
-    cmsStage* grid = cmsStageAllocCLut16bit(nullptr, nodes, 4, 3, nullptr);
-    REQUIRE(cmsStageSampleCLut16bit(
-        grid,
-        [](const cmsUInt16Number* ink, cmsUInt16Number* lab, void*) -> cmsInt32Number {
-            const auto light = [&](int i) { return 1 - ink[i] / 65535.0; };
-            const double gray = light(3) * (0.3 * light(0) + 0.5 * light(1) + 0.2 * light(2));
-            cmsCIELab place = {100 * std::cbrt(gray), 60 * (light(0) - light(1)) * -light(3),
-                               70 * (light(2) - light(0)) * -light(3)};
-            cmsFloat2LabEncoded(lab, &place);
-            return 1;
-        },
-        nullptr, 0));
-    cmsPipelineInsertStage(pipeline, cmsAT_END, cmsStageAllocToneCurves(nullptr, 4, nullptr));
-    cmsPipelineInsertStage(pipeline, cmsAT_END, grid);
-    cmsPipelineInsertStage(pipeline, cmsAT_END, cmsStageAllocToneCurves(nullptr, 3, nullptr));
-    for (const cmsTagSignature tag : {cmsSigAToB0Tag, cmsSigAToB1Tag})
-        REQUIRE(cmsWriteTag(profile, tag, pipeline));
-    cmsPipelineFree(pipeline);
-    return saved(profile);
-}
-
 }  // namespace
 
 TEST_CASE("a TIFF's white, primaries and transfer function are applied") {
@@ -425,7 +388,7 @@ TEST_CASE("an OpenEXR's chromaticities are applied to light") {
 }
 
 TEST_CASE("inks are converted by their profile: TIFF, PSD, and what is read row by row") {
-    const auto profile = ink_profile();
+    const auto profile = support::ink_profile(18);  // every 15th code hits a node
     cmsHPROFILE from =
         cmsOpenProfileFromMem(profile.data(), static_cast<cmsUInt32Number>(profile.size()));
     cmsHPROFILE to = cmsCreate_sRGBProfile();
@@ -492,7 +455,7 @@ TEST_CASE("inks are converted by their profile: TIFF, PSD, and what is read row 
 }
 
 TEST_CASE("a JPEG's inks are converted by its profile: plain, YCCK, progressive, widened") {
-    const auto profile = ink_profile();
+    const auto profile = support::ink_profile(18);  // every 15th code hits a node
     for (const bool convert : {false, true})
         for (const bool progressive : {false, true}) {
             CAPTURE(convert);
@@ -508,7 +471,7 @@ TEST_CASE("a JPEG's inks are converted by its profile: plain, YCCK, progressive,
             const Picture read = must(read_picture(file));
             CHECK(contains(read.info.applied_profile, "profile"));
             CHECK(read.info.remarks == std::vector{read.info.transfer_reason});
-            CHECK(read.info.file_channels == 4);
+            CHECK(read.info.file_channels == 3);  // inks are no alpha
             CHECK(read.info.color_profile.empty());
             // The same inks, as the reference decodes them, in a TIFF.
             std::vector<std::uint64_t> inks;

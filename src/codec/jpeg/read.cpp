@@ -393,7 +393,7 @@ class Reader {
     void describe(Picture& picture, std::vector<std::byte> profile, bool by_profile) const {
         PictureInfo& info = picture.info;
         info.file_bits = frame_.bits;
-        info.file_channels = static_cast<std::uint32_t>(frame_.components.size());
+        info.file_channels = frame_.components.size() == 1 ? 1 : 3;
         info.is_interlaced = frame_.progressive;
         std::string name = profile.empty() ? "" : profile_description(profile);
         if (by_profile) {
