@@ -293,6 +293,13 @@ void note_conversion(PictureInfo& info, const std::string& from) {
     info.remarks.push_back(info.transfer_reason);
 }
 
+void describe_inks(PictureInfo& info, ByteSpan profile, bool by_profile) {
+    if (by_profile)
+        note_conversion(info, fmt::format("the colour profile '{}'", profile_description(profile)));
+    else
+        info.remarks.emplace_back("CMYK inks were converted to RGB without a colour profile");
+}
+
 Status settle_profile(Picture& picture, const ReadOptions& options) {
     PictureInfo& info = picture.info;
     if (info.color_profile.empty() || is_srgb_profile(info.color_profile))

@@ -44,6 +44,9 @@ struct StatedColors {
 /// relative to the paper's white and with black point compensation.
 [[nodiscard]] Status convert_inks(ConstImageView inks, ByteSpan profile, ImageView light);
 
+/// Says in the picture's info how its inks became colours: by the profile, or without one.
+void describe_inks(PictureInfo& info, ByteSpan profile, bool by_profile);
+
 /// Whether colours are converted at all.
 [[nodiscard]] bool converts_colors(const Picture& picture, const ReadOptions& options);
 

@@ -447,7 +447,7 @@ TEST_CASE("inks are converted by their profile: TIFF, PSD, and what is read row 
          {ReadOptions{.role = Role::data}, ReadOptions{.profile = ProfileUse::keep}}) {
         const Picture plain = must(read_picture(file, options));
         CHECK(plain.info.applied_profile.empty());
-        CHECK(contains(plain.info.remarks.at(0), "without a profile"));
+        CHECK(contains(plain.info.remarks.at(0), "without a colour profile"));
     }
     kind.profile.resize(200);
     const Picture damaged = must(read_picture(support::reference_tiff(kind, samples)));

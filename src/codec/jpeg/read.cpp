@@ -395,12 +395,10 @@ class Reader {
         info.file_bits = frame_.bits;
         info.file_channels = frame_.components.size() == 1 ? 1 : 3;
         info.is_interlaced = frame_.progressive;
-        std::string name = profile.empty() ? "" : profile_description(profile);
-        if (by_profile) {
-            note_conversion(info, fmt::format("the colour profile '{}'", name));
-        } else if (frame_.components.size() == 4) {
-            info.remarks.emplace_back("CMYK inks were converted to RGB without a colour profile");
+        if (frame_.components.size() == 4) {
+            describe_inks(info, profile, by_profile);
         } else if (!profile.empty()) {
+            std::string name = profile_description(profile);
             take_profile(info, std::move(name), std::move(profile));
             settle_transfer(picture, options_);
         }

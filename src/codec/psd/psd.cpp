@@ -220,11 +220,8 @@ void describe(Picture& picture, const Document& document, const ReadOptions& opt
     if (document.mode == ColorMode::duotone)
         info.remarks.emplace_back("its inks are not known: it is read as gray");
     const bool is_of_inks = document.mode == ColorMode::cmyk;
-    if (is_of_inks && applies_ink_profile(document.profile, options))
-        note_conversion(
-            info, fmt::format("the colour profile '{}'", profile_description(document.profile)));
-    else if (is_of_inks)
-        info.remarks.emplace_back("its inks were turned into RGB without a profile");
+    if (is_of_inks)
+        describe_inks(info, document.profile, applies_ink_profile(document.profile, options));
     else if (!document.profile.empty() && !document.is_float()) {
         take_profile(info, profile_description(document.profile),
                      {document.profile.begin(), document.profile.end()});

@@ -159,11 +159,8 @@ void PageReader::describe(Picture& picture, Format format) const {
     info.remarks.insert(info.remarks.end(), page_.remarks.begin(), page_.remarks.end());
     if (page_.kept.size() % 2 == 0 && page_.photometric != Photometric::cmyk)
         picture.alpha = page_.alpha;
-    if (page_.photometric == Photometric::cmyk && ink_profile_.empty())
-        info.remarks.emplace_back("its inks were turned into RGB without a profile");
-    if (!ink_profile_.empty())
-        note_conversion(info,
-                        fmt::format("the colour profile '{}'", profile_description(ink_profile_)));
+    if (page_.photometric == Photometric::cmyk)
+        describe_inks(info, ink_profile_, !ink_profile_.empty());
     const auto x = directory_.fractions(Tag::x_resolution, 1);
     const auto y = directory_.fractions(Tag::y_resolution, 1);
     const auto unit = directory_.number(Tag::resolution_unit, 2);
