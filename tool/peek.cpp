@@ -328,7 +328,7 @@ struct Peek {
             if (picture)
                 entries[place] = describe(paths[place], *picture);
             else
-                entries[place] = tl::unexpected(picture.error());
+                entries[place] = describe_unread(paths[place], picture.error());
         };
         yl::read_pictures(pictures, keep, options);
     }

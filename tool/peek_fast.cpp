@@ -82,4 +82,15 @@ yl::Result<Entry> describe_header(const std::string& path, bool forgives) {
     return describe(path, stream);
 }
 
+yl::Result<Entry> describe_unread(const std::string& path, const yl::Error& why) {
+    if (why.kind != yl::ErrorKind::limit)
+        return tl::unexpected(why);
+    YL_TRY(auto entry, describe_header(path, false));
+    const std::string remark = fmt::format("only the header was read: {}", why.message);
+    entry.rows.emplace_back("remark", remark);
+    entry.cells.back() = "1";
+    entry.json["remarks"] = {remark};
+    return entry;
+}
+
 }  // namespace ylat

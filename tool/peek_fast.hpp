@@ -15,4 +15,7 @@ struct Entry {
 /// Without decoding anything: the pixels' own columns of the table stay empty.
 [[nodiscard]] yl::Result<Entry> describe_header(const std::string& path, bool forgives);
 
+/// A picture that cannot be read: what its header says if it is only too large, else the error.
+[[nodiscard]] yl::Result<Entry> describe_unread(const std::string& path, const yl::Error& why);
+
 }  // namespace ylat

@@ -62,6 +62,22 @@ TEST_CASE("peek --fast says what the headers say, and as much of textures") {
     CHECK(run_ylat("peek --fast " + folder.path("none.png")).exit == 4);
 }
 
+TEST_CASE("peek of a picture that is too large to read says what its header says, and why") {
+    const support::TemporaryFolder folder;
+    const std::string wide = folder.path("wide.png");
+    must(write_picture(
+        wide, support::view_of(must(Image::create(Format::r8_unorm, 20000, 2, Limits::none())))));
+    const std::string reason = "only the header was read: 20000 x 2 x 1 texels exceed the limit";
+    const auto peeked = run_ylat("peek " + wide);
+    CHECK(peeked.exit == 0);
+    CHECK(contains(peeked.out, "20000 x 2 pixels"));
+    CHECK(contains(peeked.out, reason));
+    const json both = run_json("peek " + wide + " " + demo_file("moss.png"));
+    CHECK(both[0]["width"] == 20000);
+    CHECK(contains(both[0]["remarks"][0].get<std::string>(), reason));
+    CHECK(both[1]["gray"] == true);
+}
+
 TEST_CASE("sizes that are as asked for already are remarked on") {
     const support::TemporaryFolder folder;
     const std::string to = " -o " + folder.path("t.ktx2");
