@@ -56,7 +56,10 @@ Result<RowStart> open_rows(SharedFile stored, const ReadOptions& options) {
     YL_TRY(const auto pages, pages_of(*file));
     YL_TRY(PageReader reader, PageReader::open(pages[0], options));
     const Page& page = reader.page();
-    RowStart start{.width = page.width, .height = page.height, .orientation = reader.orientation()};
+    RowStart start;
+    start.width = page.width;
+    start.height = page.height;
+    start.orientation = reader.orientation();
     reader.cut_strips(rows_at_once);
     start.format = describe_start(reader.start(), options, start.picture);
     const std::uint64_t row_bytes = std::uint64_t{page.width} * info(start.format).block_bytes;
