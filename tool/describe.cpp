@@ -69,7 +69,11 @@ std::string_view origin_text(yl::Origin origin) {
 }
 
 std::string row_text(std::string_view name, std::string_view value) {
-    return fmt::format("  {:<11} {}", name, value);
+    constexpr std::size_t indent = 14;
+    if (!is_terminal(STDOUT_FILENO))
+        return fmt::format("  {:<11} {}", name, value);
+    const auto lines = wrapped(value, terminal_columns(STDOUT_FILENO) - indent);
+    return fmt::format("  {:<11} {}", name, fmt::join(lines, fmt::format("\n{:{}}", "", indent)));
 }
 
 namespace {
