@@ -20,7 +20,7 @@ namespace {
 enum AtlasFact : Facts {
     to_ktx2 = 1U << 0U,
     trims = 1U << 1U,       ///< some picture has transparent borders
-    may_turn = 1U << 2U,    ///< some picture is no tile
+    may_turn = 1U << 2U,    ///< some picture is not a tile
     has_alpha = 1U << 3U,   ///< that is not 1 everywhere
     has_levels = 1U << 4U,  ///< after the first
     has_profile = 1U << 5U,

@@ -72,7 +72,7 @@ OptionTable main_options(Bake& bake) {
              "",
              "DDS: write the header without the DX10 extension, for old programs",
              {.rules = {refused_without(
-                  to_dds, "the output is no DDS file, which alone has an old header")}}}}};
+                  to_dds, "the output is not a DDS file, which alone has an old header")}}}}};
 }
 
 constexpr const char* one_level = "there is one level alone, and nothing is filtered";
@@ -142,9 +142,10 @@ OptionTable appearance_options(Bake& bake) {
           "FILE",
           "Roles data and mask: widen roughness where the normals of this map are averaged away",
           {.rules = {refused_without(is_flat, "volumes have no normal map"),
-                     refused_without(role_of_numbers,
-                                     "it widens roughness, which is no colour: add --role data or "
-                                     "--role mask"),
+                     refused_without(
+                         role_of_numbers,
+                         "it widens roughness, which is not a colour: add --role data or "
+                         "--role mask"),
                      idle_without(makes_levels, one_level)}}},
          {"--sharpen",
           &bake.mips.sharpen,

@@ -89,7 +89,7 @@ struct Cube {
         if (!layout.empty()) {
             result.source.layout = yl::find_cube_layout(layout);
             if (!result.source.layout)
-                return wrong("--layout", fmt::format("'{}' is no layout; it takes {}", layout,
+                return wrong("--layout", fmt::format("'{}' is not a layout; it takes {}", layout,
                                                      cube_layout_names()));
         }
         const auto kernel = yl::parse_kernel(filter);

@@ -170,7 +170,7 @@ yl::Findings file_findings(const yl::TextureFileInfo& info) {
     yl::Findings findings;
     for (const std::string& remark : info.remarks)
         findings.push_back({"file-remark", remark,
-                            "say its role or transfer function, or write the file anew",
+                            "say its role or transfer function, or export the file again",
                             yl::FindingLevel::hint});
     return findings;
 }
@@ -193,7 +193,7 @@ void note_idle(const Session& session, const std::string& path, const InputOptio
     if (is_same)
         session.note({{"option-without-effect",
                        "--role changes nothing: the texture says itself what its texels are",
-                       "leave it out, or bake it anew in that role"}},
+                       "leave it out, or bake it again in that role"}},
                      path);
 }
 
@@ -255,7 +255,7 @@ yl::Result<yl::Texture> open_cube(const Session& session, const std::string& pat
     }
     auto texture = open_texture(session, path, options);
     if (texture && texture->shape().faces != 6)
-        return yl::fail_at({yl::ErrorKind::usage, "this is no cube map"}, path);
+        return yl::fail_at({yl::ErrorKind::usage, "this is not a cube map"}, path);
     return texture;
 }
 

@@ -51,7 +51,7 @@ std::string parse_problem(const CLI::App& app, const CLI::ParseError& error, int
         commands += (commands.empty() ? "" : ", ") + command->get_name();
     for (int i = 1; i < argc; ++i)
         if (argv[i][0] != '-')
-            return fmt::format("'{}' is no command; the commands are {}", argv[i], commands);
+            return fmt::format("'{}' is not a command; the commands are {}", argv[i], commands);
     return fmt::format("a command is missing; the commands are {}", commands);
 }
 

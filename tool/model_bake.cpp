@@ -53,7 +53,7 @@ yl::Status set_effort(const std::string& text, yl::Role, yl::BakeOptions& option
     const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), effort);
     if (error != std::errc() || end != text.data() + text.size() || effort < 0 || effort > 10)
         return yl::fail(yl::ErrorKind::usage,
-                        fmt::format("\"{}\" is no effort; it goes from 0 to 10", text));
+                        fmt::format("\"{}\" is not an effort; it goes from 0 to 10", text));
     options.blocks.effort = effort;
     return {};
 }

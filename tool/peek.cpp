@@ -152,7 +152,7 @@ Entry describe(const std::string& path, const yl::Picture& picture) {
                       ? fmt::format("top, after a turn {}", yl::name(info.applied_orientation))
                       : "top"},
         {"repeated", seam_text(facts.seams)},
-        {"role", fmt::format("{} by the look of it: {}", yl::info(facts.guess.role).name,
+        {"role", fmt::format("{}, judging by the content: {}", yl::info(facts.guess.role).name,
                              facts.guess.reason)},
         {"on the GPU", fmt::format("{} as {}, {} with {} levels", byte_text(facts.top_bytes),
                                    yl::info(facts.baked.format).name,

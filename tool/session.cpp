@@ -22,7 +22,7 @@ constexpr std::pair<std::string_view, std::string_view> command_remedies[] = {
     {"cube-seam-on-device",
      "enable GL_TEXTURE_CUBE_MAP_SEAMLESS where that is there, or bake it with --join-edges"},
     {"cube-up-unknown", "say which, by their names or by --top and --front"},
-    {"partial-blocks", "choose a size of whole blocks, for one by --pow2 or --max-size"},
+    {"partial-blocks", "choose a size of whole blocks, for example by --pow2 or --max-size"},
 };
 
 std::string_view remedy_of(const yl::Finding& finding) {

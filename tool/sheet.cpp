@@ -24,9 +24,10 @@ yl::Result<std::vector<yl::SwizzleSource>> parse_channels(const std::string& tex
             continue;
         const std::size_t index = letters.find(letter);
         if (index == std::string_view::npos)
-            return yl::fail_at({yl::ErrorKind::usage,
-                                fmt::format("'{}' is no list of the channels r, g, b and a", text)},
-                               "--channels");
+            return yl::fail_at(
+                {yl::ErrorKind::usage,
+                 fmt::format("'{}' is not a list of the channels r, g, b and a", text)},
+                "--channels");
         channels.push_back(static_cast<yl::SwizzleSource>(index));
     }
     return channels;

@@ -66,14 +66,15 @@ yl::Result<ChosenSurface> choose_surface(yl::Texture texture, const std::string&
     const bool is_3d = shape.dimensions() == 3;
     if (choices.slice || (is_3d && !choices.layer)) {
         if (choices.slice && !is_3d)
-            return yl::fail_at({yl::ErrorKind::usage, "the texture is no 3D texture"}, "--slice");
+            return yl::fail_at({yl::ErrorKind::usage, "the texture is not a 3D texture"},
+                               "--slice");
         auto slice = yl::single_slice(chosen.texture, choices.slice.value_or(0));
         if (!slice)
             return yl::fail_at({slice.error().kind, slice.error().message}, "--slice");
         chosen.texture = std::move(*slice);
     } else if (choices.layer || shape.layers > 1 || shape.is_array) {
         if (choices.layer && !shape.is_array)
-            return yl::fail_at({yl::ErrorKind::usage, "the texture is no array"}, "--layer");
+            return yl::fail_at({yl::ErrorKind::usage, "the texture is not an array"}, "--layer");
         auto single = yl::single_layer(chosen.texture, layer);
         if (!single)
             return yl::fail_at({single.error().kind, single.error().message}, "--layer");

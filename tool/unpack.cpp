@@ -56,8 +56,8 @@ struct Unpack {
         const auto& chosen = wanted_layout;
         if (layout != "faces" && !chosen)
             return yl::fail_at(
-                {yl::ErrorKind::usage,
-                 fmt::format("'{}' is no layout; it takes faces, {}", layout, cube_layout_names())},
+                {yl::ErrorKind::usage, fmt::format("'{}' is not a layout; it takes faces, {}",
+                                                   layout, cube_layout_names())},
                 "--layout");
         std::error_code error;
         std::filesystem::create_directories(folder, error);
@@ -195,7 +195,7 @@ void add_unpack(CLI::App& app, Session& session) {
         Command(app, session, "unpack", "Write a texture's levels, layers and faces as pictures")});
     Command& command = unpack->command;
     command.runs([unpack] { return unpack->run(); });
-    const OptionRule needs_cube = refused_without(is_cube, "the texture is no cube map");
+    const OptionRule needs_cube = refused_without(is_cube, "the texture is not a cube map");
     command.add(
         {.rows = {{"TEXTURE",
                    &unpack->texture_path,

@@ -60,7 +60,7 @@ struct BlockOptions {
     friend bool operator==(const BlockOptions&, const BlockOptions&) = default;
 };
 
-/// Encodes an image. `blocks` has the same size and a block format; at edges that are no multiple
+/// Encodes an image. `blocks` has the same size and a block format; at edges that are not a multiple
 /// of four, the last texels are repeated. Any format that can be converted will do as the source;
 /// BC4 and BC5 use 16 bits and floats in full. The bytes do not depend on threads and processor.
 /// Fails with `ErrorKind::cancelled` when `progress` says so.

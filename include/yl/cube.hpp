@@ -74,7 +74,7 @@ struct YL_API CubeSeams {
     [[nodiscard]] bool shows() const { return mean_across > 0.02 && ratio() > visible; }
 };
 
-/// Fails with `ErrorKind::usage` when the texture is no cube, and `unsupported` for block formats.
+/// Fails with `ErrorKind::usage` when the texture is not a cube, and `unsupported` for block formats.
 [[nodiscard]] YL_API Result<CubeSeams> measure_cube_seams(const Texture& cube,
                                                           std::uint32_t level = 0,
                                                           std::uint32_t layer = 0);
@@ -107,14 +107,14 @@ struct CubeConvention {
 /// One of the names above; or six frames, each of three signed axes (middle, to the right,
 /// downwards), and if wanted the axes at the right, above and ahead:
 ///     "+x-z-y -x+z-y +y+x+z -y+x-z +z+x-y -z-x-y ahead +x+y+z"
-/// Fails with `ErrorKind::usage` for anything else, and for frames that are no cube.
+/// Fails with `ErrorKind::usage` for anything else, and for frames that are not a cube.
 [[nodiscard]] YL_API Result<CubeConvention> parse_cube_convention(std::string_view text);
 
 /// The text form of a convention.
 [[nodiscard]] YL_API std::string cube_convention_text(const CubeConvention& convention);
 
 /// Converts all levels and layers from one convention to another; the viewer sees the same. Fails
-/// with `ErrorKind::usage` if the texture is no cube.
+/// with `ErrorKind::usage` if the texture is not a cube.
 [[nodiscard]] YL_API Result<Texture> with_convention(const Texture& cube,
                                                      const CubeConvention& from,
                                                      const CubeConvention& to);
@@ -181,7 +181,7 @@ struct CubeSourceOptions {
 
 /// One level of a cube as a picture in the cube's format; texels outside all faces are 0. `width`
 /// is that of a panorama or ball; by default four or two faces. Fails with `ErrorKind::usage` if
-/// the texture is no cube or has no such level.
+/// the texture is not a cube or has no such level.
 [[nodiscard]] YL_API Result<Image> picture_of_cube(const Texture& cube, CubeLayout layout,
                                                    std::uint32_t level = 0, std::uint32_t layer = 0,
                                                    std::optional<std::uint32_t> width = {});
@@ -289,7 +289,7 @@ struct CubeMipOptions {
 /// Fills the levels of a cube or cube array. The kernel crosses edges and corners and weighs each
 /// texel by its solid angle. The level of 2 x 2 texels is gathered around their directions; the
 /// level of one texel is the mean of the face. Works in linear light; straight alpha weighs colour.
-/// Fails with `ErrorKind::usage` if the texture is no cube, and with `unsupported` for block
+/// Fails with `ErrorKind::usage` if the texture is not a cube, and with `unsupported` for block
 /// formats.
 [[nodiscard]] YL_API Status build_cube_mips(Texture& cube, const CubeMipOptions& options = {});
 

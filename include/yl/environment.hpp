@@ -33,7 +33,7 @@ struct SpecularOptions {
 /// summed separately, and levels of 16 texels and less over the whole sphere, so that their light
 /// does not leak. The result has the source's format, which should be floating point; the key
 /// `specular_note` records the roughness of each level. Fails with `ErrorKind::usage` if the
-/// texture is no cube or an option is out of range.
+/// texture is not a cube or an option is out of range.
 [[nodiscard]] YL_API Result<Texture> prefilter_specular(const Texture& cube,
                                                         const SpecularOptions& options = {});
 
@@ -61,7 +61,7 @@ inline constexpr const char* irradiance_note = "YLirradiance";
 
 /// The radiance that a white matt surface reflects in each direction, divided by pi: a small cube,
 /// integrated over the whole source.
-/// Fails with `ErrorKind::usage` when the texture is no cube.
+/// Fails with `ErrorKind::usage` when the texture is not a cube.
 [[nodiscard]] YL_API Result<Texture> prefilter_diffuse(const Texture& cube,
                                                        std::uint32_t face_size = 32,
                                                        const Progress& progress = {});
@@ -82,7 +82,7 @@ struct YL_API SphericalHarmonics {
 };
 
 /// Projects level 0 of one layer.
-/// Fails with `ErrorKind::usage` when the texture is no cube or has no such layer.
+/// Fails with `ErrorKind::usage` when the texture is not a cube or has no such layer.
 [[nodiscard]] YL_API Result<SphericalHarmonics> project_to_harmonics(const Texture& cube,
                                                                      std::uint32_t layer = 0);
 

@@ -121,7 +121,7 @@ class YL_API Device final : public TextureDevice {
 
     /// Takes ownership of a texture that the program created with this shape and all levels. It can
     /// then be bound, updated and read back like an uploaded one; texels and parameters stay
-    /// unchanged. Fails with `ErrorKind::usage` if the name is no texture or has another target or
+    /// unchanged. Fails with `ErrorKind::usage` if the name is not a texture or has another target or
     /// size; the caller then keeps it.
     [[nodiscard]] Result<GpuTexture> adopt(std::uint32_t name, const TextureShape& shape,
                                            const UploadOptions& options = {},

@@ -42,7 +42,7 @@ struct LookupTable {
 inline constexpr std::string_view input_range_note = "YLinputRange";
 
 /// Cuts a picture of slices that lie side by side, or one above the other, into that many pictures
-/// for `bake_volume`. Fails with `ErrorKind::usage` if the longer side is no multiple of `slices`.
+/// for `bake_volume`. Fails with `ErrorKind::usage` if the longer side is not a multiple of `slices`.
 [[nodiscard]] YL_API Result<std::vector<Picture>> slices_of_strip(const Picture& strip,
                                                                   std::uint32_t slices);
 

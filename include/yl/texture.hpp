@@ -164,7 +164,7 @@ class YL_API Texture {
 [[nodiscard]] YL_API Result<Texture> without_top_levels(const Texture& texture,
                                                         std::uint32_t levels);
 
-/// One layer of an array, with all its levels and faces, as a texture that is no array; or what lies
+/// One layer of an array, with all its levels and faces, as a texture that is not an array; or what lies
 /// at the depth of one slice of a 3D texture's level 0, as a 2D texture. Fail with
 /// `ErrorKind::usage` if there is no such layer or slice.
 [[nodiscard]] YL_API Result<Texture> single_layer(const Texture& texture, std::uint32_t layer);

@@ -84,7 +84,7 @@ struct DirectionFootprint {
 /// swizzle. Safe to use from several threads at once. The texture must outlive it.
 class YL_API CubeSampler {
  public:
-    /// Fails with `ErrorKind::usage` if the texture is no cube, and with `unsupported` for formats
+    /// Fails with `ErrorKind::usage` if the texture is not a cube, and with `unsupported` for formats
     /// that cannot be read texel by texel.
     [[nodiscard]] static Result<CubeSampler> create(const Texture& cube, const Sampler& sampler,
                                                     LevelRange range,

@@ -134,13 +134,13 @@ class CubeBaker {
         return arranged_cube(faces, arrangement, cube.metadata);
     }
 
-    /// What nobody has said is said here; and what the content speaks against.
+    /// What nobody has said is said here; and what the content contradicts.
     void report_guess(CubeLayout layout) {
         if (layout == CubeLayout::half_panorama)
             result_.findings.push_back(
                 {"half-panorama",
                  "half a panorama has nothing below the horizon: its last row goes on down there",
-                 "bring a whole panorama if the ground is seen", FindingLevel::hint});
+                 "use a full panorama if the ground is visible", FindingLevel::hint});
         if (options_.source.layout)
             return;
         const auto guess = guess_cube_layout(*sources_[0]);
@@ -148,11 +148,10 @@ class CubeBaker {
             return;
         result_.findings.push_back(
             {"cube-layout-doubtful",
-             fmt::format(
-                 "the picture was taken for a {} because of its sides, and its content speaks "
-                 "against that",
-                 name(layout)),
-             "say its layout, or bring a picture of a whole sky"});
+             fmt::format("the picture was taken for a {} because of its sides, but its content "
+                         "contradicts that",
+                         name(layout)),
+             "say its layout, or use a picture of the whole sky"});
     }
 
     Result<Texture> from_six() {
@@ -167,7 +166,7 @@ class CubeBaker {
         std::copy_n(names_.begin(), std::min<std::size_t>(names_.size(), 6), file_names.begin());
         const auto claimed = faces_by_name(file_names);
         result_.source =
-            claimed ? "six pictures, told apart by their names" : "six pictures without names";
+            claimed ? "six pictures, identified by their names" : "six pictures without names";
         TextureMetadata metadata;
         metadata.transfer = pictures_[0].transfer;
         metadata.alpha = pictures_[0].alpha;
@@ -192,7 +191,7 @@ class CubeBaker {
                 result_.findings.push_back({"face-not-square",
                                             fmt::format("{} is {} x {}: it is resized to a square",
                                                         named(i), width, height),
-                                            "see that nothing is cut off it",
+                                            "check that nothing is cut off",
                                             FindingLevel::warning});
             YL_TRY(picture.image, resize(std::as_const(picture).image.view(), size, size,
                                          {.transfer = picture.transfer, .alpha = picture.alpha}));
@@ -271,7 +270,7 @@ class CubeBaker {
                 {"face-formats-differ",
                  fmt::format("{} holds {} and {} holds {}: all become {}", named(i), other.name,
                              named(0), first.name, info(format_).name),
-                 "see that they belong together",
+                 "check that they belong together",
                  is_alike ? FindingLevel::hint : FindingLevel::warning});
             return;
         }
@@ -310,7 +309,7 @@ class CubeBaker {
         YL_CHECK(progress.finish());
         YL_TRY(const FaceOrder as_named, check_face_order(images, transfer, as_claimed(claimed)));
         result_.order = order;
-        // What nothing names and no edge decides is no cube.
+        // What nothing names and no edge decides is not a cube.
         if (!is_claimed && !order.joins && !order.is_sure)
             return fail(ErrorKind::usage,
                         fmt::format("the six pictures do not join: even in the best order, {} "

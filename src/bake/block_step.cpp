@@ -36,7 +36,7 @@ Findings check_block_size(const TextureShape& shape) {
     if (!f.is_block() || (shape.width % f.block_width == 0 && shape.height % f.block_height == 0))
         return {};
     return {{"partial-blocks",
-             fmt::format("{} x {} texels are no multiple of {} x {}: Direct3D and WebGPU refuse "
+             fmt::format("{} x {} texels are not a multiple of {} x {}: Direct3D and WebGPU refuse "
                          "such a top level in {}; OpenGL and Vulkan take it",
                          shape.width, shape.height, f.block_width, f.block_height, f.name),
              "choose a size of whole blocks, such as a power of two"}};

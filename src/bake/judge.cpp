@@ -1,4 +1,4 @@
-// What a picture is probably meant for, and what speaks against its role.
+// What a picture is probably meant for, and what contradicts its role.
 #include <fmt/format.h>
 
 #include <yl/bake.hpp>
@@ -33,7 +33,7 @@ RoleGuess guess_role(const Picture& picture) {
         return {Role::height, "it is gray of 16 bits"};
     if (use.is_gray && use.is_opaque && picture.info.file_channels == 1)
         return {Role::mask, "it is gray"};
-    return {Role::color, use.is_gray ? "nothing speaks against it" : "it is coloured"};
+    return {Role::color, use.is_gray ? "nothing contradicts it" : "it is coloured"};
 }
 
 Findings check_content(const ChannelUse& channels, const ContentMeasure& content, Role role,
@@ -43,7 +43,7 @@ Findings check_content(const ChannelUse& channels, const ContentMeasure& content
     if (role == Role::color && !channels.is_gray && content.looks_like_normals())
         return {{"normal-as-color",
                  fmt::format("{} looks like a normal map ({} of its texels are directions) and is "
-                             "treated as colour: its numbers will be bent",
+                             "treated as colour: its values will be changed by the sRGB curve",
                              use, percent(content.directions)),
                  "choose the role normal"}};
     if (role != Role::normal || content.directions >= fewest_directions)
@@ -54,7 +54,7 @@ Findings check_content(const ChannelUse& channels, const ContentMeasure& content
     return {{"no-normals",
              fmt::format("{} holds no normals: {} of its texels can be directions", use,
                          percent(content.directions)),
-             "bring a normal map of three channels, linear, with blue pointing outwards"}};
+             "use a normal map of three channels, linear, with blue pointing outwards"}};
 }
 
 Findings check_picture_info(const PictureInfo& info, Role role) {
@@ -65,13 +65,13 @@ Findings check_picture_info(const PictureInfo& info, Role role) {
     for (const std::string& remark : info.remarks) {
         if (!info.applied_profile.empty() && remark == info.transfer_reason)
             findings.push_back({"colors-converted", remark,
-                                "keep them as they are if they are no colours",
+                                "keep them as they are if they are not colours",
                                 FindingLevel::hint});
         else if (!info.unapplied.empty() && remark.find("not applied") != std::string::npos)
             findings.push_back(
                 {"colors-not-converted", remark, "convert the picture to sRGB first"});
         else
-            findings.push_back({"file-remark", remark, "look at the picture, or write it anew"});
+            findings.push_back({"file-remark", remark, "look at the picture, or export it again"});
     }
     const bool is_silent =
         !info.declared_transfer && info.unapplied.empty() && info.leaves_transfer_open;

@@ -91,7 +91,7 @@ class TableReader {
             return read_three(line, table_.input_max);
         if (word == "LUT_3D_INPUT_RANGE" || word == "LUT_1D_INPUT_RANGE")
             return read_range(line);
-        return wrong(fmt::format("'{}' is no keyword of .cube files", word.substr(0, 40)));
+        return wrong(fmt::format("'{}' is not a keyword of .cube files", word.substr(0, 40)));
     }
 
     Status read_side(std::string_view text, bool is_3d) {
@@ -100,7 +100,7 @@ class TableReader {
         const std::uint32_t most = is_3d ? max_side_3d : max_side_1d;
         std::uint32_t side = 0;
         if (!read_number(text, side) || side < 2 || side > most)
-            return wrong(fmt::format("the size is no number from 2 to {}", most));
+            return wrong(fmt::format("the size is not a number from 2 to {}", most));
         side_ = side;
         is_3d_ = is_3d;
         constexpr std::uint64_t texel_bytes = 8;

@@ -9,7 +9,7 @@
 namespace yl {
 
 /// The normal map of a picture file, in the size of the roughness map that it goes with. Fewer than
-/// three channels, and texture files, are no normal map that could be read.
+/// three channels, and texture files, have no normals that could be read.
 [[nodiscard]] YL_INTERNAL Result<std::shared_ptr<const Picture>> normals_for(
     std::span<const std::byte> content, const Picture& roughness, const ReadOptions& reading);
 

@@ -62,7 +62,7 @@ Finding premultiplied_copy(std::string_view name) {
             fmt::format("{}: its colours are multiplied by alpha, because those of another picture "
                         "are already",
                         name),
-            "bring all pictures straight, or all premultiplied", FindingLevel::hint};
+            "use only straight pictures, or only premultiplied ones", FindingLevel::hint};
 }
 
 }  // namespace yl

@@ -29,7 +29,7 @@ Findings check_format(const Subject& subject, const FormatInfo& f) {
     if (info(subject.role).transfer == Transfer::linear && f.transfer == Transfer::srgb)
         findings.push_back(
             {"numbers-as-srgb",
-             fmt::format("the role {} is no colour, but {} makes the GPU decode it as sRGB",
+             fmt::format("the role {} is not a colour, but {} makes the GPU decode it as sRGB",
                          info(subject.role).name, f.name),
              fmt::format("choose {}",
                          info(with_transfer(f.format, Transfer::linear).value_or(f.format)).name)});

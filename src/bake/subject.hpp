@@ -1,4 +1,4 @@
-// A picture in its role: what becomes of its channels and values, and what speaks against that.
+// A picture in its role: what becomes of its channels and values, and what contradicts that.
 #pragma once
 
 #include <yl/bake.hpp>

@@ -94,7 +94,7 @@ Status decode_blocks(ConstImageView blocks, ImageView pixels) try {
     const auto format = decoded_format(blocks.format);
     if (!format)
         return fail(ErrorKind::usage,
-                    fmt::format("{} is no block format", info(blocks.format).name));
+                    fmt::format("{} is not a block format", info(blocks.format).name));
     if (pixels.format != *format || pixels.width != blocks.width || pixels.height != blocks.height)
         return fail(
             ErrorKind::usage,

@@ -194,8 +194,9 @@ Status encode(ConstImageView pixels, ImageView blocks, const BlockOptions& optio
 
 Status check(Format format, const BlockOptions& options) {
     if (!decoded_format(format))
-        return fail_at({ErrorKind::usage, fmt::format("{} is no block format", info(format).name)},
-                       "format");
+        return fail_at(
+            {ErrorKind::usage, fmt::format("{} is not a block format", info(format).name)},
+            "format");
     if (options.effort < 0 || options.effort > 10)
         return fail_at({ErrorKind::usage,
                         fmt::format("the effort is {}; it goes from 0 to 10", options.effort)},

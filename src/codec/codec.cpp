@@ -62,8 +62,8 @@ std::string problem_of_unknown(ByteSpan bytes) {
     };
     for (const auto& [start, what] : others)
         if (as_text(bytes).starts_with(start))
-            return fmt::format("this is no picture, but {}", what);
-    return fmt::format("this is no picture that can be read (known: {})", known_endings());
+            return fmt::format("this is not a picture, but {}", what);
+    return fmt::format("this is not a picture that can be read (known: {})", known_endings());
 }
 
 }  // namespace
@@ -90,7 +90,7 @@ void settle_transfer(Picture& picture, const ReadOptions& options) {
         picture.info.transfer_reason = "as asked";
     } else if (!can_be_srgb) {
         picture.transfer = Transfer::linear;
-        picture.info.transfer_reason = fmt::format("the role {} is no colour", info(role).name);
+        picture.info.transfer_reason = fmt::format("the role {} is not a colour", info(role).name);
     } else if (!picture.info.unapplied.empty()) {
         picture.transfer = picture.info.declared_transfer.value_or(Transfer::srgb);
         picture.info.transfer_reason =
@@ -419,7 +419,7 @@ Result<Picture> fitted_to(std::string_view file_format, const Picture& picture, 
     const PictureFormat* format = find_by_ending(std::string(file_format));
     if (format == nullptr || format->write == nullptr)
         return fail(ErrorKind::usage,
-                    fmt::format("'.{}' is no picture format that is written", file_format));
+                    fmt::format("'.{}' is not a picture format that is written", file_format));
     const ConstImageView image = picture.image.view();
     const bool is_spread = picture.swizzle != identity_swizzle;
     const std::uint32_t own = is_spread ? (picture.swizzle == gray_alpha_swizzle ? 2U : 1U)

@@ -25,7 +25,7 @@ struct StatedColors {
 
 /// Converts the picture's colours to sRGB in place, relative to the media's white and with black
 /// point compensation; alpha stays. Fails with `ErrorKind::unsupported` for profiles that are not
-/// understood, or of colours that are no RGB and no gray.
+/// understood, or of colours that are neither RGB nor gray.
 [[nodiscard]] Status convert_by_profile(Picture& picture, ByteSpan profile);
 [[nodiscard]] Status convert_by_colors(Picture& picture, const StatedColors& colors);
 

@@ -101,7 +101,7 @@ Result<TextureStream> TextureStream::open(const ByteSource& source,
         return fail(ErrorKind::unsupported, looks_like_picture(start)
                                                 ? "this is a picture, not a texture file: read it "
                                                   "with read_picture, or bake it"
-                                                : "this is no texture file that can be read");
+                                                : "this is not a texture file that can be read");
     YL_TRY(TextureLayout layout, format->read_header(source, options));
     if (options.transfer)
         YL_CHECK(relabel(*options.transfer, layout));

@@ -170,7 +170,7 @@ Result<CubeConvention> parse_cube_convention(std::string_view text) try {
     const auto wrong = [&](const std::string& why) {
         return fail(
             ErrorKind::usage,
-            fmt::format("'{}' is no way to store a cube: {}; it takes {}or six frames such "
+            fmt::format("'{}' is not a way to store a cube: {}; it takes {}or six frames such "
                         "as \"{}\"",
                         text, why, names, cube_convention_text(standard_cube_convention())));
     };
@@ -213,7 +213,7 @@ Result<Texture> with_convention(const Texture& cube, const CubeConvention& from,
     YL_CHECK(check_texture(cube, "cube"));
     const TextureShape& shape = cube.shape();
     if (shape.faces != 6)
-        return fail(ErrorKind::usage, "this is no cube map");
+        return fail(ErrorKind::usage, "this is not a cube map");
     YL_TRY(Texture result, Texture::create(shape));
     result.metadata = cube.metadata;
     // Both in the axes of the viewer: right, above and ahead become +X, +Y and +Z.

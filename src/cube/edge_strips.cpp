@@ -73,7 +73,7 @@ std::array<float, 3> color_at(ConstImageView image, const RowCodec& codec, std::
     std::array<float, 3> color{};
     for (std::size_t c = 0; c < 3; ++c) {
         const float light = rgba[is_gray ? 0 : c];
-        // What is no number is black, and what is infinite as bright as can be.
+        // What is not a number is black, and what is infinite as bright as can be.
         color[c] = light > 0 ? std::cbrt(std::min(light, std::numeric_limits<float>::max())) : 0.0F;
     }
     return color;

@@ -35,7 +35,7 @@ Options faces_of_word(std::string_view word) {
     return faces;
 }
 
-/// Parts between anything that is no letter, digit or sign.
+/// Parts between anything that is not a letter, digit or sign.
 std::vector<std::string> parts_of(const std::string& name) {
     std::vector<std::string> parts(1);
     for (const char letter : name) {

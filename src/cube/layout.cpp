@@ -155,7 +155,7 @@ TextureMetadata traits_of(const Picture& picture) {
 Error misfit(std::uint32_t width, std::uint32_t height, CubeLayout layout) {
     const auto [columns, rows] = proportions(layout);
     return {ErrorKind::usage,
-            fmt::format("a picture of {} x {} is no {}: its sides should be as {} to {}", width,
+            fmt::format("a picture of {} x {} is not a {}: its sides should be as {} to {}", width,
                         height, name(layout), columns, rows)};
 }
 
@@ -238,10 +238,11 @@ Result<Texture> cube_of_picture(const Picture& picture, const CubeSourceOptions&
     YL_CHECK(check_texels(image.format));
     const auto possible = possible_cube_layouts(image.width, image.height);
     if (!options.layout && possible.empty())
-        return fail(ErrorKind::usage,
-                    fmt::format("a picture of {} x {} is no layout of a cube: crosses are as 4 to "
-                                "3 or 3 to 4, rows as 6 to 1, panoramas as 2 to 1, balls square",
-                                image.width, image.height));
+        return fail(
+            ErrorKind::usage,
+            fmt::format("a picture of {} x {} is not a layout of a cube: crosses are as 4 to "
+                        "3 or 3 to 4, rows as 6 to 1, panoramas as 2 to 1, balls square",
+                        image.width, image.height));
     const CubeLayout layout = options.layout ? *options.layout : possible.front();
     if (!fits(image.width, image.height, layout))
         return tl::unexpected(misfit(image.width, image.height, layout));
@@ -272,7 +273,7 @@ Result<Image> picture_of_cube(const Texture& cube, CubeLayout layout, std::uint3
     YL_CHECK(check_texture(cube, "cube"));
     const TextureShape& shape = cube.shape();
     if (shape.faces != 6 || level >= shape.levels || layer >= shape.layers)
-        return fail(ErrorKind::usage, "this is no level of a cube map");
+        return fail(ErrorKind::usage, "this is not a level of a cube map");
     YL_CHECK(check_texels(shape.format));
     if (const CutLayout* cut = cut_layout(layout))
         return joined_faces(cube, *cut, level, layer);

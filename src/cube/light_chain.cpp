@@ -24,7 +24,7 @@ const LightCube& LightChain::for_size(std::uint32_t size) const {
 
 Status check_light_source(const Texture& cube) {
     if (cube.shape().faces != 6)
-        return fail(ErrorKind::usage, "this is no cube map");
+        return fail(ErrorKind::usage, "this is not a cube map");
     if (working_format_of(cube).codec.load == nullptr)
         return fail(ErrorKind::unsupported,
                     fmt::format("{} cannot be read texel by texel; filter the cube before packing",

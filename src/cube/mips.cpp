@@ -43,7 +43,7 @@ Status build_cube_mips(Texture& cube, const CubeMipOptions& options) try {
     YL_CHECK(check_texture(cube, "cube"));
     const TextureShape& shape = cube.shape();
     if (shape.faces != 6)
-        return fail(ErrorKind::usage, "this is no cube map; build_mips is for other textures");
+        return fail(ErrorKind::usage, "this is not a cube map; build_mips is for other textures");
     if ((options.given_levels & 1) == 0)
         return fail(ErrorKind::usage, "level 0 is what the others are made of: it has to be given");
     WorkingFormat format = working_format_of(cube);

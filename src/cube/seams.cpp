@@ -34,7 +34,7 @@ Result<CubeSeams> measure_cube_seams(const Texture& cube, std::uint32_t level,
     YL_CHECK(check_texture(cube, "cube"));
     const TextureShape& shape = cube.shape();
     if (shape.faces != 6 || level >= shape.levels || layer >= shape.layers)
-        return fail(ErrorKind::usage, "this is no level of a cube map");
+        return fail(ErrorKind::usage, "this is not a level of a cube map");
     const WorkingFormat format = working_format_of(cube);
     if (format.codec.load == nullptr)
         return fail(ErrorKind::unsupported, "blocks have to be unpacked before they are measured");

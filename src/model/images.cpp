@@ -66,10 +66,10 @@ void report_missing(Model& model) {
         const ModelImage& image = model.images[i];
         if (image.error)
             model.findings.push_back({"image-missing",
-                                      fmt::format("image {}{} cannot be had: {}", i,
+                                      fmt::format("image {}{} cannot be read: {}", i,
                                                   image.name.empty() ? "" : " (" + image.name + ")",
                                                   image.error->sentence()),
-                                      "bring the file, or let a placeholder stand for it"});
+                                      "add the file, or use a placeholder"});
     }
 }
 

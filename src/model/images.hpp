@@ -11,7 +11,7 @@ namespace yl::model {
 /// at the same time. Of texture files the header is read; pictures are decoded only if wanted.
 YL_INTERNAL void look_into_images(Model& model, const ModelReadOptions& options);
 
-/// Adds a finding for each image that cannot be had.
+/// Adds a finding for each image that cannot be read.
 YL_INTERNAL void report_missing(Model& model);
 
 /// Fills `same_as`.

@@ -10,7 +10,7 @@
 namespace yl::model {
 namespace {
 
-/// Nothing where it cannot be had, which is said of the normal map itself.
+/// Nothing where it cannot be read, which is said of the normal map itself.
 std::shared_ptr<const Picture> normals_of(const Model& model, std::size_t image,
                                           const Picture& roughness) {
     if (model.images[image].error)

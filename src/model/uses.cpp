@@ -55,8 +55,8 @@ class UseChecker {
             add("alpha-unused",
                 fmt::format("'{}' is {} by alpha, and its base color image is opaque everywhere",
                             surface.name, surface.alpha == AlphaUse::mask ? "cut out" : "blended"),
-                "bring an image with alpha; or make the material opaque, which is faster to draw, "
-                "unless its vertices bring alpha");
+                "use an image with alpha; or make the material opaque, which is faster to draw, "
+                "unless its vertices have alpha");
     }
 
  private:
@@ -91,7 +91,7 @@ class UseChecker {
             add("no-normals",
                 fmt::format("{} holds no normals: {:.0f} % of its texels can be directions", use,
                             100 * look.content.directions),
-                "bring a normal map of three channels, linear, with blue pointing outwards");
+                "use a normal map of three channels, linear, with blue pointing outwards");
     }
 
     /// Pictures that are to look like texels are left alone.

@@ -8,7 +8,7 @@
 namespace yl {
 
 /// Replaces each value by one that the format stores exactly: one of its two neighbours, chosen by
-/// a pattern of the place so that the mean is kept. Formats that are no integers stay as they are.
+/// a pattern of the place so that the mean is kept. Formats that are not integers stay as they are.
 ///
 /// The pattern is the additive recurrence by the plastic number (Roberts, "The Unreasonable
 /// Effectiveness of Quasirandom Sequences", 2018), another phase for each channel.

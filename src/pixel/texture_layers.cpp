@@ -23,7 +23,7 @@ Status check_number(std::uint32_t number, std::uint32_t count, const char* what)
                    what);
 }
 
-/// Why `other` is no layer of an array with `first`; empty if it is one.
+/// Why `other` is not a layer of an array with `first`; empty if it is one.
 std::string difference_of(const Texture& first, const Texture& other) {
     const TextureShape &a = first.shape(), &b = other.shape();
     const TextureMetadata &m = first.metadata, &n = other.metadata;

@@ -84,7 +84,7 @@ Result<Tone> tone_curve(std::span<const std::array<float, 2>> points) try {
         return fail(ErrorKind::usage, "a curve needs two points or more");
     for (const auto& point : points)
         if (!std::isfinite(point[0]) || !std::isfinite(point[1]))
-            return fail(ErrorKind::usage, "a point of the curve is no number");
+            return fail(ErrorKind::usage, "a point of the curve is not a number");
     for (std::size_t i = 1; i < points.size(); ++i)
         if (!(points[i][0] > points[i - 1][0]))
             return fail(ErrorKind::usage, fmt::format("the curve's points do not grow: {} after {}",

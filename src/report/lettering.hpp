@@ -22,7 +22,7 @@ enum class TextSize { small, large };
 /// The text, or as much of its beginning as fits with an ellipsis.
 [[nodiscard]] std::string cut_to_width(std::string_view text, TextSize size, std::uint32_t width);
 
-/// Takes the first character from the text; what is no UTF-8 is taken byte by byte as U+FFFD.
+/// Takes the first character from the text; what is not UTF-8 is taken byte by byte as U+FFFD.
 [[nodiscard]] char32_t take_character(std::string_view& text);
 
 /// How a character is drawn; those without a glyph look like a question mark.

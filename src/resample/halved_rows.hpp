@@ -55,7 +55,7 @@ class HalvingSource {
     const std::byte* stored_ = nullptr;
 };
 
-/// What halves both sides of `source` by a kernel that is no box; the fast way of `ReducedRows`.
+/// What halves both sides of `source` by a kernel that is not a box; the fast way of `ReducedRows`.
 class HalvedRows final : public RowSource {
  public:
     [[nodiscard]] static bool suits(const Kernel& kernel, std::uint32_t width,

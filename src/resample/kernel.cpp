@@ -18,7 +18,7 @@ constexpr std::string_view edge_names[] = {"clamp", "repeat", "mirror"};
 
 tl::unexpected<Error> unknown_kernel(std::string_view text) {
     return fail(ErrorKind::usage,
-                fmt::format("'{}' is no filter; there are box, triangle, mitchell, catmull-rom, "
+                fmt::format("'{}' is not a filter; there are box, triangle, mitchell, catmull-rom, "
                             "cubic:B,C, lanczos:RADIUS and kaiser:RADIUS,SHAPE",
                             text));
 }

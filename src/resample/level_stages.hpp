@@ -25,7 +25,7 @@ class StageWeights {
  private:
     friend class LevelStages;
 
-    /// Whether the next level is half as large both ways, and made by a kernel that is no box.
+    /// Whether the next level is half as large both ways, and made by a kernel that is not a box.
     [[nodiscard]] bool halves(std::uint32_t level) const;
 
     TextureShape shape_;

@@ -29,7 +29,7 @@ Result<CubeSampler> CubeSampler::create(const Texture& cube, const Sampler& samp
                                         LevelRange range, LevelCurve curve, bool is_seamless) try {
     YL_CHECK(check_texture(cube, "cube"));
     if (cube.shape().faces != 6)
-        return fail(ErrorKind::usage, "this is no cube map");
+        return fail(ErrorKind::usage, "this is not a cube map");
     CubeSampler result;
     YL_TRY(result.decoded_, decoded_if_blocks(cube));
     result.texture_ = result.decoded_ ? result.decoded_.get() : &cube;

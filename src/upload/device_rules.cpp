@@ -73,7 +73,7 @@ void check_sizes(const TextureUse& use, const DeviceProfile& profile, Findings& 
     if (std::ranges::any_of(use.sampler.wrap.begin(), use.sampler.wrap.begin() + 2, repeats))
         findings.push_back(
             {"not-power-of-two",
-             fmt::format("{} x {} texels are no powers of two: this device samples them as black "
+             fmt::format("{} x {} texels are not powers of two: this device samples them as black "
                          "unless they are clamped to the edge",
                          use.shape.width, use.shape.height),
              "resize them, or set wrap=clamp-to-edge"});

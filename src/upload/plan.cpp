@@ -92,11 +92,12 @@ Finding reason(const TextureShape& shape, const DeviceProfile& profile, Format c
                             from.name, shape.dimensions() == 1 ? "line" : "volume", to),
                 fmt::format("bake it as {} to spare the conversion", to)};
     if (profile.needs_whole_blocks && !has_whole_blocks(shape, from))
-        return {"partial-blocks-decoded",
-                fmt::format("{} x {} texels are no multiple of {}'s blocks, as the device wants: "
-                            "the texture is decompressed to {} on the way",
-                            shape.width, shape.height, from.name, to),
-                "make its sides multiples of 4"};
+        return {
+            "partial-blocks-decoded",
+            fmt::format("{} x {} texels are not a multiple of {}'s blocks, as the device wants: "
+                        "the texture is decompressed to {} on the way",
+                        shape.width, shape.height, from.name, to),
+            "make its sides multiples of 4"};
     if (reorders)
         return {"swizzle-missing",
                 fmt::format("the device cannot reorder channels when sampling: the texture becomes "
@@ -204,7 +205,7 @@ Status check_limits(const TextureShape& shape, const DeviceProfile& profile) {
                                  std::has_single_bit(shape.depth);
     if (profile.needs_power_of_two && shape.levels > 1 && !is_power_of_two)
         return refuse(
-            fmt::format("{} x {} texels are no powers of two, which the device wants "
+            fmt::format("{} x {} texels are not powers of two, which the device wants "
                         "for mip levels; resize them, or leave the levels out",
                         shape.width, shape.height));
     return {};

@@ -52,7 +52,7 @@ Result<PreparedUpload> prepare_upload(const Texture& texture, const DeviceProfil
                 {"black-as-holes",
                  fmt::format("{} blocks of {} hold black that the device shows as holes", blocks,
                              info(texture.shape().format).name),
-                 "encode it anew, without the black of three colours"});
+                 "encode it again, without the black of three colours"});
     const bool has_border = std::ranges::find(prepared.desc.sampler.wrap, Wrap::clamp_to_border) !=
                             prepared.desc.sampler.wrap.end();
     if (profile.api_kind == GraphicsApi::vulkan && has_border &&

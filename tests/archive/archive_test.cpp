@@ -143,7 +143,8 @@ TEST_CASE("several threads read one archive at the same time") {
     CHECK(right == 48);
 }
 
-TEST_CASE("what is no archive, damaged or locked is refused, and no memory is taken for claims") {
+TEST_CASE(
+    "what is not an archive, damaged or locked is refused, and no memory is taken for claims") {
     CHECK(must_fail(open_archive(SharedBytes(bytes_of_text("no archive")))).kind ==
           ErrorKind::malformed);
     CHECK(must_fail(open_archive("/none.zip")).kind == ErrorKind::missing);

@@ -333,7 +333,7 @@ TEST_CASE("a changed sprite moves no other") {
     const Atlas anew = must(make_atlas(sprites.all(), other));
     CHECK(anew.kept == 0);
     REQUIRE(anew.baked.findings.size() == 1);
-    CHECK(anew.baked.findings[0].code == "atlas-packed-anew");
+    CHECK(anew.baked.findings[0].code == "atlas-repacked");
     check_layout(anew.table, 16, 16);
 }
 

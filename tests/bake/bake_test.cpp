@@ -135,7 +135,7 @@ TEST_CASE("what will not look as meant is found") {
                    "the red channel alone"));
     CHECK(contains(problem(colored, {.format = Format::rgb8_srgb}), "no alpha"));
     CHECK(contains(problem(colored, {.role = Role::normal, .format = Format::rgba8_srgb}),
-                   "no colour"));
+                   "is not a colour"));
     CHECK(problem(colored, {}).empty());
     Picture light;
     light.image = must(Image::create(Format::rgb32_float, 1, 1));

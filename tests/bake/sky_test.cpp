@@ -130,7 +130,7 @@ TEST_CASE("half a panorama is the upper half of a sky, and that is said") {
                .relative_error < 0.002);
 }
 
-TEST_CASE("what one picture was taken for is said, and what speaks against it") {
+TEST_CASE("what one picture was taken for is said, and what contradicts it") {
     Picture noise;
     noise.image = must(Image::create(Format::rgb8_srgb, 64, 32));
     support::Random random(4);
@@ -139,11 +139,11 @@ TEST_CASE("what one picture was taken for is said, and what speaks against it") 
     const BakedCube guessed = must(bake_cube(std::span(&one, 1), {}));
     CHECK(contains(guessed.source, "by its sides"));
     REQUIRE_FALSE(guessed.findings.empty());
-    CHECK(contains(guessed.findings[0].problem, "speaks against"));
+    CHECK(contains(guessed.findings[0].problem, "contradicts"));
     const BakedCube asked =
         must(bake_cube(std::span(&one, 1), {}, {.source = {.layout = CubeLayout::panorama}}));
     for (const Finding& finding : asked.findings)
-        CHECK_FALSE(contains(finding.problem, "speaks against"));
+        CHECK_FALSE(contains(finding.problem, "contradicts"));
 }
 
 TEST_CASE("what pictures say of their colours and was not applied is said of a cube, once") {

@@ -134,7 +134,7 @@ TEST_CASE("every value between two ends is the exact one, rounded to the nearest
     }
 }
 
-TEST_CASE("sizes that are no multiple of four decode to just their texels") {
+TEST_CASE("sizes that are not a multiple of four decode to just their texels") {
     for (const FormatInfo& format : all_formats()) {
         if (!format.is_block())
             continue;

@@ -168,7 +168,7 @@ TEST_CASE("BC4 comes near a search of everything, even in noise") {
     CHECK(10 * std::log10(ours / optimum) < 0.2);
 }
 
-TEST_CASE("edges that are no multiple of four take nothing from beyond") {
+TEST_CASE("edges that are not a multiple of four take nothing from beyond") {
     for (const Format format : block_formats()) {
         CAPTURE(info(format).name);
         const Image whole = scene(16, 12, false, 5);
@@ -299,7 +299,7 @@ TEST_CASE("light in BC6H keeps its ratio from dim to bright, and signs where the
     CHECK(red_at(without) >= 0);
 }
 
-TEST_CASE("what is no number or beyond the greatest half is stored as what can be") {
+TEST_CASE("what is not a number or beyond the greatest half is stored as what can be") {
     Image odd = must(Image::create(Format::rgba32_float, 4, 4));
     for (std::uint32_t i = 0; i < 16; ++i) {
         auto* pixel =

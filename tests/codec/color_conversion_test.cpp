@@ -231,7 +231,7 @@ TEST_CASE("a file's profile is applied, kept or ignored, and every way is said")
             support::equal_pixels(support::view_of(ignored.image), support::view_of(stored.image)));
         CHECK(ignored.info.color_profile.empty());
         CHECK(contains(ignored.info.remarks.at(0), "was ignored"));
-        // Numbers that are no colours have no profile to apply.
+        // Numbers that are not colours have no profile to apply.
         const Picture data = must(read_picture(file, {.role = Role::data}));
         const Picture as_stored =
             must(read_picture(file, {.role = Role::data, .profile = ProfileUse::keep}));

@@ -219,7 +219,7 @@ TEST_CASE("what is wrong is said in words") {
     CHECK(words[2] == "what is called front is the right");
 }
 
-TEST_CASE("pictures that are no cube do not join, and the worst edge is named") {
+TEST_CASE("pictures that are not a cube do not join, and the worst edge is named") {
     std::array<Image, 6> images;
     std::array<ConstImageView, 6> views;
     for (std::size_t i = 0; i < 6; ++i) {

@@ -141,11 +141,11 @@ TEST_CASE("lists that are none are refused before anything is written") {
     };
     for (const char* key : {"buffers", "bufferViews", "extensionsUsed"}) {
         CAPTURE(key);
-        CHECK(contains(trouble(key, {{"a", 1}}), std::string("'") + key + "' is no list"));
-        CHECK(contains(trouble(key, "text"), "is no list"));
+        CHECK(contains(trouble(key, {{"a", 1}}), std::string("'") + key + "' is not a list"));
+        CHECK(contains(trouble(key, "text"), "is not a list"));
     }
     CHECK(contains(trouble("textures", list_of({{"source", 0}, {"extensions", {1, 2}}})),
-                   "'extensions' are no object"));
+                   "'extensions' are not an object"));
     CHECK(folder.entries().empty());
 }
 
@@ -182,7 +182,7 @@ TEST_CASE("every byte of a .glb file changed") {
         }
 }
 
-TEST_CASE("what cannot be had gives way to what can: baked, universal, ordinary") {
+TEST_CASE("what cannot be read gives way to what can: baked, universal, ordinary") {
     std::vector<std::byte> broken;
     for (const int byte : {0xAB, 0x4B, 0x54, 0x58, 0x20, 0x32, 0x30, 0xBB, 0x0D, 0x0A, 0x1A, 0x0A})
         broken.push_back(static_cast<std::byte>(byte));

@@ -336,8 +336,8 @@ TEST_CASE(
     };
     const Model lost = with_library("gone.mtl");
     REQUIRE(lost.findings.size() == 1);  // square.mtl, which the reader tries then, is its own idea
-    CHECK(contains(lost.findings[0].problem, "gone.mtl, which cannot be had"));
-    CHECK(says(with_library("square.mtl"), "square.mtl, which cannot be had"));
+    CHECK(contains(lost.findings[0].problem, "gone.mtl, which cannot be read"));
+    CHECK(says(with_library("square.mtl"), "square.mtl, which cannot be read"));
     write_text(folder.path("there.mtl"), "newmtl stone\nKd 1 1 1\n");
     CHECK(with_library("there.mtl").findings.empty());
 }
@@ -376,7 +376,7 @@ TEST_CASE("a black colour under a texture is said; files outside are not opened 
     CHECK(must(read_any_model(folder.path("models/square.obj"), trusting)).images.size() == 1);
 }
 
-TEST_CASE("what is no model is an error, and so are faces without end") {
+TEST_CASE("what is not a model is an error, and so are faces without end") {
     const TemporaryFolder folder;
     CHECK(must_fail(read_any_model(folder.path("none.obj"))).kind == ErrorKind::missing);
     write_text(folder.path("odd.xyz"), "hello");

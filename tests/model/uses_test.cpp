@@ -149,5 +149,5 @@ TEST_CASE("on a device: sizes and wraps that it does not do") {
     const Findings findings = check_bindings(model, bindings_of(model), profile);
     REQUIRE(findings.size() == 2);
     CHECK(findings[0].problem == "picture: 48 x 48 texels, and the device holds 32 on a side");
-    CHECK(contains(findings[1].problem, "picture: 48 x 48 texels are no powers of two"));
+    CHECK(contains(findings[1].problem, "picture: 48 x 48 texels are not powers of two"));
 }

@@ -47,7 +47,7 @@ TEST_CASE(
                   std::optional(AlphaMode::premultiplied), std::optional(AlphaMode::data)})
                 for (const bool plain : {false, true}) {
                     if (role == Role::normal && !plain)
-                        continue;  // texels that are no directions; see below
+                        continue;  // texels that are not directions; see below
                     CAPTURE(info(role).name);
                     CAPTURE(info(format).name);
                     CAPTURE(static_cast<int>(alpha.value_or(AlphaMode::opaque)));

@@ -64,7 +64,7 @@ TEST_CASE("inputs that cannot be read") {
     const TemporaryFolder folder;
     const std::string out = " -o " + folder.path("out.ktx2");
     support::write_text(folder.path("empty.png"), "");
-    support::write_text(folder.path("text.png"), "this is no picture at all, only some text");
+    support::write_text(folder.path("text.png"), "this is not a picture at all, only some text");
     support::write_bytes(folder.path("half.png"), first_half(demo_file("slate.png")));
     auto flipped = support::read_bytes(demo_file("slate.png"));
     flipped[flipped.size() / 2] ^= std::byte{1};
@@ -75,7 +75,8 @@ TEST_CASE("inputs that cannot be read") {
     check_failure(folder, "bake " + folder.path("none.png") + out, 4, {"none.png", "No such file"});
     check_failure(folder, "bake " + folder.path("") + out, 4, {"folder"});
     check_failure(folder, "bake " + folder.path("empty.png") + out, 3, {"empty.png", "empty"});
-    check_failure(folder, "bake " + folder.path("text.png") + out, 3, {"text.png", "no picture"});
+    check_failure(folder, "bake " + folder.path("text.png") + out, 3,
+                  {"text.png", "not a picture"});
     check_failure(folder, "bake " + folder.path("half.png") + out, 3,
                   {"half.png", "at byte", "truncated"});
     check_failure(folder, "bake " + folder.path("flipped.png") + out, 3,

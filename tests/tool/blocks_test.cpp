@@ -106,12 +106,12 @@ TEST_CASE("what DDS cannot say is pointed out") {
             .exit == 0);
 }
 
-TEST_CASE("sizes that are no whole blocks are pointed out") {
+TEST_CASE("sizes that are not whole blocks are pointed out") {
     const TemporaryFolder folder;
     const Outcome outcome = run_ylat("bake " + demo_file("label.png") + " --as bc7-srgb -o " +
                                      folder.path("label.ktx2"));
     CHECK(outcome.exit == 0);
-    CHECK(contains(outcome.err, "no multiple of 4 x 4"));
+    CHECK(contains(outcome.err, "not a multiple of 4 x 4"));
 }
 
 TEST_CASE("rate-distortion makes a smaller file, and wrong values are refused") {

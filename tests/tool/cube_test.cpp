@@ -244,7 +244,7 @@ TEST_CASE("peek tells layouts and how well faces join") {
     CHECK_FALSE(lattice[0].contains("cube_layout"));
 }
 
-TEST_CASE("what is no cube is refused with a reason") {
+TEST_CASE("what is not a cube is refused with a reason") {
     const TemporaryFolder folder;
     const auto refused = [&](const std::string& arguments, int exit, const char* part) {
         const Outcome outcome = run_ylat("cube " + arguments + " -o " + folder.path("o.ktx2"));
@@ -254,9 +254,9 @@ TEST_CASE("what is no cube is refused with a reason") {
         CHECK(contains(outcome.err, part));
         CHECK_FALSE(std::filesystem::exists(folder.path("o.ktx2")));
     };
-    refused(demo_file("label.png"), 2, "45 x 29 is no layout");
+    refused(demo_file("label.png"), 2, "45 x 29 is not a layout");
     refused(demo_file("slate.png") + " " + demo_file("moss.png"), 2, "one picture or of six");
-    refused(demo_file("dawn.hdr") + " --layout spiral", 2, "'spiral' is no layout");
+    refused(demo_file("dawn.hdr") + " --layout spiral", 2, "'spiral' is not a layout");
     refused(demo_file("dawn.hdr") + " --layout row", 2, "6 to 1");
     refused(demo_file("dawn.hdr") + " --turn top=round", 2, "top=round");
     refused(demo_file("dawn.hdr") + " --convention sideways", 2, "sideways");
@@ -270,7 +270,7 @@ TEST_CASE("what is no cube is refused with a reason") {
     const Outcome flat =
         run_ylat("draw sky " + demo_file("label.png") + " -o " + folder.path("s.png"));
     CHECK(flat.exit == 2);
-    CHECK(contains(flat.err, "no layout of a cube"));
+    CHECK(contains(flat.err, "is not a layout of a cube"));
     // What a scene cannot show is not left out in silence.
     const std::string cube = folder.path("c.ktx2"), to = " -o " + folder.path("s.png");
     REQUIRE(run_ylat("cube " + demo_file("dawn.hdr") + " --face-size 8 -o " + cube).exit == 0);

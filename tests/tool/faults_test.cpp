@@ -127,7 +127,7 @@ TEST_CASE("files that cannot be opened, read, written or renamed: code 4, and th
     sweep({"open", "read", "write", "sync", "link", "rename"}, 12);
 }
 
-TEST_CASE("memory that is not to be had: code 4, and the old file") {
+TEST_CASE("memory that cannot be allocated: code 4, and the old file") {
     // The JSON package, with which models are written, ends the program in functions of its own
     // that must not throw.
     sweep({"new"}, 40, "model");
@@ -223,7 +223,7 @@ TEST_CASE("files that shrink while they are read are damaged, and nothing worse"
     }
 }
 
-TEST_CASE("files that are written anew keep their mode, and names of any length will do") {
+TEST_CASE("files that are rewritten keep their mode, and names of any length will do") {
     const TemporaryFolder folder;
     const std::string file = folder.path(std::string(246, 'n') + ".png");
     support::write_text(file, "old");

@@ -117,7 +117,7 @@ TEST_CASE("model lists images and slots, and says what is missing") {
     CHECK(contains(outcome.out, "missing"));
     CHECK(contains(outcome.out, "mask 0.5"));
     CHECK(contains(outcome.out, "wrap=clamp-to-edge,repeat"));
-    CHECK(contains(outcome.err, "image 1 (moss) cannot be had"));
+    CHECK(contains(outcome.err, "image 1 (moss) cannot be read"));
     const json report = run_json("model " + model);
     CHECK(report["images"][0]["file_format"] == "PNG");
     CHECK(report["materials"][0]["textures"][0]["role"] == "color");
@@ -230,7 +230,7 @@ TEST_CASE("model and draw model refuse what they cannot do, and leave no file") 
             "it goes with the scene model");
     refused("draw model " + planter + " --sampler aniso=2 --sampler aniso=4" + to, 2, "--sampler");
     refused("draw model " + planter + " --sampler wrap=round" + to, 2, "wrap=round");
-    refused("model " + demo_file("slate.png"), 3, "no model of a format that is known");
+    refused("model " + demo_file("slate.png"), 3, "not a model of a format that is known");
     refused("draw model " + folder.path("none.glb") + to, 4, "none.glb");
     std::ofstream(folder.path("bare.gltf")) << R"({"asset": {"version": "2.0"}})";
     refused("draw model " + folder.path("bare.gltf") + to, 3, "no triangles");

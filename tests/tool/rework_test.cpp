@@ -135,7 +135,7 @@ TEST_CASE("what makes no sense is refused, and nothing is written") {
     const TemporaryFolder folder;
     const auto gif = run_ylat("rework " + label + " -o " + folder.path("out.gif"));
     CHECK(gif.exit == 2);
-    CHECK(contains(gif.err, "no picture format that is written"));
+    CHECK(contains(gif.err, "is not a picture format that is written"));
     CHECK(run_ylat("rework " + folder.path("none.png") + " -o " + folder.path("a.png")).exit == 4);
 }
 

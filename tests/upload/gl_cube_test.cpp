@@ -120,7 +120,7 @@ TEST_CASE("balls: mirrors, rough ones and matt ones") {
     CHECK(share_within_2(gl, ball, cube, sampler) >= 0.995);
 }
 
-TEST_CASE("a sky that is no cube is refused") {
+TEST_CASE("a sky that is not a cube is refused") {
     const GlFixture gl;
     const Texture flat =
         support::random_texture({.format = Format::rgba8_unorm, .width = 4, .height = 4}, 1);

@@ -108,7 +108,7 @@ TEST_CASE("pieces share blocks, aligned and apart, and blocks go with their last
     CHECK(CountedMemory::blocks.empty());
 }
 
-TEST_CASE("memory that the host sees is mapped, and what is not to be had is said") {
+TEST_CASE("memory that the host sees is mapped, and what the device lacks is said") {
     const vulkan::Functions vk = CountedMemory::functions();
     vulkan::MemoryPool pool(vk, VK_NULL_HANDLE, VK_NULL_HANDLE);
     constexpr VkMemoryPropertyFlags seen = VK_MEMORY_PROPERTY_HOST_VISIBLE_BIT;

@@ -208,7 +208,7 @@ class AtlasMaker {
         result_.kept = packing ? count : 0;
         if (!packing)
             result_.baked.findings.push_back(
-                {"atlas-packed-anew",
+                {"atlas-repacked",
                  "the older atlas cannot be kept: its size, its alignment or its room do not "
                  "suffice",
                  "allow a larger atlas, or the same format and clean level as before",

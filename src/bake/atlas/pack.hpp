@@ -34,7 +34,7 @@ struct Packing {
     std::vector<Slot> slots = {};
 };
 
-/// Packs everything anew; nothing if it does not fit.
+/// Packs everything from scratch; nothing if it does not fit.
 [[nodiscard]] std::optional<Packing> pack(std::span<const CellSize> cells,
                                           const PackOptions& options);
 

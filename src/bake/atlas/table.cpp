@@ -231,7 +231,7 @@ std::string atlas_table_text(const AtlasTable& table, std::string_view texture) 
 Result<AtlasTable> parse_atlas_table(std::string_view text) try {
     const Json json = Json::parse(text, nullptr, false);
     if (json.is_discarded() || !json.is_object())
-        return fail(ErrorKind::malformed, "it is no JSON object");
+        return fail(ErrorKind::malformed, "it is not a JSON object");
     return table_of(json);
 } catch (const std::bad_alloc&) {
     return out_of_memory();

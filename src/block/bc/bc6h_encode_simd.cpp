@@ -199,7 +199,7 @@ HWY_INLINE void try_two_lines(const Texels& texels, const Effort& effort, LightW
 }
 
 /// A half float's bits as a number that rises with its value; what cannot be stored becomes the
-/// nearest that can, and what is no number 0.
+/// nearest that can, and NaN becomes 0.
 template <bool is_signed>
 HWY_INLINE F number_of_half(I half) {
     const I size = half & set_int(0x7FFF);

@@ -16,7 +16,7 @@ std::uint32_t checksum(std::uint32_t type, ByteSpan data) {
     std::array<std::byte, 4> name{};
     store<std::uint32_t, std::endian::big>(name.data(), type);
     const std::uint32_t start = libdeflate_crc32(0, name.data(), name.size());
-    // A null pointer would mean "start anew" to libdeflate.
+    // A null pointer would mean "start over" to libdeflate.
     return data.empty() ? start : libdeflate_crc32(start, data.data(), data.size());
 }
 

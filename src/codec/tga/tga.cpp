@@ -153,7 +153,7 @@ Result<std::vector<std::byte>> unpack_runs(ByteReader& reader, const Header& h) 
     return pixels;
 }
 
-/// The colour map as it is stored; empty where pixels are no indices.
+/// The colour map as it is stored; empty where pixels are not indices.
 Result<ByteSpan> take_map(ByteReader& reader, const Header& h) {
     if (h.has_map == 0)
         return ByteSpan();

@@ -36,11 +36,11 @@ Status File::read_header() {
     constexpr std::uint64_t little_mark = 'I' * 256 + 'I', big_mark = 'M' * 256 + 'M';
     const auto mark = number(0, 2);
     if (mark != little_mark && mark != big_mark)
-        return fail(ErrorKind::malformed, "this is no TIFF file", 0);
+        return fail(ErrorKind::malformed, "this is not a TIFF file", 0);
     is_big_endian_ = mark == big_mark;
     const auto version = number(2, 2);
     if (version != classic && version != big)
-        return fail(ErrorKind::malformed, "this is no TIFF file", 2);
+        return fail(ErrorKind::malformed, "this is not a TIFF file", 2);
     is_big_tiff_ = version == big;
     if (is_big_tiff_ && (number(4, 2) != 8U || number(6, 2) != 0U))
         return fail(ErrorKind::malformed, "BigTIFF with offsets of other than 8 bytes", 4);

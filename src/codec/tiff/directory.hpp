@@ -61,7 +61,7 @@ struct Entry {
 /// A file's bytes, in its own order; in memory, or read as they are asked for.
 class File {
  public:
-    /// Fails with `ErrorKind::malformed` where it is no TIFF.
+    /// Fails with `ErrorKind::malformed` where it is not a TIFF.
     [[nodiscard]] static Result<File> open(ByteSource source);
 
     [[nodiscard]] const ByteSource& source() const { return source_; }

@@ -11,7 +11,7 @@ namespace yl::webp {
 
 /// What the frame begins with:
 ///
-///   is no key frame (1)  version (3)  is shown (1)  bytes of the first part (19)
+///   is not a key frame (1)  version (3)  is shown (1)  bytes of the first part (19)
 ///   0x9D 0x01 0x2A  width (14)  scale (2)  height (14)  scale (2)
 struct LossyHeader {
     std::uint32_t width = 0, height = 0;

@@ -168,7 +168,7 @@ Format without_holes(Format format) {
 void take_transfer_of_role(std::optional<Role> role, TextureLayout& layout) {
     const auto twin = with_transfer(layout.shape.format, Transfer::srgb);
     if (!twin)
-        return;  // one or two channels, which are no colours
+        return;  // one or two channels, which are not colours
     const bool is_color = role && info(*role).transfer == Transfer::srgb;
     if (is_color) {
         layout.shape.format = *twin;

@@ -162,10 +162,10 @@ Status read_level_index(ByteReader& reader, const ByteSource& file, const Textur
         YL_CHECK(check_section(file, entry.section, fmt::format("level {}", level).c_str(),
                                index_end, field));
         if (entry.section.offset % alignment != 0)
-            YL_CHECK(
-                rules.broken(fmt::format("level {} begins at offset {}, which is no multiple of {}",
-                                         level, entry.section.offset, alignment),
-                             field));
+            YL_CHECK(rules.broken(
+                fmt::format("level {} begins at offset {}, which is not a multiple of {}", level,
+                            entry.section.offset, alignment),
+                field));
         if (entry.unpacked != shape.level_bytes(level))
             return wrong(
                 fmt::format("uncompressedByteLength of level {} is {}; its size and format need {}",

@@ -137,7 +137,7 @@ Result<EncodedFile> write(const Texture& texture, const TextureWriteOptions& opt
         levels[level].bytes = data[level].size();
     ByteWriter head = head_of(shape, texture.metadata, options, levels);
     const std::size_t head_bytes = head.offset();
-    // Levels whose size is no multiple of the alignment are followed by up to so many zero bytes.
+    // Levels whose size is not a multiple of the alignment are followed by up to so many zero bytes.
     head.write(std::uint64_t{0});
     head.write(std::uint64_t{0});
     file.owned.push_back(head.release());

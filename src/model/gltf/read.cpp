@@ -48,7 +48,7 @@ class Reader {
         if (version.empty() && member(json_, "meshes").is_object())
             return fail(ErrorKind::unsupported, "the model is of glTF 1; version 2 is read");
         if (version.empty())
-            return fail(ErrorKind::malformed, "asset.version is missing: this is no glTF");
+            return fail(ErrorKind::malformed, "asset.version is missing: this is not glTF");
         if (!version.starts_with("2."))
             return fail(
                 ErrorKind::unsupported,
@@ -56,7 +56,7 @@ class Reader {
         return {};
     }
 
-    /// Broken references fail; what cannot be had is the image's own error.
+    /// Broken references fail; what cannot be read is the image's own error.
     Status add_image(std::size_t index) {
         const Json& entry = list_of(json_, "images")[index];
         ModelImage image;
@@ -150,7 +150,7 @@ class Reader {
     }
 
     /// What this library has baked for the role comes first, then texture files by their
-    /// extensions, then the ordinary source; what cannot be had gives way to what can.
+    /// extensions, then the ordinary source; what cannot be read gives way to what can.
     Status find_image(const Json& texture, const ModelMaterial& material, BoundTexture& bound) {
         for (const char* place : {"extensions/KHR_texture_basisu", "extensions/MSFT_texture_dds",
                                   "extensions/EXT_texture_webp", ""}) {
@@ -166,7 +166,7 @@ class Reader {
         return {};
     }
 
-    /// The first choice, unless it cannot be had and the second can.
+    /// The first choice, unless it cannot be read and the second can.
     std::optional<std::size_t> better_of(std::optional<std::size_t> first,
                                          std::optional<std::size_t> second) {
         if (!first || !second || !model_.images[*first].error || model_.images[*second].error)

@@ -54,7 +54,7 @@ struct MadeFile {
     std::vector<std::byte> bytes = {};
 };
 
-/// Whether an image that cannot be had is one that the model lacks, or that is damaged: something
+/// Whether an image that cannot be read is one that the model lacks, or that is damaged: something
 /// to leave out. What the system cannot do now ends the work, and the file that is there stays.
 bool can_be_left_out(const Error& error) {
     const bool is_systems = is_file_error(error.kind) && error.kind != ErrorKind::missing;
@@ -93,11 +93,11 @@ class ModelWriter {
     Status check_lists() const {
         for (const char* key : {"buffers", "bufferViews", "images", "textures", "extensionsUsed"})
             if (!member(json_, key).is_null() && !member(json_, key).is_array())
-                return fail(ErrorKind::malformed, fmt::format("'{}' is no list", key));
+                return fail(ErrorKind::malformed, fmt::format("'{}' is not a list", key));
         for (const Json& texture : list_of(json_, "textures"))
             if (!member(texture, "extensions").is_null() &&
                 !member(texture, "extensions").is_object())
-                return fail(ErrorKind::malformed, "a texture's 'extensions' are no object");
+                return fail(ErrorKind::malformed, "a texture's 'extensions' are not an object");
         return {};
     }
 
@@ -182,7 +182,7 @@ class ModelWriter {
                 report_.findings.push_back(
                     {"image-left",
                      fmt::format("image {} is left as it was: {}", i, error->sentence()),
-                     "bring the file, and bake again"});
+                     "add the file, and bake again"});
                 continue;
             }
             if (image.source == ImageSource::file)

@@ -18,7 +18,7 @@ class GuardedFiles final : public Assimp::DefaultIOSystem {
     /// Assimp takes the stream over, and gives it back to `Close`.
     Assimp::IOStream* Open(const char* path, const char* mode) override;
 
-    /// Files that the model names and that could not be had. Readers also try names of their own
+    /// Files that the model names and that could not be read. Readers also try names of their own
     /// making, which begin like the model's; of those only the materials of an OBJ model count.
     [[nodiscard]] std::vector<std::string> missed() const;
 

@@ -92,8 +92,8 @@ class ImportedReader {
     void report_missed_files() {
         for (const std::string& file : source_->missed_files())
             model_.findings.push_back(
-                {"file-missing", fmt::format("the model asks for {}, which cannot be had", file),
-                 "bring the file: what it says of materials is missing"});
+                {"file-missing", fmt::format("the model asks for {}, which cannot be read", file),
+                 "add the file: what it says about materials is missing"});
     }
 
     void check_coordinates() {

@@ -129,7 +129,7 @@ Error trouble_of(const std::string& said) {
     if (said.find("bad_alloc") != std::string::npos)
         return out_of_memory().value();
     return {ErrorKind::malformed, said.starts_with("No suitable reader")
-                                      ? "this is no model of a format that is known"
+                                      ? "this is not a model of a format that is known"
                                       : said};
 }
 

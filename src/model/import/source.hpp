@@ -19,7 +19,7 @@ class ImportedSource final : public ModelSource {
     [[nodiscard]] Result<std::vector<Primitive>> parts(Findings& findings) const override;
 
     [[nodiscard]] const aiScene& scene() const { return *importer_.GetScene(); }
-    /// Files beside pictures that the model asks for, and that could not be had.
+    /// Files beside pictures that the model asks for, and that could not be read.
     [[nodiscard]] const std::vector<std::string>& missed_files() const { return missed_files_; }
     /// Keeps an image's bytes as long as this.
     ByteSpan hold(std::unique_ptr<HeldBytes> image);

@@ -17,7 +17,7 @@ Result<Image> draw_cube_scene(const Device& device, const CubeScene& scene,
                               const GpuTexture& cube) try {
     const Functions& gl = device.functions();
     if (cube.target() != GL_TEXTURE_CUBE_MAP)
-        return fail(ErrorKind::usage, "this is no cube map");
+        return fail(ErrorKind::usage, "this is not a cube map");
     if (!gl.is_embedded)  // in ES cubes have no seams
         gl.Enable(GL_TEXTURE_CUBE_MAP_SEAMLESS);
     cube.bind(0);

@@ -16,7 +16,7 @@ Result<Image> draw_scene(Device& device, const Scene& scene, const GpuTexture& t
 
 Result<Image> draw_cube_scene(Device& device, const CubeScene& scene, const GpuTexture& cube) try {
     if (cube.shape().faces != 6 || cube.shape().is_array)
-        return fail(ErrorKind::usage, "this is no cube map");
+        return fail(ErrorKind::usage, "this is not a cube map");
     return draw_picture(*device.context(), cube_scene_frag_spv, scene.width, scene.height,
                         cube.descriptor(), numbers_of(scene));
 } catch (const std::bad_alloc&) {

@@ -113,7 +113,7 @@ namespace {
 Status check_adopted(const Functions& gl, const TextureObject& object, const TextureShape& shape) {
     gl.forget_errors();
     if (gl.IsTexture(object.name) != GL_TRUE)
-        return fail_at({ErrorKind::usage, fmt::format("{} is no texture's name", object.name)},
+        return fail_at({ErrorKind::usage, fmt::format("{} is not a texture's name", object.name)},
                        "name");
     const BoundTexture bound(gl, object.target, object.name);
     if (gl.GetError() != GL_NO_ERROR)

@@ -16,7 +16,7 @@ struct TextureObject {
 
 /// All levels at once, for good.
 void allocate_fixed(const TextureObject& texture, const TextureShape& shape);
-/// Levels that may be given anew; only while bound.
+/// Levels that may be given again; only while bound.
 void allocate_loose(const TextureObject& texture, const TextureShape& shape);
 
 /// Fills one region. `pixels` is an address, or an offset in the pixel buffer that is bound.

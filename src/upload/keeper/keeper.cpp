@@ -478,7 +478,7 @@ std::size_t TextureKeeper::reload_changed() {
     for (auto& [number, entry] : work_->entries) {
         if (entry.state == KeeperState::cancelled)
             continue;
-        // A file that is gone for a moment, while it is written anew, has not changed yet.
+        // A file that is gone for a moment, while it is rewritten, has not changed yet.
         const auto stamps = stamps_of(entry.request);
         const auto is_changed = [&stamps, &known = entry.stamps](std::size_t i) {
             return stamps[i].has_value() && stamps[i] != known[i];

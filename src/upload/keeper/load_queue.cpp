@@ -34,7 +34,7 @@ Result<Content> content_of(const std::filesystem::path& file, const SharedBytes&
     return content;
 }
 
-/// The options with the normals that the request names; a finding where they cannot be had.
+/// The options with the normals that the request names; a finding where they cannot be read.
 BakeOptions with_normals(const TextureRequest& request, const Picture& picture,
                          const KeeperOptions& keeper, Findings& findings) {
     BakeOptions options = request.bake;
@@ -51,7 +51,7 @@ BakeOptions with_normals(const TextureRequest& request, const Picture& picture,
         findings.push_back({"roughness-not-widened",
                             fmt::format("the roughness is not widened by its normals: {}",
                                         normals.error().sentence()),
-                            "bring the normal map, or ask for the roughness alone"});
+                            "add the normal map, or ask for the roughness alone"});
     return options;
 }
 

@@ -40,7 +40,7 @@ std::uint64_t TextureKeeper::Work::share() const {
 }
 
 /// Sets out to free `missing` bytes by the top levels of textures that were last used before
-/// `used_before`, the least used first. False when that is not to be had, and when more textures
+/// `used_before`, the least used first. False when that is not possible, and when more textures
 /// than `most_refiled` have been used since they were filed.
 bool TextureKeeper::Work::shrink_others(const KeptEntry& for_entry, std::uint64_t missing,
                                         std::uint64_t used_before, std::size_t most_refiled) {
@@ -107,7 +107,7 @@ void TextureKeeper::Work::release(std::uint64_t number) {
     file(number);
 }
 
-/// Room for an upload that has not begun: there already, to be had later, or by leaving out top
+/// Room for an upload that has not begun: there already, free later, or by leaving out top
 /// levels of its own.
 TextureKeeper::Work::Room TextureKeeper::Work::make_room(Upload& upload) {
     KeptEntry& entry = *find(upload.texture);
