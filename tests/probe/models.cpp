@@ -9,6 +9,12 @@
 namespace probe {
 namespace {
 
+/// Sentences name folders.
+void add_codes(Hash& hash, const yl::Findings& findings) {
+    for (const yl::Finding& finding : findings)
+        hash.add_all(std::string_view(finding.code), finding.level);
+}
+
 void add(Hash& hash, const yl::model::Model& model) {
     for (const yl::model::ModelImage& image : model.images) {
         hash.add_all(image.name, image.source, image.uri, image.bytes, image.file_format,
@@ -26,8 +32,7 @@ void add(Hash& hash, const yl::model::Model& model) {
                          yl::sampler_text(bound.sampler), bound.coordinate_set, bound.factor,
                          yl::model::matrix_of(bound.transform));
     }
-    for (const yl::Finding& finding : model.findings)  // whose sentences name folders
-        hash.add_all(std::string_view(finding.code), finding.level);
+    add_codes(hash, model.findings);
 }
 
 void print_model(const std::string& name, const yl::model::Model& model) {
@@ -92,7 +97,8 @@ void models(const Places& places) {
         for (const yl::model::BakedTexture& texture : report->textures)
             hash.add_all(texture.format, texture.shape.width, texture.shape.levels,
                          texture.texture_file_bytes, texture.device_bytes);
-        print("baked " + name, hash.value(), report->findings);
+        add_codes(hash, report->findings);
+        print("baked " + name, hash.value());
         std::filesystem::remove(output);
     }
 }
