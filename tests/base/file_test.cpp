@@ -49,6 +49,18 @@ TEST_CASE("failed reads and writes say why and leave nothing behind") {
     CHECK(folder.entries() == std::vector<std::string>{"d"});
 }
 
+TEST_CASE("a file of just the size that is allowed is read, and one byte more is too much") {
+    const TemporaryFolder folder;
+    support::write_text(folder.path("seven"), "lattice");
+    CHECK(as_text(must(read_file(folder.path("seven"), 7)).bytes()) == "lattice");
+    CHECK(must_fail(read_file(folder.path("seven"), 6)).kind == ErrorKind::limit);
+}
+
+TEST_CASE("control letters of a quoted name do not reach a terminal, from the first to the last") {
+    const Error error{ErrorKind::malformed, std::string("a\0b\x1F\x7F c", 7), {}, {}};
+    CHECK(error.sentence() == "a\\x00b\\x1f\\x7f c");
+}
+
 TEST_CASE("an empty file is an empty span") {
     const TemporaryFolder folder;
     support::write_text(folder.path("empty"), "");

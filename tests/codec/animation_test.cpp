@@ -295,6 +295,16 @@ TEST_CASE("animated PNG: places, blending, disposal, and a still image that is n
             CHECK(support::equal_pixels(support::view_of(must(read_picture(file)).image),
                                         std::as_const(frames[0].picture.image).view()));
         }
+    // An animation without any frame is its still picture.
+    const Bytes still = must(encode_picture("png", noise(4, 4, Format::rgba8_srgb, 1)));
+    ByteWriter without_frames;
+    without_frames.append(std::span(still).first(8));
+    for (const png::Chunk& chunk : chunks_of(still)) {
+        png::write_chunk(without_frames, chunk.type, chunk.data);
+        if (chunk.name() == "IHDR")
+            png::write_chunk(without_frames, png::chunk_type("acTL"), big({2, 0}));
+    }
+    CHECK(must(read_frames(without_frames.release())).pictures.size() == 1);
     // A frame that reaches beyond the picture.
     std::vector<PngFrame> wide;
     wide.push_back({0, 0, noise(4, 4, Format::rgba8_srgb, 1)});
