@@ -57,6 +57,44 @@ void read_in_all_ways(const std::string& name, const std::filesystem::path& file
     print("rows of " + name, hash.value());
 }
 
+void read_damaged(const std::string& name, const std::filesystem::path& file) {
+    print_damaged(name, file, [](Hash& hash, std::span<const std::byte> bytes) {
+        const yl::ReadOptions options = {.role = yl::Role::data,
+                                         .limits = {.max_side = 300, .max_bytes = 1 << 18}};
+        const auto header = yl::peek_picture(bytes);
+        hash.add(header.has_value());
+        if (header)
+            hash.add_all(header->width, header->height, header->channels, header->bits);
+        const auto frames = yl::read_frames(bytes, options);
+        if (!frames)
+            return hash.add_all(frames.error().kind, frames.error().message, frames.error().offset);
+        for (const yl::Picture& picture : frames->pictures)
+            add(hash, picture);
+    });
+}
+
+/// The least limits that a file needs.
+void print_limits(const std::string& name, const std::filesystem::path& file) {
+    const std::vector<std::byte> bytes = bytes_of(file);
+    const auto least = [&](std::uint64_t most, const auto& limits_of) {
+        std::uint64_t too_small = 0;
+        while (most - too_small > 1) {
+            const std::uint64_t middle = too_small + (most - too_small) / 2;
+            const bool fits =
+                yl::read_picture(bytes, {.role = yl::Role::data, .limits = limits_of(middle)})
+                    .has_value();
+            (fits ? most : too_small) = middle;
+        }
+        return most;
+    };
+    print("limits of " + name,
+          least(4096,
+                [](std::uint64_t side) {
+                    return yl::Limits{.max_side = static_cast<std::uint32_t>(side)};
+                }),
+          least(1 << 24, [](std::uint64_t size) { return yl::Limits{.max_bytes = size}; }));
+}
+
 bool is_packed(std::string_view ending) {
     return ending == "png" || ending == "tif" || ending == "exr";
 }
@@ -107,8 +145,13 @@ void files(const Places& places) {
             read_in_all_ways(file.filename().string(), file);
     for (const char* folder : {"bmp", "exr", "gif", "hdr", "jpeg", "pam", "pbm", "pfm", "pgm",
                                "png", "ppm", "psd", "qoi", "tga", "tiff", "webp"})
-        for (const auto& file : files_in(places.seeds / folder))
-            read_in_all_ways(folder + ("/" + file.filename().string()), file);
+        for (const auto& file : files_in(places.seeds / folder)) {
+            const std::string name = folder + ("/" + file.filename().string());
+            read_in_all_ways(name, file);
+            read_damaged(name, file);
+            if (yl::read_picture(file))
+                print_limits(name, file);
+        }
     writers();
 }
 

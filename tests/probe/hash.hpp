@@ -108,6 +108,30 @@ struct Places {
 /// The files of a folder by their names.
 [[nodiscard]] std::vector<std::filesystem::path> files_in(const std::filesystem::path& folder);
 
+[[nodiscard]] std::vector<std::byte> bytes_of(const std::filesystem::path& file);
+
+/// Every byte of the beginning of a file, and some of the rest, set to what it is not, and the file
+/// cut off: `read` hashes what comes of the bytes that it gets.
+template <class Read>
+void print_damaged(const std::string& name, const std::filesystem::path& file, const Read& read) {
+    std::vector<std::byte> bytes = bytes_of(file);
+    Hash hash;
+    constexpr std::size_t beginning = 96, stride = 11, most = 1024;
+    const std::size_t end = std::min(bytes.size(), most);
+    for (std::size_t at = 0; at < end; at += at < beginning ? 1 : stride) {
+        const std::byte before = bytes[at];
+        const auto number = std::to_integer<unsigned>(before);
+        for (const unsigned other : {number + 1, number + 255, 0U, 255U, number ^ 0x80U}) {
+            bytes[at] = static_cast<std::byte>(other & 0xFFU);
+            read(hash, std::span<const std::byte>(bytes));
+        }
+        bytes[at] = before;
+    }
+    for (std::size_t size = 0; size < end; size += 1 + size / 16)
+        read(hash, std::span<const std::byte>(bytes).first(size));
+    print("damaged " + name, hash.value());
+}
+
 // The parts of the probe.
 void pixels(const Places& places);
 void files(const Places& places);

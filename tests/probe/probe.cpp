@@ -3,6 +3,7 @@
 //
 //     probe DEMO SEEDS [PART...]        # the demo's data, and the seeds of the fuzz targets
 #include <algorithm>
+#include <fstream>
 #include <random>
 
 #include "hash.hpp"
@@ -51,6 +52,13 @@ std::vector<std::filesystem::path> files_in(const std::filesystem::path& folder)
             files.push_back(entry.path());
     std::ranges::sort(files);
     return files;
+}
+
+std::vector<std::byte> bytes_of(const std::filesystem::path& file) {
+    std::ifstream stream(file, std::ios::binary);
+    const std::string text{std::istreambuf_iterator<char>(stream), {}};
+    const auto bytes = std::as_bytes(std::span(text));
+    return {bytes.begin(), bytes.end()};
 }
 
 namespace {

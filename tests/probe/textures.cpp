@@ -233,7 +233,16 @@ void containers() {
 
 /// Files that are sound and files that are not, with what is said of them.
 void texture_files(const Places& places) {
-    for (const auto& file : files_in(places.seeds / "texture"))
+    for (const auto& file : files_in(places.seeds / "texture")) {
+        print_damaged(
+            "texture " + file.filename().string(), file,
+            [](Hash& hash, std::span<const std::byte> bytes) {
+                const auto read = yl::read_texture(bytes, {.limits = {.max_bytes = 1 << 18}});
+                if (read)
+                    hash.add_all(read->texture, read->info.remarks);
+                else
+                    hash.add_all(read.error().kind, read.error().message, read.error().offset);
+            });
         for (const bool forgiving : {false, true}) {
             const std::string name = fmt::format("texture {}{}", file.filename().string(),
                                                  forgiving ? ", forgiving" : "");
@@ -245,6 +254,7 @@ void texture_files(const Places& places) {
                   shape.width, shape.height, shape.depth, shape.levels, shape.layers, shape.faces,
                   shape.is_array);
         }
+    }
 }
 
 }  // namespace
