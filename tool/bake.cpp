@@ -138,7 +138,7 @@ yl::Result<Made> Bake::store_anew(const yl::TextureFile& file, const std::string
     baked->findings.insert(baked->findings.begin(), odd.begin(), odd.end());
     Made made{.is_texture = true};
     made.source_size = {shape.width, shape.height};
-    made.keeps_texels = !rebake.new_levels && !bake_options.compressed &&
+    made.keeps_texels = !rebake.new_levels && bake_options.compressed == yl::BlockFamily::none &&
                         baked->texture.shape() == file.texture.shape() &&
                         baked->texture.metadata.origin == file.texture.metadata.origin;
     made.is_relabelled = baked->texture.metadata.alpha != file.texture.metadata.alpha;

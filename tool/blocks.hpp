@@ -15,15 +15,16 @@ struct BlockChoices {
     [[nodiscard]] yl::BlockOptions options() const;
 };
 
-/// "bc" leaves the block format to the role; other names are formats.
+/// "bc" and "etc" leave the block format to the role; other names are formats.
 template <class Options>
 [[nodiscard]] yl::Status choose_format(const std::string& text, yl::Role role, Options& options) {
     if (text.empty())
         return {};
-    if (text == "bc") {
-        options.compressed = true;
+    options.compressed = text == "bc"    ? yl::BlockFamily::bc
+                         : text == "etc" ? yl::BlockFamily::etc2
+                                         : yl::BlockFamily::none;
+    if (options.compressed != yl::BlockFamily::none)
         return {};
-    }
     const auto format = parse_format(text, role);
     if (!format)
         return tl::unexpected(format.error());

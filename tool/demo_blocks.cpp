@@ -34,7 +34,7 @@ yl::Status show_one(const Case& one, const std::string& folder, Driver& gpu,
                     const DemoReport& report) {
     yl::BakeOptions options{.role = one.role};
     YL_TRY(const auto plain, yl::bake_file(folder + "/" + one.picture, options));
-    options.compressed = true;
+    options.compressed = yl::BlockFamily::bc;
     YL_TRY(const auto baked, yl::bake_file(folder + "/" + one.picture, options));
     const std::string name = std::filesystem::path(one.picture).stem().string() + "_blocks.ktx2";
     const auto written = yl::write_texture(folder + "/" + name, baked.texture);

@@ -44,7 +44,7 @@ yl::Status for_roles(const std::string& text, const char* option, ModelBakeOptio
 
 yl::Status set_format(const std::string& text, yl::Role role, yl::BakeOptions& options) {
     options.format.reset();
-    options.compressed = text == "bc";
+    options.compressed = yl::BlockFamily::none;
     return text == "plain" ? yl::Status{} : choose_format(text, role, options);
 }
 
@@ -144,8 +144,8 @@ std::vector<OptionTable> model_bake_options(ModelBakeChoices& choices) {
                {.rules = {refused_without(writes_model | lists_textures | extracts_images,
                                           "a folder gets textures alone")}}},
               {"--as", &choices.formats, "[ROLE=]FORMAT",
-               "The format for a role, or for all roles: a name, bc for the block format that "
-               "suits (the default), or plain for an uncompressed one"},
+               "The format for a role, or for all roles: a name, bc (the default) or etc for the "
+               "block format that suits, or plain for an uncompressed one"},
               {"--effort", &choices.efforts, "[ROLE=]0..10",
                "How hard the encoder tries, 0 to 10, for a role or for all roles"},
               {"--max-size",

@@ -42,7 +42,8 @@ struct YL_API BakeOptions {
     /// How the picture's colours are encoded, overriding its file. Not for floating point.
     std::optional<Transfer> transfer = {};
     std::optional<Format> format = {};  ///< of the texture
-    bool compressed = false;            ///< without a format: the block format that suits the role
+    /// Without a format: of this family, the block format that suits the role.
+    BlockFamily compressed = BlockFamily::none;
     /// For block formats: effort, weights, rate-distortion. `role` above replaces the one in here.
     BlockOptions blocks = BlockOptions();
     std::optional<std::uint32_t> levels = {};  ///< a full chain when left out
@@ -101,7 +102,8 @@ struct RoleGuess {
 
 /// The block format that suits a picture in a role: BC7 for colours, BC5 for normals and data of
 /// two channels, BC4 for data of one, BC6H for light.
-[[nodiscard]] YL_API Format default_block_format(const Picture& picture, Role role);
+[[nodiscard]] YL_API Format default_block_format(const Picture& picture, Role role,
+                                                 BlockFamily family = BlockFamily::bc);
 
 /// Makes a texture of a picture: converts level 0, fills the other levels, encodes. Fails with
 /// `ErrorKind::usage` where the options do not fit the picture.

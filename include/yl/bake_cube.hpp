@@ -27,9 +27,10 @@ struct GivenCubeLevel {
 struct YL_API CubeBakeOptions {
     std::optional<Role> role =
         {};  ///< hdr for pictures in floating point, else color; not normal or height
-    std::optional<Format> format = {};     ///< by role when left out
-    bool compressed = false;               ///< without a format: BC6H for light, BC7 for colours
-    BlockOptions blocks = BlockOptions();  ///< of block formats
+    std::optional<Format> format = {};  ///< by role when left out
+    /// Without a format: of this family, the block format that suits the role.
+    BlockFamily compressed = BlockFamily::none;
+    BlockOptions blocks = BlockOptions();      ///< of block formats
     std::optional<std::uint32_t> levels = {};  ///< a full chain when left out
     CubeSourceOptions source = {};             ///< for a single picture
     /// How the faces are stored, and the axes of their world, which the names of six pictures use.

@@ -1,7 +1,7 @@
 // Texture files of pictures that are larger than memory.
 //
 //     yl::BakedFile baked = yl::or_exit(
-//         yl::bake_by_rows("continent.png", "continent.ktx2", {.compressed = true}));
+//         yl::bake_by_rows("continent.png", "continent.ktx2", {.compressed = yl::BlockFamily::bc}));
 //     for (const yl::Finding& finding : baked.findings)
 //         std::fprintf(stderr, "%s\n", finding.problem.c_str());
 #pragma once

@@ -1,4 +1,4 @@
-// Block-compressed formats: BC1 to BC7, decoded and encoded.
+// Block-compressed formats: BC1 to BC7, ETC2 and EAC, decoded and encoded.
 //
 //     yl::Texture blocks = yl::or_exit(yl::encode_texture(
 //         texture, yl::Format::bc7_srgb, {.role = yl::Role::color, .effort = 5}));
@@ -14,13 +14,15 @@
 
 namespace yl {
 
-/// The format that a block format decodes to: 8-bit RGBA for BC1, BC2, BC3 and BC7, one or two
-/// 8-bit channels for BC4 and BC5, half-float RGBA for BC6H. Nothing for other formats.
+/// The format that a block format decodes to: 8-bit RGBA for BC1, BC2, BC3, BC7 and ETC2, one or two
+/// 8-bit channels for BC4 and BC5, 16-bit ones for EAC, half-float RGBA for BC6H. Nothing for other
+/// formats.
 [[nodiscard]] YL_API std::optional<Format> decoded_format(Format format);
 
 /// Decodes every block. `pixels` has the same size and the format above. The colours between two
-/// endpoints are rounded to the nearest code; those of BC6H and BC7 are exact, as their standard
-/// says. Blocks of reserved modes are black: transparent in BC7, opaque in BC6H.
+/// endpoints are rounded to the nearest code; those of BC6H, BC7, ETC2 and EAC are exact, as their
+/// standard says, the 11 bits of EAC as the nearest of 16. Blocks of reserved modes are black:
+/// transparent in BC7, opaque in BC6H.
 /// Fails with `ErrorKind::usage` if `blocks` is not in a block format or `pixels` does not match.
 [[nodiscard]] YL_API Status decode_blocks(ConstImageView blocks, ImageView pixels);
 
@@ -62,7 +64,7 @@ struct BlockOptions {
 
 /// Encodes an image. `blocks` has the same size and a block format; at edges that are not a multiple
 /// of four, the last texels are repeated. Any format that can be converted will do as the source;
-/// BC4 and BC5 use 16 bits and floats in full. The bytes do not depend on threads and processor.
+/// BC4, BC5 and EAC use 16 bits and floats in full. The bytes do not depend on threads and processor.
 /// Fails with `ErrorKind::cancelled` when `progress` says so.
 [[nodiscard]] YL_API Status encode_blocks(ConstImageView pixels, ImageView blocks,
                                           const BlockOptions& options = {});

@@ -66,6 +66,16 @@ enum class Format : std::uint32_t {
     bc6h_sfloat = 144,
     bc7_unorm = 145,
     bc7_srgb = 146,
+    etc2_rgb8_unorm = 147,
+    etc2_rgb8_srgb = 148,
+    etc2_rgb8a1_unorm = 149,
+    etc2_rgb8a1_srgb = 150,
+    etc2_rgba8_unorm = 151,
+    etc2_rgba8_srgb = 152,
+    eac_r11_unorm = 153,
+    eac_r11_snorm = 154,
+    eac_rg11_unorm = 155,
+    eac_rg11_snorm = 156,
 };
 
 /// How stored numbers relate to light.
@@ -84,6 +94,13 @@ enum class NumericKind : std::uint8_t {
 };
 
 enum class Channel : std::uint8_t { red, green, blue, alpha };
+
+/// Block formats that devices have, or lack, together.
+enum class BlockFamily : std::uint8_t {
+    none,  ///< texels of their own
+    bc,    ///< BC1 to BC7, in desktops and consoles
+    etc2,  ///< ETC2 and EAC, in phones
+};
 
 /// The position of a channel in a texel, in bits from the lowest bit of the first byte. In a block
 /// format the offset is 0 and the bits are those of the decoded texel.
@@ -117,6 +134,7 @@ struct YL_API FormatInfo {
     std::uint32_t dxgi;       ///< DXGI_FORMAT number; 0: none
     std::string_view webgpu;  ///< GPUTextureFormat; empty: none
     std::string_view metal;   ///< MTLPixelFormat without that prefix; empty: none
+    BlockFamily family = BlockFamily::none;
 
     /// Whether the format has the channel.
     [[nodiscard]] bool has(Channel channel) const;

@@ -112,7 +112,7 @@ inline constexpr std::string_view baked_extension = "YL_baked_texture";
 /// How to bake a model. All members are optional.
 struct YL_API ModelBakeOptions {
     /// Block formats by role, when left out.
-    BakeByRole bake = BakeByRole({.compressed = true});
+    BakeByRole bake = BakeByRole({.compressed = BlockFamily::bc});
     TextureWriteOptions write = {.supercompression = Supercompression::zstd};
     bool keep_pictures = false;  ///< keep PNG and JPEG only; make no textures
     Progress progress = {};      ///< reports textures and writing

@@ -24,6 +24,7 @@ struct EnabledFeatures {
     bool sampler_anisotropy = false;
     bool image_cube_array = false;
     bool texture_compression_bc = false;
+    bool texture_compression_etc2 = false;
     bool sampler_mirror_clamp_to_edge = false;  ///< or VK_KHR_sampler_mirror_clamp_to_edge
     /// Shader stages besides vertex, fragment and compute that sample textures.
     bool geometry_shader = false;

@@ -22,8 +22,8 @@ Format default_format(const Picture& picture, Role role) {
     return plain_format_for(image, analyse_channels(image, picture.swizzle), role);
 }
 
-Format default_block_format(const Picture& picture, Role role) {
-    return block_format_for(analyse_channels(picture.image.view(), picture.swizzle), role);
+Format default_block_format(const Picture& picture, Role role, BlockFamily family) {
+    return block_format_for(analyse_channels(picture.image.view(), picture.swizzle), role, family);
 }
 
 namespace {
@@ -135,9 +135,9 @@ Result<Baked> bake(const Picture& picture, const BakeOptions& options) try {
     YL_CHECK(check_view(picture.image.view(), "picture"));
     YL_TRY(Subject subject, measured_subject(picture, options));
     Baked baked{.role = subject.role, .is_opaque = subject.use.is_opaque};
-    const Format wanted =
-        wanted_format(options, plain_format_for(subject.image, subject.use, subject.role),
-                      block_format_for(subject.use, subject.role));
+    const Format wanted = wanted_format(
+        options, plain_format_for(subject.image, subject.use, subject.role),
+        [&](BlockFamily family) { return block_format_for(subject.use, subject.role, family); });
     const Format format = format_of_chain(wanted);
     const ChannelPlan channels = plan_channels(picture, subject.use, info(wanted));
     baked.findings = check_whole(subject, options, info(wanted));

@@ -8,6 +8,7 @@
 #include <yl/resize.hpp>
 #include <yl/status_macros.hpp>
 #include "bake/block_step.hpp"
+#include "bake/formats.hpp"
 #include "bake/same_alpha.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/progress.hpp"
@@ -48,10 +49,9 @@ Format plain_for(Role role) {
                                  : Format::rgba8_unorm;
 }
 
-Format blocks_for(Role role) {
-    return role == Role::hdr     ? Format::bc6h_ufloat
-           : role == Role::color ? Format::bc7_srgb
-                                 : Format::bc7_unorm;
+/// A sky has no alpha; four channels of data may be in use.
+Format blocks_for(Role role, BlockFamily family) {
+    return block_format_for({.is_opaque = role == Role::color}, role, family);
 }
 
 class CubeBaker {
@@ -72,7 +72,9 @@ class CubeBaker {
                                         "seen in all directions lies on no surface",
                                         info(role).name)},
                            "role");
-        const Format wanted = wanted_format(options_, plain_for(role), blocks_for(role));
+        const Format wanted = wanted_format(options_, plain_for(role), [&](BlockFamily family) {
+            return blocks_for(role, family);
+        });
         format_ = format_of_chain(wanted);
         SameAlpha same{.pictures = {sources_.begin(), sources_.end()}};
         if (info(role).alpha_is_coverage) {

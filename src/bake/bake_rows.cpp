@@ -167,7 +167,9 @@ class RowBaker {
         BakedFile baked{.role = subject.role, .is_opaque = subject.use.is_opaque};
         const Format wanted =
             wanted_format(options_, plain_format_for(subject.image, subject.use, subject.role),
-                          block_format_for(subject.use, subject.role));
+                          [&](BlockFamily family) {
+                              return block_format_for(subject.use, subject.role, family);
+                          });
         const ChannelPlan channels = plan_channels(subject.picture, subject.use, info(wanted));
         baked.findings = check_subject(subject, info(wanted),
                                        shows_meaning(subject, options_) ? &content : nullptr);

@@ -21,17 +21,19 @@ template <class T>
 concept TextureBakeOptions = requires(const T& options) {
     { options.role } -> std::same_as<const std::optional<Role>&>;
     { options.format } -> std::same_as<const std::optional<Format>&>;
-    { options.compressed } -> std::same_as<const bool&>;
+    { options.compressed } -> std::same_as<const BlockFamily&>;
     { options.blocks } -> std::same_as<const BlockOptions&>;
     { options.levels } -> std::same_as<const std::optional<std::uint32_t>&>;
     { options.sampler } -> std::same_as<const std::optional<Sampler>&>;
     { options.progress } -> std::same_as<const Progress&>;
 };
 
-/// The format that is asked for, or the one of the two that suits.
-template <TextureBakeOptions Options>
-[[nodiscard]] Format wanted_format(const Options& options, Format plain, Format blocks) {
-    return options.format.value_or(options.compressed ? blocks : plain);
+/// The format that is asked for, or the one that suits; `blocks(family)` says that of a family.
+template <TextureBakeOptions Options, class Blocks>
+[[nodiscard]] Format wanted_format(const Options& options, Format plain, const Blocks& blocks) {
+    if (options.format)
+        return *options.format;
+    return options.compressed == BlockFamily::none ? plain : blocks(options.compressed);
 }
 
 /// How blocks are encoded, and who is told of it.

@@ -36,23 +36,47 @@ Format plain_format_for(ConstImageView image, const ChannelUse& use, Role role) 
     return Format::rgba8_srgb;
 }
 
-Format block_format_for(const ChannelUse& use, Role role) {
+namespace {
+
+/// What a family has for a role.
+struct RoleFormats {
+    Format color, color_with_alpha, color_with_cut_out;
+    Format data, data_with_alpha;
+    Format two, one;  ///< channels of data, heights and normals
+    Format light;
+};
+
+constexpr RoleFormats bc_formats = {Format::bc7_srgb,  Format::bc7_srgb,   Format::bc7_srgb,
+                                    Format::bc7_unorm, Format::bc7_unorm,  Format::bc5_unorm,
+                                    Format::bc4_unorm, Format::bc6h_ufloat};
+constexpr RoleFormats etc2_formats = {Format::etc2_rgb8_srgb,   Format::etc2_rgba8_srgb,
+                                      Format::etc2_rgb8a1_srgb, Format::etc2_rgb8_unorm,
+                                      Format::etc2_rgba8_unorm, Format::eac_rg11_unorm,
+                                      Format::eac_r11_unorm,    Format::rgba16_float};
+
+}  // namespace
+
+Format block_format_for(const ChannelUse& use, Role role, BlockFamily family) {
+    const RoleFormats& formats = family == BlockFamily::etc2 ? etc2_formats : bc_formats;
     switch (role) {
         case Role::color:
-            return Format::bc7_srgb;
+            return use.is_opaque         ? formats.color
+                   : use.alpha_is_binary ? formats.color_with_cut_out
+                                         : formats.color_with_alpha;
         case Role::normal:
-            return Format::bc5_unorm;
+            return formats.two;
         case Role::mask:
         case Role::data:
-            return use.useful_channels() == 1   ? Format::bc4_unorm
-                   : use.useful_channels() == 2 ? Format::bc5_unorm
-                                                : Format::bc7_unorm;
+            return use.useful_channels() == 1   ? formats.one
+                   : use.useful_channels() == 2 ? formats.two
+                   : use.is_opaque              ? formats.data
+                                                : formats.data_with_alpha;
         case Role::height:
-            return Format::bc4_unorm;
+            return formats.one;
         case Role::hdr:
-            return Format::bc6h_ufloat;
+            return formats.light;
     }
-    return Format::bc7_srgb;
+    return formats.color;
 }
 
 }  // namespace yl

@@ -88,16 +88,16 @@ Result<Baked> rebake(const Texture& texture, const RebakeOptions& options) try {
     const Origin origin = options.origin.value_or(texture.metadata.origin);
     const bool turns = origin != texture.metadata.origin;
     const bool keeps_texels =
-        wanted == present && !bake.compressed && !turns && !options.new_levels;
+        wanted == present && bake.compressed == BlockFamily::none && !turns && !options.new_levels;
     if (keeps_texels)
         return baked;
     if (info(present).is_block()) {
         YL_TRY(baked.texture, decode_texture(baked.texture));
     }
-    if (bake.compressed && !bake.format)
+    if (bake.compressed != BlockFamily::none && !bake.format)
         wanted = block_format_for(
             analyse_channels(std::as_const(baked.texture).image(0), baked.texture.metadata.swizzle),
-            baked.role);
+            baked.role, bake.compressed);
     YL_TRY(baked.texture, with_origin(baked.texture, origin));
     if (options.new_levels) {
         YL_TRY(baked.texture,

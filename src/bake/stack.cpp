@@ -57,8 +57,9 @@ Format Stack::richest_format() const {
         return std::tuple(f.channel_count, f.channels[0].bits, f.format);
     };
     for (const Picture* picture : pictures_) {
-        const Format suits = options_.compressed ? default_block_format(*picture, role_)
-                                                 : default_format(*picture, role_);
+        const Format suits = options_.compressed == BlockFamily::none
+                                 ? default_format(*picture, role_)
+                                 : default_block_format(*picture, role_, options_.compressed);
         if (richest == Format::undefined || rank(suits) > rank(richest))
             richest = suits;
     }

@@ -9,7 +9,7 @@
 #include "base/bytes.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
-#include "block/decoders.hpp"
+#include "block/block_codec.hpp"
 #include "block/surfaces.hpp"
 #include "pixel/check.hpp"
 
@@ -20,8 +20,7 @@ constexpr std::size_t block_rows_at_least = 8;
 constexpr std::uint32_t side = 4;
 constexpr std::size_t most_block_bytes = 16 * 8;  // of texels
 
-void decode_row(ConstImageView blocks, ImageView pixels, std::uint32_t block_y,
-                bc::RowDecoder decode) {
+void decode_row(ConstImageView blocks, ImageView pixels, std::uint32_t block_y, RowDecoder decode) {
     const std::size_t block_bytes = info(blocks.format).block_bytes;
     const std::size_t texel_bytes = info(pixels.format).block_bytes;
     const std::byte* block = blocks.row(block_y).data();
@@ -41,51 +40,18 @@ void decode_row(ConstImageView blocks, ImageView pixels, std::uint32_t block_y,
 
 }  // namespace
 
-bc::RowDecoder decoder_of(Format format) {
-    switch (format) {
-        case Format::bc1_unorm:
-        case Format::bc1_srgb:
-            return bc::each_block<8, 16, bc::decode_bc1>;
-        case Format::bc1a_unorm:
-        case Format::bc1a_srgb:
-            return bc::each_block<8, 16, bc::decode_bc1a>;
-        case Format::bc2_unorm:
-        case Format::bc2_srgb:
-            return bc::each_block<16, 16, bc::decode_bc2>;
-        case Format::bc3_unorm:
-        case Format::bc3_srgb:
-            return bc::decode_bc3_row;
-        case Format::bc4_unorm:
-            return bc::decode_bc4_row;
-        case Format::bc4_snorm:
-            return bc::decode_bc4_snorm_row;
-        case Format::bc5_unorm:
-            return bc::decode_bc5_row;
-        case Format::bc5_snorm:
-            return bc::decode_bc5_snorm_row;
-        case Format::bc6h_ufloat:
-            return bc::each_block<16, 32, bc::decode_bc6h_ufloat>;
-        case Format::bc6h_sfloat:
-            return bc::each_block<16, 32, bc::decode_bc6h_sfloat>;
-        case Format::bc7_unorm:
-        case Format::bc7_srgb:
-            return bc::each_block<16, 16, bc::decode_bc7>;
-        default:
-            return nullptr;
+const BlockCodec* find_block_codec(Format format) {
+    for (const auto& codecs : {bc::block_codecs(), etc::block_codecs()}) {
+        const auto found = std::ranges::find(codecs, format, &BlockCodec::format);
+        if (found != codecs.end())
+            return &*found;
     }
+    return nullptr;
 }
 
 std::optional<Format> decoded_format(Format format) {
-    const FormatInfo& f = info(format);
-    if (decoder_of(format) == nullptr)
-        return {};
-    if (f.is_float())
-        return Format::rgba16_float;
-    if (f.kind == NumericKind::snorm)
-        return f.channel_count == 1 ? Format::r8_snorm : Format::rg8_snorm;
-    if (f.channel_count <= 2)
-        return f.channel_count == 1 ? Format::r8_unorm : Format::rg8_unorm;
-    return f.transfer == Transfer::srgb ? Format::rgba8_srgb : Format::rgba8_unorm;
+    const BlockCodec* codec = find_block_codec(format);
+    return codec == nullptr ? std::nullopt : std::optional(codec->decoded);
 }
 
 Status decode_blocks(ConstImageView blocks, ImageView pixels) try {
@@ -101,7 +67,7 @@ Status decode_blocks(ConstImageView blocks, ImageView pixels) try {
             fmt::format("{} x {} texels of {} decode to as many of {}, not to {} x {} of {}",
                         blocks.width, blocks.height, info(blocks.format).name, info(*format).name,
                         pixels.width, pixels.height, info(pixels.format).name));
-    const bc::RowDecoder decode = decoder_of(blocks.format);
+    const RowDecoder decode = find_block_codec(blocks.format)->decode;
     parallel_ranges((blocks.height + side - 1) / side, block_rows_at_least,
                     [&](std::size_t begin, std::size_t end) {
                         for (std::size_t y = begin; y < end; ++y)

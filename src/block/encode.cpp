@@ -11,7 +11,7 @@
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "base/progress.hpp"
-#include "block/bc/encode.hpp"
+#include "block/block_codec.hpp"
 #include "block/rate_distortion.hpp"
 #include "block/source_blocks.hpp"
 #include "block/surfaces.hpp"
@@ -22,8 +22,8 @@ namespace {
 
 constexpr std::size_t blocks_at_least = 256;  // in one piece of work, so that lanes are full
 
-bc::ColorSettings color_settings(const BlockOptions& options) {
-    bc::ColorSettings settings{.effort = options.effort};
+ColorSettings color_settings(const BlockOptions& options) {
+    ColorSettings settings{.effort = options.effort};
     // Half by what a channel adds to the luminance of Rec. 709, half alike.
     if (options.weights == ErrorWeights::perceptual)
         settings.channel_weights = {0.82F, 1.57F, 0.61F, 1.0F};
@@ -38,6 +38,7 @@ class RowEncoder {
  public:
     RowEncoder(ConstImageView pixels, Format format, const BlockOptions& options)
         : f_(info(format)),
+          codec_(*find_block_codec(format)),
           source_(pixels, options.source_transfer, f_, options.role == Role::normal),
           options_(options),
           color_(color_settings(options)) {}
@@ -63,28 +64,29 @@ class RowEncoder {
         std::vector<float> codes(values * f_.channel_count);
         source_.read_codes(row, codes.data());
         const bool is_signed = f_.kind == NumericKind::snorm;
-        bc::ChannelSettings settings{.effort = options_.effort,
-                                     .min = is_signed ? -127.0F : 0.0F,
-                                     .max = is_signed ? 127.0F : 255.0F,
-                                     .block_words = f_.block_bytes / 4U};
+        const float most = codec_.greatest_code;
+        const ChannelSettings settings{.effort = options_.effort,
+                                       .min = is_signed ? -most : 0.0F,
+                                       .max = most,
+                                       .block_words = f_.block_bytes / 4U};
         std::vector<float> weights;
         const bool are_normals = options_.role == Role::normal && f_.channel_count == 2;
         if (are_normals)
-            weights = normal_weights(codes, is_signed);
+            weights = normal_weights(codes, is_signed, most);
         for (std::size_t channel = 0; channel < f_.channel_count; ++channel)
-            bc::encode_bc4(codes.data() + channel * values,
-                           are_normals ? weights.data() + channel * values : nullptr, count,
-                           settings, blocks + channel * 8);
+            codec_.encode_channel(codes.data() + channel * values,
+                                  are_normals ? weights.data() + channel * values : nullptr, count,
+                                  settings, blocks + channel * 8);
     }
 
     /// How much an error of x or y turns the vector (x, y, z) whose z follows from its length: for
     /// small errors that are independent of each other, 1 + x^2 / z^2 and 1 + y^2 / z^2.
     [[nodiscard]] static std::vector<float> normal_weights(const std::vector<float>& codes,
-                                                           bool is_signed) {
+                                                           bool is_signed, float most) {
         constexpr float min_z_squared = 1.0F / 64;
         const std::size_t count = codes.size() / 2;
         const auto unit = [&](float code) {
-            return is_signed ? code / 127.0F : code / 127.5F - 1.0F;
+            return is_signed ? code / most : code / (0.5F * most) - 1.0F;
         };
         std::vector<float> weights(codes.size());
         for (std::size_t i = 0; i < count; ++i) {
@@ -104,58 +106,14 @@ class RowEncoder {
         std::vector<std::byte> texels(row_bytes * rows);
         for (std::uint32_t row = 0; row < rows; ++row)
             source_.read(first_row + row, texels.data() + row * row_bytes);
-        switch (f_.format) {
-            case Format::bc1_unorm:
-            case Format::bc1_srgb:
-                return bc::encode_bc1(texels.data(), count, color_, blocks);
-            case Format::bc1a_unorm:
-            case Format::bc1a_srgb:
-                return bc::encode_bc1a(texels.data(), count, color_, blocks);
-            case Format::bc2_unorm:
-            case Format::bc2_srgb:
-                bc::encode_bc3_color(texels.data(), count, color_, blocks);
-                return encode_explicit_alpha(texels.data(), count, blocks);
-            case Format::bc3_unorm:
-            case Format::bc3_srgb:
-                bc::encode_bc3_color(texels.data(), count, color_, blocks);
-                return encode_graded_alpha(texels.data(), count, blocks);
-            case Format::bc6h_ufloat:
-            case Format::bc6h_sfloat:
-                return bc::encode_bc6h(
-                    texels.data(), count,
-                    {.effort = options_.effort, .is_signed = f_.kind == NumericKind::signed_float},
-                    blocks);
-            default:
-                return bc::encode_bc7(texels.data(), count, color_, blocks);
-        }
-    }
-
-    /// BC2: 4 bits a texel.
-    static void encode_explicit_alpha(const std::byte* texels, std::size_t count,
-                                      std::byte* blocks) {
-        for (std::size_t block = 0; block < count; ++block) {
-            std::uint64_t bits = 0;
-            for (std::size_t i = 0; i < block_texels; ++i) {
-                const auto alpha =
-                    std::to_integer<std::uint64_t>(texels[(block * block_texels + i) * 4 + 3]);
-                bits |= (alpha * 15 + 127) / 255 << 4 * i;
-            }
-            store(blocks + block * 16, bits);
-        }
-    }
-
-    void encode_graded_alpha(const std::byte* texels, std::size_t count, std::byte* blocks) const {
-        std::vector<float> alphas(count * block_texels);
-        for (std::size_t i = 0; i < alphas.size(); ++i)
-            alphas[i] = static_cast<float>(std::to_integer<int>(texels[i * 4 + 3]));
-        bc::encode_bc4(alphas.data(), nullptr, count, {.effort = options_.effort, .block_words = 4},
-                       blocks);
+        codec_.encode_texels(texels.data(), count, color_, blocks);
     }
 
     const FormatInfo& f_;
+    const BlockCodec& codec_;
     SourceBlocks source_;
     const BlockOptions& options_;
-    bc::ColorSettings color_;
+    ColorSettings color_;
 };
 
 std::uint32_t rows_of_blocks(std::uint32_t height) {

@@ -12,7 +12,7 @@
 #include <vector>
 
 #include "base/bytes.hpp"
-#include "block/decoders.hpp"
+#include "block/block_codec.hpp"
 
 namespace yl {
 namespace {
@@ -27,7 +27,15 @@ constexpr float bits_of_reference = 14.0F;
 constexpr float share_of_error = 0.1F;
 constexpr float min_error = 1.0F;  // of a block: exact ones would not be worth any bit
 
-enum class Numbers { bytes, signed_bytes, halves };
+enum class Numbers { bytes, signed_bytes, words, signed_words, halves };
+
+Numbers numbers_in(const FormatInfo& decoded) {
+    if (decoded.is_float())
+        return Numbers::halves;
+    if (decoded.type_size == 2)
+        return decoded.kind == NumericKind::snorm ? Numbers::signed_words : Numbers::words;
+    return decoded.kind == NumericKind::snorm ? Numbers::signed_bytes : Numbers::bytes;
+}
 
 /// Decoded texels of one block.
 struct Texels {
@@ -39,35 +47,13 @@ struct Block {
     Texels texels;
 };
 
-/// Part of a block that may be taken from an earlier one, where both have it.
-struct Part {
-    std::size_t begin = 0, end = 0;
-};
-
-std::span<const Part> parts_of(const FormatInfo& format) {
-    // The colours of BC1 are its first half, the indices the second; BC4 has two ends and six
-    // bytes of indices. BC7 and BC6H begin with mode and ends, and end with indices.
-    static constexpr Part color[] = {{0, 4}, {4, 8}};
-    static constexpr Part channel[] = {{2, 8}};
-    static constexpr Part halves[] = {{0, 8}, {8, 16}};
-    static constexpr Part with_alpha[] = {{0, 8}, {8, 16}, {8, 12}, {12, 16}};
-    static constexpr Part tail[] = {{0, 8}, {8, 16}, {10, 16}, {0, 5}, {12, 16}};
-    if (format.block_bytes == 8)
-        return format.channel_count == 1 ? std::span<const Part>(channel) : color;
-    if (format.channel_count == 2)
-        return halves;
-    return format.format <= Format::bc3_srgb ? std::span<const Part>(with_alpha) : tail;
-}
-
 class RateDistortion {
  public:
     RateDistortion(const FormatInfo& format, const BlockOptions& options)
         : format_(format),
-          decode_(decoder_of(format.format)),
-          texel_bytes_(info(decoded_format(format.format).value_or(Format{})).block_bytes),
-          numbers_(format.is_float()                   ? Numbers::halves
-                   : format.kind == NumericKind::snorm ? Numbers::signed_bytes
-                                                       : Numbers::bytes),
+          codec_(*find_block_codec(format.format)),
+          texel_bytes_(info(codec_.decoded).block_bytes),
+          numbers_(numbers_in(info(codec_.decoded))),
           weighs_alpha_(weighs_by_alpha(options) && format.channel_count == 4),
           lambda_(options.rate_distortion) {}
 
@@ -106,12 +92,11 @@ class RateDistortion {
         remember(best);
     }
 
-    [[nodiscard]] Numbers numbers() const { return numbers_; }
-    [[nodiscard]] std::size_t texel_bytes() const { return texel_bytes_; }
+    [[nodiscard]] const BlockCodec& codec() const { return codec_; }
 
  private:
     void decode(Block& block) const {
-        decode_(block.bytes.data(), 1, block.texels.bytes.data(), block_side * texel_bytes_);
+        codec_.decode(block.bytes.data(), 1, block.texels.bytes.data(), block_side * texel_bytes_);
     }
 
     /// Farther references take a few more bits.
@@ -132,7 +117,7 @@ class RateDistortion {
 
     /// What of a block comes from earlier ones already.
     struct Taken {
-        Part part = {0, 0};
+        BlockPart part = {0, 0};
         std::size_t bytes = 0;
         float reference_bits = 0;
     };
@@ -141,7 +126,7 @@ class RateDistortion {
                    float& min, Taken& taken) const {
         for (std::size_t back = 1; back <= std::min(count_, part_window); ++back) {
             const Block& earlier = recent_[(count_ - back) % whole_window];
-            for (const Part& part : parts_of(format_)) {
+            for (const BlockPart& part : codec_.parts) {
                 if (before.bytes > 0 && part.begin < before.part.end &&
                     before.part.begin < part.end)
                     continue;
@@ -172,6 +157,8 @@ class RateDistortion {
         const std::size_t bytes = block_texels * texel_bytes_;
         if (numbers_ == Numbers::halves)
             return difference_of_halves(a, b);
+        if (numbers_ == Numbers::words || numbers_ == Numbers::signed_words)
+            return difference_of_words(a, b);
         if (weighs_alpha_)
             return difference_by_alpha(a, b);
         int sum = 0;
@@ -184,6 +171,20 @@ class RateDistortion {
             sum += off * off;
         }
         return static_cast<float>(sum);
+    }
+
+    /// Of one or two channels, in codes of 8 bits.
+    [[nodiscard]] float difference_of_words(const Texels& a, const Texels& b) const {
+        const bool is_signed = numbers_ == Numbers::signed_words;
+        const float code = is_signed ? 1.0F / 258 : 1.0F / 257;
+        float sum = 0;
+        for (std::size_t i = 0; i < block_texels * texel_bytes_; i += 2) {
+            const auto p = load<std::uint16_t>(&a.bytes[i]), q = load<std::uint16_t>(&b.bytes[i]);
+            const int off = is_signed ? static_cast<std::int16_t>(p) - static_cast<std::int16_t>(q)
+                                      : int{p} - int{q};
+            sum += static_cast<float>(off) * code * static_cast<float>(off) * code;
+        }
+        return sum;
     }
 
     static float difference_of_halves(const Texels& a, const Texels& b) {
@@ -214,7 +215,7 @@ class RateDistortion {
     }
 
     const FormatInfo& format_;
-    bc::RowDecoder decode_;
+    const BlockCodec& codec_;
     std::size_t texel_bytes_;
     Numbers numbers_;
     bool weighs_alpha_;
@@ -226,10 +227,11 @@ class RateDistortion {
 
 /// The source's texels as the decoder would give them, block by block.
 std::vector<Texels> source_texels(const SourceBlocks& source, std::uint32_t row,
-                                  const FormatInfo& format, std::size_t texel_bytes) {
+                                  const BlockCodec& codec) {
+    const FormatInfo& decoded = info(codec.decoded);
     std::vector<Texels> blocks(source.across());
-    if (format.channel_count > 2) {
-        const std::size_t bytes = block_texels * texel_bytes;
+    if (decoded.channel_count > 2) {
+        const std::size_t bytes = block_texels * decoded.block_bytes;
         std::vector<std::byte> all(blocks.size() * bytes);
         source.read(row, all.data());
         for (std::size_t i = 0; i < blocks.size(); ++i)
@@ -237,12 +239,22 @@ std::vector<Texels> source_texels(const SourceBlocks& source, std::uint32_t row,
         return blocks;
     }
     const std::size_t values = blocks.size() * block_texels;
-    std::vector<float> codes(values * format.channel_count);
+    const std::size_t channels = decoded.channel_count;
+    std::vector<float> codes(values * channels);
     source.read_codes(row, codes.data());
-    for (std::size_t channel = 0; channel < format.channel_count; ++channel)
-        for (std::size_t i = 0; i < values; ++i)
-            blocks[i / block_texels].bytes[i % block_texels * format.channel_count + channel] =
-                static_cast<std::byte>(std::lround(codes[channel * values + i]));
+    const bool has_words = decoded.type_size == 2;
+    const float most = decoded.kind == NumericKind::snorm ? 32767.0F : 65535.0F;
+    const float scale = has_words ? most / codec.greatest_code : 1;
+    for (std::size_t channel = 0; channel < channels; ++channel)
+        for (std::size_t i = 0; i < values; ++i) {
+            std::byte* texel = blocks[i / block_texels].bytes.data() +
+                               (i % block_texels * channels + channel) * decoded.type_size;
+            const long code = std::lround(codes[channel * values + i] * scale);
+            if (has_words)
+                store(texel, static_cast<std::uint16_t>(code));
+            else
+                *texel = static_cast<std::byte>(code);
+        }
     return blocks;
 }
 
@@ -254,8 +266,7 @@ void optimise_rate_distortion(const SourceBlocks& source, const BlockRows& rows,
     const auto rate_distortion = std::make_unique<RateDistortion>(format, options);
     std::vector<Texels> sources;
     for (std::uint32_t row = 0; row < rows.count; ++row) {
-        const auto more =
-            source_texels(source, rows.first + row, format, rate_distortion->texel_bytes());
+        const auto more = source_texels(source, rows.first + row, rate_distortion->codec());
         sources.insert(sources.end(), more.begin(), more.end());
     }
     rate_distortion->settle_worth(sources, blocks);

@@ -1,5 +1,7 @@
 #include "block/source_blocks.hpp"
 
+#include "block/block_codec.hpp"
+
 #include <algorithm>
 #include <cstring>
 
@@ -40,7 +42,8 @@ SourceBlocks::SourceBlocks(ConstImageView image, Transfer transfer, const Format
                                               : decoded_format(target.format).value_or(Format{})),
       transfer_(info(image.format).is_float() ? Transfer::linear : transfer),
       load_(row_codec(image.format, transfer_).load),
-      texels_(row_codec(texel_format_, Transfer::linear)) {
+      texels_(row_codec(texel_format_, Transfer::linear)),
+      greatest_code_(find_block_codec(target.format)->greatest_code) {
     const NormalEncoding from = normal_encoding(image.format), to = normal_encoding(target.format);
     if (!are_normals || from == to)
         return;
@@ -97,10 +100,11 @@ void SourceBlocks::read(std::uint32_t block_y, std::byte* blocks) const {
 }
 
 void SourceBlocks::read_codes(std::uint32_t block_y, float* blocks) const {
-    const float scale = target_.kind == NumericKind::snorm ? 127.0F : 255.0F;
+    const float scale = greatest_code_;
     const FormatInfo& f = info(image_.format);
     const bool are_codes = f.kind == NumericKind::unorm && target_.kind == NumericKind::unorm &&
-                           f.type_size == 1 && f.channels[0].channel == Channel::red &&
+                           scale == 255 && f.type_size == 1 &&
+                           f.channels[0].channel == Channel::red &&
                            f.transfer == Transfer::linear && transfer_ == Transfer::linear;
     std::vector<float> rgba;
     for (std::uint32_t y = 0; y < block_side; ++y) {

@@ -47,6 +47,7 @@ class SourceBlocks {
     Transfer transfer_;
     void (*load_)(const std::byte*, float*, std::size_t);
     RowCodec texels_;
+    float greatest_code_;          ///< of a channel of the target
     float scale_ = 1, shift_ = 0;  ///< of directions whose bias the target has and the source not
 };
 

@@ -42,7 +42,7 @@ constexpr std::array<ChannelLayout, 4> bgra_layout(std::uint8_t bits) {
 }
 
 // format, name, block width, height and bytes, type size, kind, transfer, channels and their
-// layout, OpenGL (internal format, format, type), DXGI, WebGPU, Metal
+// layout, OpenGL (internal format, format, type), DXGI, WebGPU, Metal, family of blocks
 // clang-format off
 constexpr FormatInfo table[] = {
     {Format::r8_unorm, "r8-unorm", 1, 1, 1, 1, NumericKind::unorm, Transfer::linear, 1, rgba_layout(8), {0x8229, gl_red, gl_u8}, 61, "r8unorm", "R8Unorm"},
@@ -78,22 +78,32 @@ constexpr FormatInfo table[] = {
     {Format::rgba32_float, "rgba32-float", 1, 1, 16, 4, NumericKind::signed_float, Transfer::linear, 4, rgba_layout(32), {0x8814, gl_rgba, gl_f32}, 2, "rgba32float", "RGBA32Float"},
     {Format::rg11b10_float, "rg11b10-float", 1, 1, 4, 4, NumericKind::unsigned_float, Transfer::linear, 3, packed_layout(11, 11, 10, 0), {0x8C3A, gl_rgb, 0x8C3B}, 26, "rg11b10ufloat", "RG11B10Float"},
     {Format::rgb9e5_float, "rgb9e5-float", 1, 1, 4, 4, NumericKind::shared_exponent, Transfer::linear, 3, packed_layout(9, 9, 9, 0), {0x8C3D, gl_rgb, 0x8C3E}, 67, "rgb9e5ufloat", "RGB9E5Float"},
-    {Format::bc1_unorm, "bc1-unorm", 4, 4, 8, 1, NumericKind::unorm, Transfer::linear, 3, decoded_layout(8), {0x83F0, gl_rgb, gl_u8}, 71, "bc1-rgba-unorm", "BC1_RGBA"},
-    {Format::bc1_srgb, "bc1-srgb", 4, 4, 8, 1, NumericKind::unorm, Transfer::srgb, 3, decoded_layout(8), {0x8C4C, gl_rgb, gl_u8}, 72, "bc1-rgba-unorm-srgb", "BC1_RGBA_sRGB"},
-    {Format::bc1a_unorm, "bc1a-unorm", 4, 4, 8, 1, NumericKind::unorm, Transfer::linear, 4, decoded_layout(8), {0x83F1, gl_rgba, gl_u8}, 71, "bc1-rgba-unorm", "BC1_RGBA"},
-    {Format::bc1a_srgb, "bc1a-srgb", 4, 4, 8, 1, NumericKind::unorm, Transfer::srgb, 4, decoded_layout(8), {0x8C4D, gl_rgba, gl_u8}, 72, "bc1-rgba-unorm-srgb", "BC1_RGBA_sRGB"},
-    {Format::bc2_unorm, "bc2-unorm", 4, 4, 16, 1, NumericKind::unorm, Transfer::linear, 4, decoded_layout(8), {0x83F2, gl_rgba, gl_u8}, 74, "bc2-rgba-unorm", "BC2_RGBA"},
-    {Format::bc2_srgb, "bc2-srgb", 4, 4, 16, 1, NumericKind::unorm, Transfer::srgb, 4, decoded_layout(8), {0x8C4E, gl_rgba, gl_u8}, 75, "bc2-rgba-unorm-srgb", "BC2_RGBA_sRGB"},
-    {Format::bc3_unorm, "bc3-unorm", 4, 4, 16, 1, NumericKind::unorm, Transfer::linear, 4, decoded_layout(8), {0x83F3, gl_rgba, gl_u8}, 77, "bc3-rgba-unorm", "BC3_RGBA"},
-    {Format::bc3_srgb, "bc3-srgb", 4, 4, 16, 1, NumericKind::unorm, Transfer::srgb, 4, decoded_layout(8), {0x8C4F, gl_rgba, gl_u8}, 78, "bc3-rgba-unorm-srgb", "BC3_RGBA_sRGB"},
-    {Format::bc4_unorm, "bc4-unorm", 4, 4, 8, 1, NumericKind::unorm, Transfer::linear, 1, decoded_layout(8), {0x8DBB, gl_red, gl_u8}, 80, "bc4-r-unorm", "BC4_RUnorm"},
-    {Format::bc4_snorm, "bc4-snorm", 4, 4, 8, 1, NumericKind::snorm, Transfer::linear, 1, decoded_layout(8), {0x8DBC, gl_red, gl_s8}, 81, "bc4-r-snorm", "BC4_RSnorm"},
-    {Format::bc5_unorm, "bc5-unorm", 4, 4, 16, 1, NumericKind::unorm, Transfer::linear, 2, decoded_layout(8), {0x8DBD, gl_rg, gl_u8}, 83, "bc5-rg-unorm", "BC5_RGUnorm"},
-    {Format::bc5_snorm, "bc5-snorm", 4, 4, 16, 1, NumericKind::snorm, Transfer::linear, 2, decoded_layout(8), {0x8DBE, gl_rg, gl_s8}, 84, "bc5-rg-snorm", "BC5_RGSnorm"},
-    {Format::bc6h_ufloat, "bc6h-ufloat", 4, 4, 16, 1, NumericKind::unsigned_float, Transfer::linear, 3, decoded_layout(16), {0x8E8F, gl_rgb, gl_f32}, 95, "bc6h-rgb-ufloat", "BC6H_RGBUfloat"},
-    {Format::bc6h_sfloat, "bc6h-sfloat", 4, 4, 16, 1, NumericKind::signed_float, Transfer::linear, 3, decoded_layout(16), {0x8E8E, gl_rgb, gl_f32}, 96, "bc6h-rgb-float", "BC6H_RGBFloat"},
-    {Format::bc7_unorm, "bc7-unorm", 4, 4, 16, 1, NumericKind::unorm, Transfer::linear, 4, decoded_layout(8), {0x8E8C, gl_rgba, gl_u8}, 98, "bc7-rgba-unorm", "BC7_RGBAUnorm"},
-    {Format::bc7_srgb, "bc7-srgb", 4, 4, 16, 1, NumericKind::unorm, Transfer::srgb, 4, decoded_layout(8), {0x8E8D, gl_rgba, gl_u8}, 99, "bc7-rgba-unorm-srgb", "BC7_RGBAUnorm_sRGB"},
+    {Format::bc1_unorm, "bc1-unorm", 4, 4, 8, 1, NumericKind::unorm, Transfer::linear, 3, decoded_layout(8), {0x83F0, gl_rgb, gl_u8}, 71, "bc1-rgba-unorm", "BC1_RGBA", BlockFamily::bc},
+    {Format::bc1_srgb, "bc1-srgb", 4, 4, 8, 1, NumericKind::unorm, Transfer::srgb, 3, decoded_layout(8), {0x8C4C, gl_rgb, gl_u8}, 72, "bc1-rgba-unorm-srgb", "BC1_RGBA_sRGB", BlockFamily::bc},
+    {Format::bc1a_unorm, "bc1a-unorm", 4, 4, 8, 1, NumericKind::unorm, Transfer::linear, 4, decoded_layout(8), {0x83F1, gl_rgba, gl_u8}, 71, "bc1-rgba-unorm", "BC1_RGBA", BlockFamily::bc},
+    {Format::bc1a_srgb, "bc1a-srgb", 4, 4, 8, 1, NumericKind::unorm, Transfer::srgb, 4, decoded_layout(8), {0x8C4D, gl_rgba, gl_u8}, 72, "bc1-rgba-unorm-srgb", "BC1_RGBA_sRGB", BlockFamily::bc},
+    {Format::bc2_unorm, "bc2-unorm", 4, 4, 16, 1, NumericKind::unorm, Transfer::linear, 4, decoded_layout(8), {0x83F2, gl_rgba, gl_u8}, 74, "bc2-rgba-unorm", "BC2_RGBA", BlockFamily::bc},
+    {Format::bc2_srgb, "bc2-srgb", 4, 4, 16, 1, NumericKind::unorm, Transfer::srgb, 4, decoded_layout(8), {0x8C4E, gl_rgba, gl_u8}, 75, "bc2-rgba-unorm-srgb", "BC2_RGBA_sRGB", BlockFamily::bc},
+    {Format::bc3_unorm, "bc3-unorm", 4, 4, 16, 1, NumericKind::unorm, Transfer::linear, 4, decoded_layout(8), {0x83F3, gl_rgba, gl_u8}, 77, "bc3-rgba-unorm", "BC3_RGBA", BlockFamily::bc},
+    {Format::bc3_srgb, "bc3-srgb", 4, 4, 16, 1, NumericKind::unorm, Transfer::srgb, 4, decoded_layout(8), {0x8C4F, gl_rgba, gl_u8}, 78, "bc3-rgba-unorm-srgb", "BC3_RGBA_sRGB", BlockFamily::bc},
+    {Format::bc4_unorm, "bc4-unorm", 4, 4, 8, 1, NumericKind::unorm, Transfer::linear, 1, decoded_layout(8), {0x8DBB, gl_red, gl_u8}, 80, "bc4-r-unorm", "BC4_RUnorm", BlockFamily::bc},
+    {Format::bc4_snorm, "bc4-snorm", 4, 4, 8, 1, NumericKind::snorm, Transfer::linear, 1, decoded_layout(8), {0x8DBC, gl_red, gl_s8}, 81, "bc4-r-snorm", "BC4_RSnorm", BlockFamily::bc},
+    {Format::bc5_unorm, "bc5-unorm", 4, 4, 16, 1, NumericKind::unorm, Transfer::linear, 2, decoded_layout(8), {0x8DBD, gl_rg, gl_u8}, 83, "bc5-rg-unorm", "BC5_RGUnorm", BlockFamily::bc},
+    {Format::bc5_snorm, "bc5-snorm", 4, 4, 16, 1, NumericKind::snorm, Transfer::linear, 2, decoded_layout(8), {0x8DBE, gl_rg, gl_s8}, 84, "bc5-rg-snorm", "BC5_RGSnorm", BlockFamily::bc},
+    {Format::bc6h_ufloat, "bc6h-ufloat", 4, 4, 16, 1, NumericKind::unsigned_float, Transfer::linear, 3, decoded_layout(16), {0x8E8F, gl_rgb, gl_f32}, 95, "bc6h-rgb-ufloat", "BC6H_RGBUfloat", BlockFamily::bc},
+    {Format::bc6h_sfloat, "bc6h-sfloat", 4, 4, 16, 1, NumericKind::signed_float, Transfer::linear, 3, decoded_layout(16), {0x8E8E, gl_rgb, gl_f32}, 96, "bc6h-rgb-float", "BC6H_RGBFloat", BlockFamily::bc},
+    {Format::bc7_unorm, "bc7-unorm", 4, 4, 16, 1, NumericKind::unorm, Transfer::linear, 4, decoded_layout(8), {0x8E8C, gl_rgba, gl_u8}, 98, "bc7-rgba-unorm", "BC7_RGBAUnorm", BlockFamily::bc},
+    {Format::bc7_srgb, "bc7-srgb", 4, 4, 16, 1, NumericKind::unorm, Transfer::srgb, 4, decoded_layout(8), {0x8E8D, gl_rgba, gl_u8}, 99, "bc7-rgba-unorm-srgb", "BC7_RGBAUnorm_sRGB", BlockFamily::bc},
+    {Format::etc2_rgb8_unorm, "etc2-rgb8-unorm", 4, 4, 8, 1, NumericKind::unorm, Transfer::linear, 3, decoded_layout(8), {0x9274, gl_rgb, gl_u8}, 0, "etc2-rgb8unorm", "ETC2_RGB8", BlockFamily::etc2},
+    {Format::etc2_rgb8_srgb, "etc2-rgb8-srgb", 4, 4, 8, 1, NumericKind::unorm, Transfer::srgb, 3, decoded_layout(8), {0x9275, gl_rgb, gl_u8}, 0, "etc2-rgb8unorm-srgb", "ETC2_RGB8_sRGB", BlockFamily::etc2},
+    {Format::etc2_rgb8a1_unorm, "etc2-rgb8a1-unorm", 4, 4, 8, 1, NumericKind::unorm, Transfer::linear, 4, decoded_layout(8), {0x9276, gl_rgba, gl_u8}, 0, "etc2-rgb8a1unorm", "ETC2_RGB8A1", BlockFamily::etc2},
+    {Format::etc2_rgb8a1_srgb, "etc2-rgb8a1-srgb", 4, 4, 8, 1, NumericKind::unorm, Transfer::srgb, 4, decoded_layout(8), {0x9277, gl_rgba, gl_u8}, 0, "etc2-rgb8a1unorm-srgb", "ETC2_RGB8A1_sRGB", BlockFamily::etc2},
+    {Format::etc2_rgba8_unorm, "etc2-rgba8-unorm", 4, 4, 16, 1, NumericKind::unorm, Transfer::linear, 4, decoded_layout(8), {0x9278, gl_rgba, gl_u8}, 0, "etc2-rgba8unorm", "EAC_RGBA8", BlockFamily::etc2},
+    {Format::etc2_rgba8_srgb, "etc2-rgba8-srgb", 4, 4, 16, 1, NumericKind::unorm, Transfer::srgb, 4, decoded_layout(8), {0x9279, gl_rgba, gl_u8}, 0, "etc2-rgba8unorm-srgb", "EAC_RGBA8_sRGB", BlockFamily::etc2},
+    {Format::eac_r11_unorm, "eac-r11-unorm", 4, 4, 8, 1, NumericKind::unorm, Transfer::linear, 1, decoded_layout(16), {0x9270, gl_red, gl_u16}, 0, "eac-r11unorm", "EAC_R11Unorm", BlockFamily::etc2},
+    {Format::eac_r11_snorm, "eac-r11-snorm", 4, 4, 8, 1, NumericKind::snorm, Transfer::linear, 1, decoded_layout(16), {0x9271, gl_red, gl_s16}, 0, "eac-r11snorm", "EAC_R11Snorm", BlockFamily::etc2},
+    {Format::eac_rg11_unorm, "eac-rg11-unorm", 4, 4, 16, 1, NumericKind::unorm, Transfer::linear, 2, decoded_layout(16), {0x9272, gl_rg, gl_u16}, 0, "eac-rg11unorm", "EAC_RG11Unorm", BlockFamily::etc2},
+    {Format::eac_rg11_snorm, "eac-rg11-snorm", 4, 4, 16, 1, NumericKind::snorm, Transfer::linear, 2, decoded_layout(16), {0x9273, gl_rg, gl_s16}, 0, "eac-rg11snorm", "EAC_RG11Snorm", BlockFamily::etc2},
 };
 // clang-format on
 
@@ -150,7 +160,7 @@ std::optional<Format> with_transfer(Format format, Transfer transfer) {
     const FormatInfo& from = info(format);
     if (from.transfer == transfer)
         return format;
-    const std::string_view stem = from.name.substr(0, from.name.find('-'));
+    const std::string_view stem = from.name.substr(0, from.name.rfind('-'));
     const std::string wanted =
         std::string(stem) + (transfer == Transfer::srgb ? "-srgb" : "-unorm");
     const FormatInfo* to = from.kind == NumericKind::unorm ? find_format(wanted) : nullptr;

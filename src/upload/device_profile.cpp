@@ -41,12 +41,16 @@ std::vector<FormatSupport> formats_where(const Keep& keep, const Touch& touch) {
     return formats;
 }
 
+bool is_bc6h_or_bc7(const FormatInfo& f) {
+    return f.family == BlockFamily::bc && f.format >= Format::bc6h_ufloat;
+}
+
 /// Block formats are for surfaces only, but BC6H and BC7 in volumes of OpenGL (4.6, section 8.7).
 void keep_blocks_flat(const FormatInfo& f, FormatSupport& support) {
     if (!f.is_block())
         return;
     support.allows_1d = false;
-    support.allows_3d = f.format >= Format::bc6h_ufloat;
+    support.allows_3d = is_bc6h_or_bc7(f);
 }
 
 DeviceProfile opengl_33() {
@@ -66,15 +70,24 @@ DeviceProfile opengl_33() {
     p.offset_alignment = 4;
     p.formats = formats_where(
         [](const FormatInfo& f) {
-            return f.gl.internal_format != 0 && !is_small_srgb(f) && f.format < Format::bc6h_ufloat;
+            return f.gl.internal_format != 0 && !is_small_srgb(f) &&
+                   f.family != BlockFamily::etc2 && !is_bc6h_or_bc7(f);
         },
         keep_blocks_flat);
     return p;
 }
 
-/// OpenGL ES 3.0, tables 3.13 and 3.14; it has no formats of 16 bits, no BGRA, no blocks but ETC2.
+/// OpenGL ES 3.0, tables 3.13, 3.14 and 3.16; it has no formats of 16 bits, no BGRA, no blocks but
+/// ETC2.
 bool is_es_format(const FormatInfo& f) {
-    return !f.is_block() && !has_normalized_16(f) && !is_bgra(f) && !is_small_srgb(f);
+    if (f.is_block())
+        return f.family == BlockFamily::etc2;
+    return !has_normalized_16(f) && !is_bgra(f) && !is_small_srgb(f);
+}
+
+/// WebGL 2.0 has blocks by extensions only.
+bool is_webgl_format(const FormatInfo& f) {
+    return !f.is_block() && is_es_format(f);
 }
 
 DeviceProfile opengl_es_30() {
@@ -95,6 +108,7 @@ DeviceProfile opengl_es_30() {
     p.formats = formats_where(is_es_format, [](const FormatInfo& f, FormatSupport& support) {
         support.is_filtered = !has_32_float(f);
         support.allows_1d = false;
+        support.allows_3d = !f.is_block();
     });
     return p;
 }
@@ -105,6 +119,8 @@ DeviceProfile webgl_2() {
     p.api = "WebGL 2.0";
     p.api_kind = GraphicsApi::webgl;
     p.has_swizzle = false;  // WebGL 2.0, section 5.20
+    std::erase_if(p.formats,
+                  [](const FormatSupport& f) { return !is_webgl_format(info(f.format)); });
     return p;
 }
 
@@ -129,7 +145,7 @@ DeviceProfile vulkan_desktop() {
     p.row_pitch_alignment = 1;
     p.offset_alignment = 64;  // optimalBufferCopyOffsetAlignment in practice
     p.formats = formats_where(
-        [](const FormatInfo& f) { return is_mandatory_vulkan(f) || f.is_block(); },
+        [](const FormatInfo& f) { return is_mandatory_vulkan(f) || f.family == BlockFamily::bc; },
         [](const FormatInfo& f, FormatSupport& support) { support.allows_1d = !f.is_block(); });
     return p;
 }
@@ -146,9 +162,13 @@ DeviceProfile vulkan_mobile() {
     p.has_mirror_once = false;
     p.max_textures = 16;
     p.formats = formats_where(
-        [](const FormatInfo& f) { return is_mandatory_vulkan(f) && !has_normalized_16(f); },
+        [](const FormatInfo& f) {
+            return f.family == BlockFamily::etc2 ||
+                   (is_mandatory_vulkan(f) && !has_normalized_16(f));
+        },
         [](const FormatInfo& f, FormatSupport& support) {
             support.is_filtered = !has_32_float(f);
+            support.allows_1d = support.allows_3d = !f.is_block();
         });
     return p;
 }
@@ -173,7 +193,9 @@ DeviceProfile webgpu() {
     p.row_pitch_alignment = 256;  // bytesPerRow of copies from buffers
     p.offset_alignment = 4;
     p.formats = formats_where(
-        [](const FormatInfo& f) { return !f.webgpu.empty() && !has_normalized_16(f); },
+        [](const FormatInfo& f) {  // of the features for blocks, a desktop has BC's
+            return !f.webgpu.empty() && !has_normalized_16(f) && f.family != BlockFamily::etc2;
+        },
         [](const FormatInfo& f, FormatSupport& support) {
             support.is_filtered = !has_32_float(f);  // without "float32-filterable"
             support.allows_1d = support.allows_3d = !f.is_block();
@@ -223,9 +245,12 @@ DeviceProfile metal() {
     p.max_samplers = 1024;
     p.row_pitch_alignment = 1;
     p.offset_alignment = 16;
-    p.formats = formats_where(
-        [](const FormatInfo& f) { return !f.metal.empty() && !is_small_srgb(f); },
-        [](const FormatInfo& f, FormatSupport& support) { support.allows_1d = !f.is_block(); });
+    p.formats =
+        formats_where([](const FormatInfo& f) { return !f.metal.empty() && !is_small_srgb(f); },
+                      [](const FormatInfo& f, FormatSupport& support) {
+                          support.allows_1d = !f.is_block();
+                          support.allows_3d = f.family != BlockFamily::etc2;
+                      });
     return p;
 }
 

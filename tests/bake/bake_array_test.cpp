@@ -46,7 +46,7 @@ std::vector<Picture> random_pictures(std::size_t count, Format format, std::uint
 TEST_CASE("each layer is the picture baked by itself, in plain formats and in blocks") {
     const auto pictures = random_pictures(3, Format::rgba8_srgb, 20, 12);
     for (const BakeOptions& bake_options :
-         {BakeOptions{}, BakeOptions{.compressed = true, .blocks = {.effort = 0}},
+         {BakeOptions{}, BakeOptions{.compressed = BlockFamily::bc, .blocks = {.effort = 0}},
           BakeOptions{.levels = 2, .origin = Origin::bottom}}) {
         const Baked all = must(bake_array(pointers(pictures), {.bake = bake_options}));
         const TextureShape& shape = all.texture.shape();
@@ -146,8 +146,8 @@ TEST_CASE("slices of a volume, and levels that are the means of eight texels") {
 
 TEST_CASE("volumes of blocks are the blocks of their slices, and of each level's") {
     const auto slices = random_pictures(2, Format::rgba8_srgb, 8, 8);
-    const Baked blocks = must(
-        bake_volume(pointers(slices), {.bake = {.compressed = true, .blocks = {.effort = 0}}}));
+    const Baked blocks = must(bake_volume(
+        pointers(slices), {.bake = {.compressed = BlockFamily::bc, .blocks = {.effort = 0}}}));
     CHECK(blocks.texture.shape().format == Format::bc7_srgb);
     CHECK(blocks.texture.shape().depth == 2);
     const Baked plain = must(bake_volume(pointers(slices)));

@@ -76,7 +76,7 @@ TEST_CASE("sizes of all kinds, more than a strip of rows") {
         CAPTURE(size[1]);
         write_picture_of(picture, Format::rgba8_unorm, size[0], size[1]);
         check_same(folder, picture, {});
-        check_same(folder, picture, {.compressed = true, .blocks = {.effort = 1}});
+        check_same(folder, picture, {.compressed = BlockFamily::bc, .blocks = {.effort = 1}});
         check_same(folder, picture, {.mips = {.kernel = Kernel{}}});
     }
 }
@@ -105,7 +105,7 @@ TEST_CASE("every kind of stored pixel, in every role that suits it") {
             CAPTURE(info(role).name);
             check_same(folder, picture, {.role = role});
             check_same(folder, picture,
-                       {.role = role, .compressed = true, .blocks = {.effort = 1}});
+                       {.role = role, .compressed = BlockFamily::bc, .blocks = {.effort = 1}});
         }
     }
 }
@@ -200,7 +200,7 @@ TEST_CASE("progress goes through both readings, and can end them") {
     const TemporaryFolder folder;
     const std::string picture = folder.path("p.png"), texture = folder.path("t.ktx2");
     write_picture_of(picture, Format::rgba8_unorm, 90, 900);
-    for (const bool compressed : {false, true}) {
+    for (const BlockFamily compressed : {BlockFamily::none, BlockFamily::bc}) {
         std::vector<ProgressStep> steps;
         const Progress all([&](const ProgressStep& step) {
             steps.push_back(step);
@@ -209,7 +209,8 @@ TEST_CASE("progress goes through both readings, and can end them") {
         must(bake_by_rows(picture, texture,
                           {.compressed = compressed, .blocks = {.effort = 0}, .progress = all}));
         CHECK(steps.front().phase == Phase::reading);
-        CHECK(steps.back().phase == (compressed ? Phase::encoding : Phase::levels));
+        CHECK(steps.back().phase ==
+              (compressed == BlockFamily::bc ? Phase::encoding : Phase::levels));
         CHECK(steps.back().share == 1);
         std::filesystem::remove(texture);
         for (std::size_t stop = 0; stop < steps.size(); ++stop) {

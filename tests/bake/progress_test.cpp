@@ -119,9 +119,10 @@ TEST_CASE("pictures and textures: phases are told to their end, and cancel") {
         {"bake_file",
          {Phase::reading, Phase::resizing, Phase::levels, Phase::encoding},
          [&](const Progress& told) {
-             return status_of(bake_file(
-                 folder.path("p.png"),
-                 {.compressed = true, .blocks = {.effort = 0}, .max_side = 100, .progress = told}));
+             return status_of(bake_file(folder.path("p.png"), {.compressed = BlockFamily::bc,
+                                                               .blocks = {.effort = 0},
+                                                               .max_side = 100,
+                                                               .progress = told}));
          }},
         {"from the top",
          {Phase::levels},
@@ -203,7 +204,8 @@ TEST_CASE("volumes and cubes: phases are told to their end, and cancel") {
         {"bake_cube",
          {Phase::assembling, Phase::levels, Phase::encoding},
          [&](const Progress& told) {
-             return baked({.compressed = true, .blocks = {.effort = 0}, .progress = told});
+             return baked(
+                 {.compressed = BlockFamily::bc, .blocks = {.effort = 0}, .progress = told});
          }},
         {"specular",
          {Phase::assembling, Phase::prefiltering},

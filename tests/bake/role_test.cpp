@@ -388,7 +388,7 @@ TEST_CASE("textures are baked again: rows, format, levels, volumes and cubes") {
     REQUIRE(chain.shape() == expected.texture.shape());
     for (std::uint32_t level = 0; level < chain.shape().levels; ++level)
         CHECK(support::equal_pixels(chain.image(level), expected.texture.image(level)));
-    const Texture blocks = must(rebake(source, {.bake = {.compressed = true}})).texture;
+    const Texture blocks = must(rebake(source, {.bake = {.compressed = BlockFamily::bc}})).texture;
     CHECK(blocks.shape().format == Format::bc7_srgb);
     const Texture volume = support::random_texture(
         {.format = Format::rgba8_unorm, .width = 8, .height = 8, .depth = 4}, 6);

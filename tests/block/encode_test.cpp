@@ -73,7 +73,12 @@ TEST_CASE("every block format at every effort is near its source, and nearer wit
                                {Format::bc3_unorm, 30, 30.5},
                                {Format::bc4_unorm, 40, 41},
                                {Format::bc5_unorm, 40, 41},
-                               {Format::bc7_unorm, 32.5, 39}}) {
+                               {Format::bc7_unorm, 32.5, 39},
+                               {Format::etc2_rgb8_unorm, 28, 31},
+                               {Format::etc2_rgb8a1_unorm, 28, 31},
+                               {Format::etc2_rgba8_unorm, 28, 31},
+                               {Format::eac_r11_unorm, 40, 42},
+                               {Format::eac_rg11_unorm, 40, 42}}) {
         CAPTURE(info(bound.format).name);
         double last = 0;
         for (const int effort : {0, 2, 5, 8, 10}) {

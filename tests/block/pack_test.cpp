@@ -11,6 +11,7 @@
 #include "block/bc/decode.hpp"
 #include "block/bc/partitions.hpp"
 #include "block/bc/solid_colors.hpp"
+#include "block/block_codec.hpp"
 #include "support/check.hpp"
 #include "support/pictures.hpp"
 #include "support/processors.hpp"

@@ -49,6 +49,20 @@ const Expected expectations[] = {
     {Format::bc6h_sfloat, 133, 1, 16, {{0, 127, is_float | is_signed, minus_one, one}}},
     {Format::bc7_unorm, 134, 1, 16, {{0, 127, 0, 0, all}}},
     {Format::bc7_srgb, 134, 2, 16, {{0, 127, 0, 0, all}}},
+    {Format::etc2_rgb8_unorm, 161, 1, 8, {{0, 63, 2, 0, all}}},
+    {Format::etc2_rgb8_srgb, 161, 2, 8, {{0, 63, 2, 0, all}}},
+    {Format::etc2_rgb8a1_unorm, 161, 1, 8, {{0, 63, 2, 0, all}, {0, 63, alpha, 0, all}}},
+    {Format::etc2_rgb8a1_srgb, 161, 2, 8, {{0, 63, 2, 0, all}, {0, 63, linear_alpha, 0, all}}},
+    {Format::etc2_rgba8_unorm, 161, 1, 16, {{0, 63, alpha, 0, all}, {64, 63, 2, 0, all}}},
+    {Format::etc2_rgba8_srgb, 161, 2, 16, {{0, 63, linear_alpha, 0, all}, {64, 63, 2, 0, all}}},
+    {Format::eac_r11_unorm, 161, 1, 8, {{0, 63, 0, 0, all}}},
+    {Format::eac_r11_snorm, 161, 1, 8, {{0, 63, is_signed, 0x80000000, 0x7FFFFFFF}}},
+    {Format::eac_rg11_unorm, 161, 1, 16, {{0, 63, 0, 0, all}, {64, 63, 1, 0, all}}},
+    {Format::eac_rg11_snorm,
+     161,
+     1,
+     16,
+     {{0, 63, is_signed, 0x80000000, 0x7FFFFFFF}, {64, 63, is_signed | 1, 0x80000000, 0x7FFFFFFF}}},
 };
 
 std::uint32_t word(const std::vector<std::byte>& file, std::size_t offset) {

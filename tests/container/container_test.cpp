@@ -267,6 +267,29 @@ TEST_CASE("KTX 1: internal formats without sizes take that of the texels") {
     }
 }
 
+TEST_CASE("KTX 1: blocks of ETC1, ETC2 and EAC, of sizes that are not whole blocks") {
+    struct Kind {
+        std::uint32_t internal, base, bytes;
+        Format expected;
+    };
+    for (const Kind& kind : {Kind{0x8D64, 0x1907, 16, Format::etc2_rgb8_unorm},  // GL_ETC1_RGB8_OES
+                             {0x9274, 0x1907, 16, Format::etc2_rgb8_unorm},
+                             {0x9277, 0x1908, 16, Format::etc2_rgb8a1_srgb},
+                             {0x9279, 0x1908, 32, Format::etc2_rgba8_srgb},
+                             {0x9271, 0x1903, 16, Format::eac_r11_snorm},
+                             {0x9272, 0x8227, 32, Format::eac_rg11_unorm}}) {
+        ByteWriter writer;
+        writer.append(ktx1_file(
+            {0x04030201, 0, 1, 0, kind.internal, kind.base, 6, 3, 0, 0, 1, 1, 0, kind.bytes}, {}));
+        for (std::uint32_t i = 0; i < kind.bytes; ++i)
+            writer.write(static_cast<std::uint8_t>(i * 37));
+        const Texture texture = must(read_texture(writer.release())).texture;
+        CHECK(texture.shape() == TextureShape{.format = kind.expected, .width = 6, .height = 3});
+        CHECK(texture.level(0)[kind.bytes - 1] ==
+              static_cast<std::byte>((kind.bytes - 1) * 37 % 256));
+    }
+}
+
 TEST_CASE("KTX 1: rows in fours, cubes face by face, either byte order") {
     // 3 x 2 texels of RGB in 8 bits: 9 bytes a row and 3 of padding
     const auto rgb =

@@ -107,12 +107,12 @@ TEST_CASE("a mask's cutoff goes with its base colour alone") {
     CHECK(bindings.materials[0][1].texture == 1);
     CHECK(bindings.materials[1][0].texture == 1);
     BakeByRole bake;
-    bake[Role::color].compressed = true;
+    bake[Role::color].compressed = yl::BlockFamily::bc;
     const BakeOptions options = bake.of(bindings.textures[0]);
     CHECK(options.coverage == 0.25F);
     CHECK(options.role == Role::color);
-    CHECK(options.compressed);
-    CHECK_FALSE(bake.of({.role = Role::normal}).compressed);
+    CHECK(options.compressed == BlockFamily::bc);
+    CHECK(bake.of({.role = Role::normal}).compressed == BlockFamily::none);
 }
 
 TEST_CASE("the cutoff of a mask's texture makes up for the material's factor") {

@@ -110,7 +110,7 @@ void baked(const yl::Texture& cube) {
                   result->followed_edges);
     };
     bake("bake a cube", {});
-    bake("bake a cube in blocks", {.compressed = true});
+    bake("bake a cube in blocks", {.compressed = yl::BlockFamily::bc});
     bake("bake a cube, specular",
          {.prefilter = yl::CubePrefilter::specular, .specular = {.face_size = 8, .samples = 32}});
     bake("bake a cube, diffuse",

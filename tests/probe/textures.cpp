@@ -90,7 +90,7 @@ void roles() {
             const std::string name = fmt::format("bake {} of {}", role.name, yl::info(format).name);
             print_baked(name, yl::bake(picture, {.role = role.role}));
             print_baked(name + ", in blocks",
-                        yl::bake(picture, {.role = role.role, .compressed = true}));
+                        yl::bake(picture, {.role = role.role, .compressed = yl::BlockFamily::bc}));
             print_baked(name + ", upside down, smaller",
                         yl::bake(picture, {.role = role.role,
                                            .origin = yl::Origin::bottom,
@@ -139,8 +139,9 @@ void stacks() {
         const std::string how = fmt::format(", sizes {}", static_cast<int>(sizes));
         print_baked("array" + how, yl::bake_array(list, {.sizes = sizes}));
         print_baked("volume" + how, yl::bake_volume(list, {.sizes = sizes}));
-        print_baked("array in blocks" + how,
-                    yl::bake_array(list, {.bake = {.compressed = true}, .sizes = sizes}));
+        print_baked(
+            "array in blocks" + how,
+            yl::bake_array(list, {.bake = {.compressed = yl::BlockFamily::bc}, .sizes = sizes}));
     }
     const auto array =
         yl::or_exit(yl::bake_array(list, {.sizes = yl::UnequalSizes::resize})).texture;

@@ -74,6 +74,16 @@ TEST_CASE("a million blocks of BC6H of every mode decode exactly as the driver's
 TEST_CASE("a million blocks of signed BC6H of every mode decode exactly as the driver's") {
     check_format(Format::bc6h_sfloat, 0);
 }
+TEST_CASE("a million blocks of ETC2 of every form decode exactly as the driver's") {
+    for (const Format format :
+         {Format::etc2_rgb8_unorm, Format::etc2_rgb8a1_unorm, Format::etc2_rgba8_unorm})
+        check_format(format, 0);
+}
+TEST_CASE("a million blocks of EAC decode to the same 11 bits as the driver's") {
+    for (const Format format : {Format::eac_r11_unorm, Format::eac_r11_snorm,
+                                Format::eac_rg11_unorm, Format::eac_rg11_snorm})
+        check_format(format, 0);
+}
 TEST_CASE("a million blocks of BC7 of every mode decode exactly as the driver's") {
     check_format(Format::bc7_unorm, 0);
 }

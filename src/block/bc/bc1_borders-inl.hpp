@@ -12,6 +12,8 @@
 HWY_BEFORE_NAMESPACE();
 namespace yl::bc::HWY_NAMESPACE {
 
+using namespace simd::HWY_NAMESPACE;
+
 /// Sums of the first texels in the order along the axis, for each number of them: red, green, blue
 /// and weights.
 struct Prefixes {

@@ -18,6 +18,8 @@
 HWY_BEFORE_NAMESPACE();
 namespace yl::bc::HWY_NAMESPACE {
 
+using namespace simd::HWY_NAMESPACE;
+
 constexpr int by_range = -1;      // no borders: ends of the range, settled
 constexpr int all_borders = 100;  // every choice of them
 

@@ -9,11 +9,13 @@
 #endif
 
 #include "block/bc/encode.hpp"
-#include "block/bc/lanes-inl.hpp"
 #include "block/bc/principal_axis-inl.hpp"
+#include "block/lanes-inl.hpp"
 
 HWY_BEFORE_NAMESPACE();
 namespace yl::bc::HWY_NAMESPACE {
+
+using namespace simd::HWY_NAMESPACE;
 
 constexpr std::size_t most_lanes = hn::MaxLanes(Floats());
 constexpr float never = 1e30F;

@@ -7,10 +7,12 @@
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
 
-#include "block/bc/lanes-inl.hpp"
+#include "block/lanes-inl.hpp"
 
 HWY_BEFORE_NAMESPACE();
 namespace yl::bc::HWY_NAMESPACE {
+
+using namespace simd::HWY_NAMESPACE;
 
 /// One channel of the lanes' blocks.
 struct ChannelTexels {

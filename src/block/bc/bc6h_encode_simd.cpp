@@ -16,6 +16,8 @@
 HWY_BEFORE_NAMESPACE();
 namespace yl::bc::HWY_NAMESPACE {
 
+using namespace simd::HWY_NAMESPACE;
+
 constexpr std::size_t most_lanes = hn::MaxLanes(Floats());
 constexpr std::size_t most_candidates = 16;
 constexpr std::size_t light_partitions = 32;

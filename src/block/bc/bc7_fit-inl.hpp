@@ -13,6 +13,8 @@
 HWY_BEFORE_NAMESPACE();
 namespace yl::bc::HWY_NAMESPACE {
 
+using namespace simd::HWY_NAMESPACE;
+
 /// The best encoding of each lane's block so far.
 struct Winner {
     F error;

@@ -22,17 +22,6 @@ void decode_bc5_snorm(const std::byte* block, std::byte* texels, std::size_t str
 void decode_bc6h_ufloat(const std::byte* block, std::byte* texels, std::size_t stride);
 void decode_bc6h_sfloat(const std::byte* block, std::byte* texels, std::size_t stride);
 
-/// Decodes `count` blocks that lie side by side.
-using RowDecoder = void (*)(const std::byte* blocks, std::size_t count, std::byte* texels,
-                            std::size_t stride);
-
-/// A row by a decoder of single blocks.
-template <std::size_t block_bytes, std::size_t quad_bytes, auto decode>
-void each_block(const std::byte* blocks, std::size_t count, std::byte* texels, std::size_t stride) {
-    for (std::size_t i = 0; i < count; ++i)
-        decode(blocks + i * block_bytes, texels + i * quad_bytes, stride);
-}
-
 // By vectors; the plain ones above are their twins.
 void decode_bc3_row(const std::byte* blocks, std::size_t count, std::byte* texels,
                     std::size_t stride);

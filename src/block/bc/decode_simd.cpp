@@ -6,6 +6,7 @@
 #include "block/bc/bc1_palette.hpp"
 #include "block/bc/bc4_values.hpp"
 #include "block/bc/decode.hpp"
+#include "block/block_codec.hpp"
 
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "block/bc/decode_simd.cpp"

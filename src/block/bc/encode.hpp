@@ -1,22 +1,11 @@
 // Encoders of many blocks at once.
 #pragma once
 
-#include <array>
 #include <cstddef>
-#include <cstdint>
+
+#include "block/block_codec.hpp"
 
 namespace yl::bc {
-
-inline constexpr int default_effort = 5;
-inline constexpr std::size_t texels_of_block = 16;
-
-struct ColorSettings {
-    int effort = default_effort;
-    std::array<float, 4> channel_weights = {1, 1, 1, 1};  ///< of red, green, blue and alpha
-    bool weigh_by_alpha = false;                          ///< colours count as far as they are seen
-    bool black_of_three = false;  ///< BC1: blocks of three colours may use their black
-    bool are_normals = false;     ///< errors along the vector itself do not count
-};
 
 /// Texels are RGBA of 8 bits, 64 bytes a block; blocks follow one another.
 void encode_bc1(const std::byte* texels, std::size_t count, const ColorSettings& settings,
@@ -29,13 +18,6 @@ void encode_bc3_color(const std::byte* texels, std::size_t count, const ColorSet
                       std::byte* blocks);
 void encode_bc7(const std::byte* texels, std::size_t count, const ColorSettings& settings,
                 std::byte* blocks);
-
-struct ChannelSettings {
-    int effort = default_effort;
-    float min = 0;  ///< codes: 0 and 255, or -127 and 127
-    float max = 255;
-    std::size_t block_words = 2;  ///< from one block to the next
-};
 
 /// One channel: 16 values a block, in codes, which may lie between whole ones; `weights` as many,
 /// or null.

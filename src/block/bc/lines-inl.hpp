@@ -7,11 +7,13 @@
 #define YL_BLOCK_BC_LINES_INL_HPP
 #endif
 
-#include "block/bc/lanes-inl.hpp"
 #include "block/bc/principal_axis-inl.hpp"
+#include "block/lanes-inl.hpp"
 
 HWY_BEFORE_NAMESPACE();
 namespace yl::bc::HWY_NAMESPACE {
+
+using namespace simd::HWY_NAMESPACE;
 
 constexpr float never = 1e30F;
 

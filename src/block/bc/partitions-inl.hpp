@@ -13,6 +13,8 @@
 HWY_BEFORE_NAMESPACE();
 namespace yl::bc::HWY_NAMESPACE {
 
+using namespace simd::HWY_NAMESPACE;
+
 /// The few best partitions of each lane, the best one first.
 template <std::size_t count>
 struct Ranking {

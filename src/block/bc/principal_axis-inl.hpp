@@ -7,10 +7,12 @@
 #define YL_BLOCK_BC_PRINCIPAL_AXIS_INL_HPP
 #endif
 
-#include "block/bc/lanes-inl.hpp"
+#include "block/lanes-inl.hpp"
 
 HWY_BEFORE_NAMESPACE();
 namespace yl::bc::HWY_NAMESPACE {
+
+using namespace simd::HWY_NAMESPACE;
 
 /// A symmetric matrix: products of channels, summed over texels. Row by row from the diagonal on.
 template <std::size_t channels>

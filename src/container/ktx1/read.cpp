@@ -140,6 +140,10 @@ bool take_old_texels(const Header& h, TextureLayout& layout) {
 
 /// By OpenGL's sized internal format, or else by the format and type of the texels.
 Result<Format> format_of(const Header& h) {
+    // What was written for ETC1 (OES_compressed_ETC1_RGB8_texture) reads the same as ETC2.
+    constexpr std::uint32_t gl_etc1_rgb8 = 0x8D64;
+    if (h.internal_format == gl_etc1_rgb8)
+        return Format::etc2_rgb8_unorm;
     const FormatInfo* by_transfer = nullptr;
     const FormatInfo* by_size = nullptr;
     for (const FormatInfo& f : all_formats()) {

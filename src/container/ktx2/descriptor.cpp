@@ -13,6 +13,8 @@
 //   2  lower   3  upper
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <array>
 #include <bit>
 
 #include <yl/status_macros.hpp>
@@ -83,40 +85,60 @@ std::vector<Sample> shared_exponent_samples(const FormatInfo& f) {
     return samples;
 }
 
-// Colour models of the block formats, in the order of their numbers.
-constexpr std::uint32_t model_bc1 = 128, model_bc2 = 129, model_bc3 = 130, model_bc4 = 131,
-                        model_bc5 = 132, model_bc6h = 133, model_bc7 = 134;
-constexpr std::uint32_t channel_color = 0;
-constexpr std::uint32_t channel_color_with_cut_out = 1;  // of BC1
+/// Bits of a block that one sample describes: where they begin, and what they hold.
+struct BlockBits {
+    std::uint32_t offset = 0, channel = 0;
+};
+
+constexpr std::uint32_t bc_color = 0, bc1_color_with_cut_out = 1, etc2_color = 2;
+
+/// The colour model of block formats, and their samples (Khronos Data Format Specification 1.3,
+/// sections 5.6 and 5.10).
+struct BlockModel {
+    Format first, last;
+    std::uint32_t model;
+    std::uint32_t bits;  ///< of a sample
+    std::uint32_t samples;
+    std::array<BlockBits, 2> of_samples;
+};
+
+constexpr BlockModel block_models[] = {
+    {Format::bc1_unorm, Format::bc1_srgb, 128, 64, 1, {{{0, bc_color}}}},
+    {Format::bc1a_unorm, Format::bc1a_srgb, 128, 64, 1, {{{0, bc1_color_with_cut_out}}}},
+    {Format::bc2_unorm, Format::bc2_srgb, 129, 64, 2, {{{0, channel_alpha}, {64, bc_color}}}},
+    {Format::bc3_unorm, Format::bc3_srgb, 130, 64, 2, {{{0, channel_alpha}, {64, bc_color}}}},
+    {Format::bc4_unorm, Format::bc4_snorm, 131, 64, 1, {{{0, 0}}}},
+    {Format::bc5_unorm, Format::bc5_snorm, 132, 64, 2, {{{0, 0}, {64, 1}}}},
+    {Format::bc6h_ufloat, Format::bc6h_sfloat, 133, 128, 1, {{{0, bc_color}}}},
+    {Format::bc7_unorm, Format::bc7_srgb, 134, 128, 1, {{{0, bc_color}}}},
+    {Format::etc2_rgb8_unorm, Format::etc2_rgb8_srgb, 161, 64, 1, {{{0, etc2_color}}}},
+    {Format::etc2_rgb8a1_unorm,
+     Format::etc2_rgb8a1_srgb,
+     161,
+     64,
+     2,
+     {{{0, etc2_color}, {0, channel_alpha}}}},
+    {Format::etc2_rgba8_unorm,
+     Format::etc2_rgba8_srgb,
+     161,
+     64,
+     2,
+     {{{0, channel_alpha}, {64, etc2_color}}}},
+    {Format::eac_r11_unorm, Format::eac_r11_snorm, 161, 64, 1, {{{0, 0}}}},
+    {Format::eac_rg11_unorm, Format::eac_rg11_snorm, 161, 64, 2, {{{0, 0}, {64, 1}}}},
+};
+
+/// Null for formats that have no blocks.
+const BlockModel* block_model(Format format) {
+    const auto found = std::ranges::find_if(block_models, [&](const BlockModel& model) {
+        return format >= model.first && format <= model.last;
+    });
+    return found == std::end(block_models) ? nullptr : found;
+}
 
 std::uint32_t color_model(Format format) {
-    switch (format) {
-        case Format::bc1_unorm:
-        case Format::bc1_srgb:
-        case Format::bc1a_unorm:
-        case Format::bc1a_srgb:
-            return model_bc1;
-        case Format::bc2_unorm:
-        case Format::bc2_srgb:
-            return model_bc2;
-        case Format::bc3_unorm:
-        case Format::bc3_srgb:
-            return model_bc3;
-        case Format::bc4_unorm:
-        case Format::bc4_snorm:
-            return model_bc4;
-        case Format::bc5_unorm:
-        case Format::bc5_snorm:
-            return model_bc5;
-        case Format::bc6h_ufloat:
-        case Format::bc6h_sfloat:
-            return model_bc6h;
-        case Format::bc7_unorm:
-        case Format::bc7_srgb:
-            return model_bc7;
-        default:
-            return model_rgbsda;
-    }
+    const BlockModel* model = block_model(format);
+    return model == nullptr ? model_rgbsda : model->model;
 }
 
 /// A block's bits that no further field describes.
@@ -138,27 +160,19 @@ Sample block_sample(const FormatInfo& f, std::uint32_t offset, std::uint32_t bit
     return sample;
 }
 
-std::vector<Sample> block_samples(const FormatInfo& f, bool srgb) {
-    switch (color_model(f.format)) {
-        case model_bc1:
-            return {block_sample(
-                f, 0, 64, f.has(Channel::alpha) ? channel_color_with_cut_out : channel_color)};
-        case model_bc2:
-        case model_bc3:
-            return {block_sample(f, 0, 64, channel_alpha | (srgb ? qualifier_linear : 0)),
-                    block_sample(f, 64, 64, channel_color)};
-        case model_bc4:
-            return {block_sample(f, 0, 64, 0)};
-        case model_bc5:
-            return {block_sample(f, 0, 64, 0), block_sample(f, 64, 64, 1)};
-        default:
-            return {block_sample(f, 0, 128, channel_color)};
+std::vector<Sample> block_samples(const FormatInfo& f, const BlockModel& model, bool srgb) {
+    std::vector<Sample> samples;
+    for (const BlockBits& bits : std::span(model.of_samples).first(model.samples)) {
+        const bool is_linear = srgb && bits.channel == channel_alpha;
+        samples.push_back(block_sample(f, bits.offset, model.bits,
+                                       bits.channel | (is_linear ? qualifier_linear : 0)));
     }
+    return samples;
 }
 
 std::vector<Sample> samples_of(const FormatInfo& f, bool srgb) {
-    if (f.is_block())
-        return block_samples(f, srgb);
+    if (const BlockModel* model = block_model(f.format))
+        return block_samples(f, *model, srgb);
     if (f.kind == NumericKind::shared_exponent)
         return shared_exponent_samples(f);
     std::vector<Sample> samples;

@@ -21,6 +21,8 @@
     X(TexSubImage2D, TEXSUBIMAGE2D)                     \
     X(TexImage3D, TEXIMAGE3D)                           \
     X(TexSubImage3D, TEXSUBIMAGE3D)                     \
+    X(CompressedTexImage2D, COMPRESSEDTEXIMAGE2D)       \
+    X(CompressedTexImage3D, COMPRESSEDTEXIMAGE3D)       \
     X(CompressedTexSubImage2D, COMPRESSEDTEXSUBIMAGE2D) \
     X(CompressedTexSubImage3D, COMPRESSEDTEXSUBIMAGE3D) \
     X(TexParameteri, TEXPARAMETERI)                     \

@@ -43,6 +43,8 @@ Context read_context(const Functions& gl) {
 }
 
 bool has_block_format(const Context& context, const FormatInfo& f) {
+    if (f.family == BlockFamily::etc2)
+        return context.has(43, 30, {"GL_ARB_ES3_compatibility"});
     const bool is_srgb = f.transfer == Transfer::srgb;
     if (f.format <= Format::bc3_srgb) {
         const bool has_plain = context.has(99, 99, {"GL_EXT_texture_compression_s3tc"}) ||
@@ -83,8 +85,8 @@ std::vector<FormatSupport> read_formats(const Context& context) {
         support.is_filtered = !is_32_float || context.has(33, 99, {"GL_OES_texture_float_linear"});
         support.allows_1d = !context.is_embedded && !f.is_block();
         // In volumes, blocks are BC6H and BC7 only (OpenGL 4.6, section 8.7); not in ES.
-        support.allows_3d =
-            !f.is_block() || (!context.is_embedded && f.format >= Format::bc6h_ufloat);
+        support.allows_3d = !f.is_block() || (!context.is_embedded && f.family == BlockFamily::bc &&
+                                              f.format >= Format::bc6h_ufloat);
     }
     return formats;
 }

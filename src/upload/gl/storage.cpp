@@ -99,7 +99,32 @@ void allocate_fixed(const TextureObject& texture, const TextureShape& shape) {
         gl.TexStorage1D(texture.target, levels, format, e.width);
 }
 
+namespace {
+
+/// Blocks as such: the ordinary calls ask the driver to encode, which it need not know (ETC2).
+void allocate_loose_blocks(const TextureObject& texture, const TextureShape& shape) {
+    const Functions& gl = texture.gl;
+    const GLenum internal = info(shape.format).gl.internal_format;
+    for (std::uint32_t level = 0; level < shape.levels; ++level) {
+        const Extent e = extent_at(texture.target, shape, level);
+        const auto number = static_cast<GLint>(level);
+        const std::uint32_t faces = texture.target == GL_TEXTURE_CUBE_MAP ? 6 : 1;
+        if (e.places == 3)
+            gl.CompressedTexImage3D(texture.target, number, internal, e.width, e.height, e.depth, 0,
+                                    static_cast<GLsizei>(shape.level_bytes(level)), nullptr);
+        else
+            for (std::uint32_t face = 0; face < faces; ++face)
+                gl.CompressedTexImage2D(face_target(texture.target, face), number, internal,
+                                        e.width, e.height, 0,
+                                        static_cast<GLsizei>(shape.surface_bytes(level)), nullptr);
+    }
+}
+
+}  // namespace
+
 void allocate_loose(const TextureObject& texture, const TextureShape& shape) {
+    if (info(shape.format).is_block())
+        return allocate_loose_blocks(texture, shape);
     const Functions& gl = texture.gl;
     const GlFormat& format = info(shape.format).gl;
     const auto internal = static_cast<GLint>(format.internal_format);

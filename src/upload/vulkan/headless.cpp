@@ -213,6 +213,7 @@ EnabledFeatures features_of(const FeatureChain& has, bool has_borders) {
     features.sampler_anisotropy = has.core.features.samplerAnisotropy == VK_TRUE;
     features.image_cube_array = has.core.features.imageCubeArray == VK_TRUE;
     features.texture_compression_bc = has.core.features.textureCompressionBC == VK_TRUE;
+    features.texture_compression_etc2 = has.core.features.textureCompressionETC2 == VK_TRUE;
     features.sampler_mirror_clamp_to_edge = has12.samplerMirrorClampToEdge == VK_TRUE;
     features.geometry_shader = has.core.features.geometryShader == VK_TRUE;
     features.tessellation_shader = has.core.features.tessellationShader == VK_TRUE;
@@ -246,6 +247,7 @@ void ask_for(const EnabledFeatures& features, const FeatureChain& has, FeatureCh
     wanted.core.features.tessellationShader = flag(features.tessellation_shader);
     wanted.core.features.imageCubeArray = flag(features.image_cube_array);
     wanted.core.features.textureCompressionBC = flag(features.texture_compression_bc);
+    wanted.core.features.textureCompressionETC2 = flag(features.texture_compression_etc2);
 }
 
 Status make_device(HeadlessParts& parts) {

@@ -16,13 +16,25 @@ bool fits(const Functions& vk, VkPhysicalDevice device, VkFormat format, VkImage
                                                      0, &found) == VK_SUCCESS;
 }
 
+bool has_family(const EnabledFeatures& features, BlockFamily family) {
+    switch (family) {
+        case BlockFamily::none:
+            return true;
+        case BlockFamily::bc:
+            return features.texture_compression_bc;
+        case BlockFamily::etc2:
+            return features.texture_compression_etc2;
+    }
+    return false;
+}
+
 std::vector<FormatSupport> read_formats(const Functions& vk, const DeviceHandles& handles) {
     constexpr VkFormatFeatureFlags needed = VK_FORMAT_FEATURE_SAMPLED_IMAGE_BIT |
                                             VK_FORMAT_FEATURE_TRANSFER_DST_BIT |
                                             VK_FORMAT_FEATURE_TRANSFER_SRC_BIT;
     std::vector<FormatSupport> formats;
     for (const FormatInfo& f : all_formats()) {
-        if (f.is_block() && !handles.features.texture_compression_bc)
+        if (!has_family(handles.features, f.family))
             continue;
         const auto format = static_cast<VkFormat>(f.format);
         VkFormatProperties properties{};

@@ -2,11 +2,11 @@
 // once for each instruction set. Lanes never look at each other, so a block's bytes depend neither
 // on its neighbours nor on how many lanes there are.
 
-#if defined(YL_BLOCK_BC_LANES_INL_HPP) == defined(HWY_TARGET_TOGGLE)
-#ifdef YL_BLOCK_BC_LANES_INL_HPP
-#undef YL_BLOCK_BC_LANES_INL_HPP
+#if defined(YL_BLOCK_LANES_INL_HPP) == defined(HWY_TARGET_TOGGLE)
+#ifdef YL_BLOCK_LANES_INL_HPP
+#undef YL_BLOCK_LANES_INL_HPP
 #else
-#define YL_BLOCK_BC_LANES_INL_HPP
+#define YL_BLOCK_LANES_INL_HPP
 #endif
 
 #include <hwy/highway.h>
@@ -16,7 +16,7 @@
 #include <cstdint>
 
 HWY_BEFORE_NAMESPACE();
-namespace yl::bc::HWY_NAMESPACE {
+namespace yl::simd::HWY_NAMESPACE {
 
 namespace hn = hwy::HWY_NAMESPACE;
 
@@ -95,6 +95,12 @@ HWY_INLINE I lane_offsets(std::size_t count, std::int32_t stride) {
            set_int(stride);
 }
 
+/// With the four bytes in the opposite order.
+HWY_INLINE I byte_swapped(I word) {
+    return hn::ShiftLeft<24>(word) | hn::ShiftLeft<8>(word & set_int(0xFF00)) |
+           (hn::ShiftRight<8>(word) & set_int(0xFF00)) | (hn::ShiftRight<24>(word) & set_int(0xFF));
+}
+
 /// Word `at` of each lane's block, little-endian in memory.
 HWY_INLINE I gather_words(const std::byte* blocks, std::size_t at, I offsets) {
     const I word =
@@ -102,9 +108,7 @@ HWY_INLINE I gather_words(const std::byte* blocks, std::size_t at, I offsets) {
     if constexpr (std::endian::native == std::endian::little)
         return word;
     else
-        return hn::ShiftLeft<24>(word) | hn::ShiftLeft<8>(word & set_int(0xFF00)) |
-               (hn::ShiftRight<8>(word) & set_int(0xFF00)) |
-               (hn::ShiftRight<24>(word) & set_int(0xFF));
+        return byte_swapped(word);
 }
 
 /// Stores one word of each lane's block: word `word` of blocks of `words` words.
@@ -116,7 +120,7 @@ HWY_INLINE void store_words(I value, std::size_t count, std::size_t words, std::
         store(blocks + 4 * (lane * words + word), static_cast<std::uint32_t>(lane_values[lane]));
 }
 
-}  // namespace yl::bc::HWY_NAMESPACE
+}  // namespace yl::simd::HWY_NAMESPACE
 HWY_AFTER_NAMESPACE();
 
 #endif
