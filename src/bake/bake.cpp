@@ -164,8 +164,8 @@ Result<Baked> bake(const Picture& picture, const BakeOptions& options) try {
     if (options.first_level > 0) {
         YL_TRY(baked.texture, without_first_levels(baked.texture, options.first_level));
     }
-    YL_CHECK(
-        encode_chain(baked.texture, wanted, block_options(options, subject.role), baked.findings));
+    YL_CHECK(encode_chain(baked.texture, wanted, block_options(options, subject.role),
+                          wanted_family(options), baked.findings));
     return baked;
 } catch (const std::bad_alloc&) {
     return out_of_memory();

@@ -153,7 +153,7 @@ Result<Baked> bake_volume(std::span<const Picture* const> slices, const StackOpt
         YL_TRY(all.texture, without_first_levels(all.texture, options.bake.first_level));
     }
     YL_CHECK(encode_chain(all.texture, stack.format(), block_options(options.bake, stack.role()),
-                          all.findings));
+                          wanted_family(options.bake), all.findings));
     return all;
 } catch (const std::bad_alloc&) {
     return out_of_memory();

@@ -93,8 +93,8 @@ class CubeBaker {
             result_.findings.push_back(premultiplied_copy(named(i)));
         YL_CHECK(finish(std::move(top)));
         result_.texture.metadata.sampler = options_.sampler;
-        YL_CHECK(
-            encode_chain(result_.texture, wanted, block_options(options_, role), result_.findings));
+        YL_CHECK(encode_chain(result_.texture, wanted, block_options(options_, role),
+                              wanted_family(options_), result_.findings));
         return std::move(result_);
     }
 

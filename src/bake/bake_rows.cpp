@@ -185,7 +185,7 @@ class RowBaker {
         metadata.swizzle = channels.seen;
         metadata.sampler = options_.sampler;
         YL_CHECK(write(rows, subject, channels, shape, wanted, baked));
-        for (const Finding& finding : check_block_size(baked.shape))
+        for (const Finding& finding : check_blocks(baked.shape, wanted_family(options_)))
             baked.findings.push_back(finding);
         return baked;
     }

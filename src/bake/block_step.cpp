@@ -21,18 +21,24 @@ Format format_of_chain(Format wanted) {
     }
 }
 
-Status encode_chain(Texture& texture, Format wanted, const BlockOptions& blocks,
+Status encode_chain(Texture& texture, Format wanted, const BlockOptions& blocks, BlockFamily family,
                     Findings& findings) {
     if (info(wanted).is_block()) {
         YL_TRY(texture, encode_texture(texture, wanted, blocks));
     }
-    const Findings sizes = check_block_size(texture.shape());
+    const Findings sizes = check_blocks(texture.shape(), family);
     findings.insert(findings.end(), sizes.begin(), sizes.end());
     return {};
 }
 
-Findings check_block_size(const TextureShape& shape) {
+Findings check_blocks(const TextureShape& shape, BlockFamily family) {
     const FormatInfo& f = info(shape.format);
+    if (!f.is_block() && family != BlockFamily::none)
+        return {{"no-blocks-for-role",
+                 fmt::format("the blocks that were asked for cannot hold light in floating point: "
+                             "the texture stays {}",
+                             f.name),
+                 "use BC6H where the device has it, or the role color", FindingLevel::hint}};
     if (!f.is_block() || (shape.width % f.block_width == 0 && shape.height % f.block_height == 0))
         return {};
     return {{"partial-blocks",

@@ -49,9 +49,16 @@ template <TextureBakeOptions Options>
 /// Encodes the finished chain, if `wanted` is a block format, and adds what some devices object to
 /// in its size.
 [[nodiscard]] Status encode_chain(Texture& texture, Format wanted, const BlockOptions& blocks,
-                                  Findings& findings);
+                                  BlockFamily family, Findings& findings);
 
-/// What some devices object to in the size of such a texture.
-[[nodiscard]] Findings check_block_size(const TextureShape& shape);
+/// What some devices object to in the size of such a texture; and whether it has no blocks although a
+/// family of them was asked for.
+[[nodiscard]] Findings check_blocks(const TextureShape& shape, BlockFamily family);
+
+/// The family of blocks that is asked for; a format that is named goes before it.
+template <TextureBakeOptions Options>
+[[nodiscard]] BlockFamily wanted_family(const Options& options) {
+    return options.format ? BlockFamily::none : options.compressed;
+}
 
 }  // namespace yl

@@ -110,7 +110,7 @@ Result<Baked> rebake(const Texture& texture, const RebakeOptions& options) try {
         YL_TRY(baked.texture, texture_in_format(baked.texture, wanted, baked.role,
                                                 block_options(bake, baked.role)));
     }
-    const Findings sizes = check_block_size(baked.texture.shape());
+    const Findings sizes = check_blocks(baked.texture.shape(), wanted_family(bake));
     baked.findings.insert(baked.findings.end(), sizes.begin(), sizes.end());
     return baked;
 } catch (const std::bad_alloc&) {

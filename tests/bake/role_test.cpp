@@ -390,6 +390,27 @@ TEST_CASE("textures are baked again: rows, format, levels, volumes and cubes") {
         CHECK(support::equal_pixels(chain.image(level), expected.texture.image(level)));
     const Texture blocks = must(rebake(source, {.bake = {.compressed = BlockFamily::bc}})).texture;
     CHECK(blocks.shape().format == Format::bc7_srgb);
+    // ETC2 picks by role and alpha, and has nothing for light, which is said.
+    const auto etc = [&](Role role, Format format, int alpha) {
+        Picture one;
+        one.image = must(Image::create(format, 8, 8));
+        for (std::uint32_t y = 0; y < 8; ++y)
+            for (std::size_t i = 0; i < one.image.view().row(y).size(); ++i)
+                one.image.view().row(y)[i] =
+                    static_cast<std::byte>(i % 4 == 3 ? alpha * int(i / 4) : int(i * y) % 60);
+        return must(bake(one, {.role = role, .compressed = BlockFamily::etc2}));
+    };
+    CHECK(etc(Role::color, Format::rgb8_srgb, 0).texture.shape().format == Format::etc2_rgb8_srgb);
+    CHECK(etc(Role::color, Format::rgba8_srgb, 9).texture.shape().format ==
+          Format::etc2_rgba8_srgb);
+    CHECK(etc(Role::height, Format::r16_unorm, 0).texture.shape().format == Format::eac_r11_unorm);
+    CHECK(etc(Role::normal, Format::rgb8_unorm, 0).texture.shape().format ==
+          Format::eac_rg11_unorm);
+    const Baked light = etc(Role::hdr, Format::rgba16_float, 0);
+    CHECK(light.texture.shape().format == Format::rgba16_float);
+    CHECK(std::ranges::any_of(light.findings, [](const Finding& finding) {
+        return finding.code == "no-blocks-for-role";
+    }));
     const Texture volume = support::random_texture(
         {.format = Format::rgba8_unorm, .width = 8, .height = 8, .depth = 4}, 6);
     CHECK(must(rebake(volume, {.bake = {.role = Role::data}, .new_levels = true}))

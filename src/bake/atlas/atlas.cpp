@@ -287,7 +287,7 @@ class AtlasMaker {
         YL_CHECK(atlas::fill_mixed_levels(texture, bake_, stack_.role(), rule_));
         report_mixed_levels(shape);
         return encode_chain(texture, stack_.format(), block_options(bake_, stack_.role()),
-                            result_.baked.findings);
+                            wanted_family(bake_), result_.baked.findings);
     }
 
     void report_mixed_levels(const TextureShape& shape) {
