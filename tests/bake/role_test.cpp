@@ -179,6 +179,25 @@ TEST_CASE("unit normals of eight bits keep their bytes") {
     CHECK(*baked.mean_normal_length == doctest::Approx(1).epsilon(0.01));
 }
 
+TEST_CASE("a level that is given has just the size of the level, both ways") {
+    const auto picture_of = [](std::uint32_t width, std::uint32_t height) {
+        Picture made;
+        made.image = must(Image::create(Format::rgba8_srgb, width, height));
+        for (std::uint32_t y = 0; y < height; ++y)
+            std::ranges::fill(made.image.view().row(y), std::byte{77});
+        return made;
+    };
+    const Picture picture = picture_of(24, 12);
+    for (const auto& [width, height] :
+         {std::pair{12U, 6U}, std::pair{11U, 6U}, std::pair{12U, 7U}, std::pair{6U, 12U}}) {
+        const auto level = std::make_shared<const Picture>(picture_of(width, height));
+        const auto baked = bake(picture, {.role = Role::color, .given = {{1, level}}});
+        CHECK(baked.has_value() == (width == 12 && height == 6));
+        if (!baked)
+            CHECK(contains(baked.error().message, "at this level the texture is 12 x 6"));
+    }
+}
+
 TEST_CASE("the kernel follows the role, unless one is given") {
     CHECK(default_kernel(Role::color).kind == Kernel::Kind::kaiser);
     CHECK(default_kernel(Role::normal).radius == 3);

@@ -52,6 +52,17 @@ Image drawn(const ModelScene& scene, const ModelView& view) {
 
 }  // namespace
 
+TEST_CASE("of two surfaces in one place the first is seen, as by a test of less depth") {
+    ModelScene scene;
+    scene.parts = {square(0), square(1)};
+    scene.surfaces = {glowing({1, 0, 0}), glowing({0, 0, 1})};
+    const Image picture = drawn(scene, front_view(ModelShow::lit));
+    for (const std::uint32_t at : {20U, 50U, 80U}) {
+        CHECK(codes_at(picture, at, at)[0] > 200);
+        CHECK(codes_at(picture, at, at)[2] < 60);
+    }
+}
+
 TEST_CASE("a square before the camera: its place, its picture upright, the backdrop around it") {
     ModelScene scene;
     scene.parts = {square(0)};
