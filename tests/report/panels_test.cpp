@@ -1,3 +1,4 @@
+#include <cmath>
 #include <yl/yl.hpp>
 
 #include "report/canvas.hpp"
@@ -116,6 +117,11 @@ TEST_CASE("nothing to arrange, or the wrong format, is refused") {
     std::vector<LabelledPicture> pictures;
     pictures.push_back({must(Image::create(Format::r8_unorm, 1, 1)), "", ""});
     CHECK(must_fail(arrange_panels(pictures, 1, "")).kind == ErrorKind::usage);
+    // A map of differences needs a number above 0 that is full.
+    const Image one = filled(2, 2, 100);
+    for (const double full : {0.0, -1.0, std::nan("")})
+        CHECK(must_fail(draw_difference(one.view(), one.view(), full)).kind == ErrorKind::usage);
+    CHECK(draw_difference(one.view(), one.view(), 1e-3).has_value());
 }
 
 TEST_CASE("differences are counted, measured and placed") {

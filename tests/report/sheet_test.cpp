@@ -9,6 +9,27 @@ using namespace yl;
 using support::must;
 using support::must_fail;
 
+TEST_CASE("a line is made shorter as a whole: its end is seen as well as its beginning") {
+    for (const bool is_upright : {false, true}) {
+        const std::uint32_t width = is_upright ? 1 : 2000, height = is_upright ? 2000 : 1;
+        Texture texture =
+            must(Texture::create({.format = Format::rgba8_srgb, .width = width, .height = height}));
+        const auto texels = texture.level(0);
+        for (std::size_t i = 0; i < texels.size(); ++i)  // black, then the last tenth blue
+            texels[i] = std::byte(i % 4 == 3 || (i % 4 == 2 && i / 4 >= 1800) ? 255 : 0);
+        const Image sheet = must(level_sheet(texture, "", {.max_side = 500}));
+        std::size_t blue = 0;
+        for (std::uint32_t y = 0; y < sheet.height(); ++y)
+            for (std::uint32_t x = 0; x < sheet.width(); ++x) {
+                const std::byte* pixel = &sheet.view().row(y)[std::size_t{4} * x];
+                blue += pixel[2] == std::byte{255} && pixel[0] == std::byte{0} ? 1 : 0;
+            }
+        CAPTURE(is_upright);
+        CHECK(blue > 20);
+        CHECK(blue < 60);
+    }
+}
+
 TEST_CASE("sheets show layers, faces and slices, each with its name") {
     const auto size = [](const TextureShape& shape, const SheetOptions& options) {
         const Texture texture = support::random_texture(shape, 2);
