@@ -100,8 +100,9 @@ struct RoleGuess {
 /// The uncompressed format that a picture gets in a role by default.
 [[nodiscard]] YL_API Format default_format(const Picture& picture, Role role);
 
-/// The block format that suits a picture in a role: BC7 for colours, BC5 for normals and data of
-/// two channels, BC4 for data of one, BC6H for light.
+/// The block format of a family that suits a picture in a role. BC: BC7 for colours, BC5 for normals
+/// and data of two channels, BC4 for data of one, BC6H for light. ETC2: RGB, RGB with cut-outs or
+/// RGBA for colours, EAC for one or two channels; for light, which it cannot hold, a plain format.
 [[nodiscard]] YL_API Format default_block_format(const Picture& picture, Role role,
                                                  BlockFamily family = BlockFamily::bc);
 
