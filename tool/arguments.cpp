@@ -1,12 +1,15 @@
 #include "arguments.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <cctype>
 #include <charconv>
 #include <cmath>
 #include <filesystem>
+#include <numeric>
+#include <utility>
 
 namespace ylat {
 namespace {
@@ -76,7 +79,40 @@ yl::Result<yl::Role> parse_role(const std::string& text) {
     return *role;
 }
 
-yl::Result<yl::Format> parse_format(const std::string& text, yl::Role role) {
+namespace {
+
+/// How many letters have to be put in, taken out or changed.
+std::size_t letters_apart(std::string_view a, std::string_view b) {
+    std::vector<std::size_t> row(b.size() + 1);
+    std::iota(row.begin(), row.end(), std::size_t{0});
+    for (std::size_t i = 0; i < a.size(); ++i) {
+        std::size_t diagonal = std::exchange(row[0], i + 1);
+        for (std::size_t k = 0; k < b.size(); ++k) {
+            const std::size_t changed = diagonal + (a[i] == b[k] ? 0 : 1);
+            diagonal = row[k + 1];
+            row[k + 1] = std::min({changed, row[k] + 1, diagonal + 1});
+        }
+    }
+    return row.back();
+}
+
+/// The names that begin most like `text`.
+std::vector<std::string_view> formats_like(std::string_view text) {
+    constexpr std::size_t shown = 6;
+    std::vector<std::string_view> names;
+    for (const yl::FormatInfo& f : yl::all_formats())
+        names.push_back(f.name);
+    std::ranges::stable_sort(names, {}, [&](std::string_view name) {
+        return std::pair(letters_apart(text, name.substr(0, text.size())), name.size());
+    });
+    names.resize(std::min(names.size(), shown));
+    return names;
+}
+
+}  // namespace
+
+yl::Result<yl::Format> parse_format(const std::string& text, yl::Role role,
+                                    std::string_view besides) {
     static constexpr std::string_view of_colors[] = {"", "-srgb", "-unorm", "-ufloat", "-float"};
     static constexpr std::string_view of_light[] = {"", "-float", "-ufloat", "-unorm", "-srgb"};
     static constexpr std::string_view of_numbers[] = {"", "-unorm", "-float", "-ufloat", "-snorm"};
@@ -87,10 +123,9 @@ yl::Result<yl::Format> parse_format(const std::string& text, yl::Role role) {
         for (const yl::FormatInfo& f : yl::all_formats())
             if (f.name == text + std::string(ending))
                 return f.format;
-    std::string names;
-    for (const yl::FormatInfo& f : yl::all_formats())
-        names += (names.empty() ? "" : ", ") + std::string(f.name);
-    return wrong("--as", text, "one of " + names);
+    return wrong(
+        "--as", text,
+        fmt::format("{}a format such as {}", besides, fmt::join(formats_like(text), ", ")));
 }
 
 yl::Result<yl::AlphaMode> parse_alpha(const std::string& text) {

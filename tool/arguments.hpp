@@ -8,7 +8,8 @@ namespace ylat {
 
 [[nodiscard]] yl::Result<yl::Role> parse_role(const std::string& text);
 /// A name of the table; where it ends before its kind ("bc7", "rgba16"), the role settles that.
-[[nodiscard]] yl::Result<yl::Format> parse_format(const std::string& text, yl::Role role);
+[[nodiscard]] yl::Result<yl::Format> parse_format(const std::string& text, yl::Role role,
+                                                  std::string_view besides = "");
 /// "coverage" or "data".
 [[nodiscard]] yl::Result<yl::AlphaMode> parse_alpha(const std::string& text);
 /// "srgb" or "linear".

@@ -289,8 +289,8 @@ OptionTable texture_options(AtlasCommand& atlas) {
     const char* one_level = "there is one level alone, and nothing is filtered";
     return {
         .rows = {{"--as", &atlas.format, "FORMAT",
-                  "The pixel format, such as rgba8-srgb or bc7; bc or etc picks the block format "
-                  "that suits the role. Without it, an uncompressed format by role"},
+                  "The pixel format, such as rgba8-srgb or bc7; bc, etc or astc picks the block "
+                  "format that suits the role. Without it, an uncompressed format by role"},
                  {"--levels", &atlas.levels, "full|N",
                   "How many mip levels (the clean ones when left out), or full"},
                  {"--supercompress",

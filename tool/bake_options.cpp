@@ -50,9 +50,10 @@ OptionTable main_options(Bake& bake) {
     return {
         .rows = {
             {"--as", &bake.format, "FORMAT",
-             "The pixel format, such as rgba8-srgb or bc7 (-srgb or -unorm by role); bc or etc "
-             "picks "
-             "the block format that suits the role. Without it, an uncompressed format by role"},
+             "The pixel format, such as rgba8-srgb or bc7 (-srgb or -unorm by role); bc, "
+             "etc or astc picks the block format that suits the role, astc:3.5bpp one of so many "
+             "bits "
+             "a texel. Without it, an uncompressed format by role"},
             {"--levels", &bake.levels, "full|N", "How many mip levels, or full"},
             {"--origin", &bake.origin, "top|bottom", "Which row comes first: top or bottom"},
             {"--by-rows",

@@ -2,7 +2,35 @@
 
 #include <fmt/format.h>
 
+#include <charconv>
+#include <cmath>
+
 namespace ylat {
+
+yl::Result<FamilyChoice> parse_family(const std::string& text) {
+    constexpr std::string_view astc = "astc", unit = "bpp";
+    if (text == "bc")
+        return FamilyChoice{yl::BlockFamily::bc};
+    if (text == "etc")
+        return FamilyChoice{yl::BlockFamily::etc2};
+    if (text == astc)
+        return FamilyChoice{yl::BlockFamily::astc};
+    if (!text.starts_with("astc:"))
+        return FamilyChoice{};
+    FamilyChoice choice{yl::BlockFamily::astc};
+    const char* end = text.data() + text.size();
+    const auto [rest, error] =
+        std::from_chars(text.data() + astc.size() + 1, end, choice.bits_per_texel);
+    if (error != std::errc{} || std::string_view(rest, end) != unit ||
+        !std::isfinite(choice.bits_per_texel) || choice.bits_per_texel <= 0)
+        return yl::fail_at({yl::ErrorKind::usage,
+                            fmt::format("'{}' is not understood; bits a texel are said as in "
+                                        "astc:3.5bpp",
+                                        text)},
+                           "--as");
+    return choice;
+}
+
 yl::BlockOptions BlockChoices::options() const {
     yl::BlockOptions result;
     result.effort = effort;

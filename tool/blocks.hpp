@@ -4,6 +4,8 @@
 #include "arguments.hpp"
 #include "session.hpp"
 
+#include <yl/status_macros.hpp>
+
 namespace ylat {
 
 struct BlockChoices {
@@ -15,20 +17,25 @@ struct BlockChoices {
     [[nodiscard]] yl::BlockOptions options() const;
 };
 
-/// "bc" and "etc" leave the block format to the role; other names are formats.
+/// What `--as` says beside the names of formats.
+struct FamilyChoice {
+    yl::BlockFamily family = yl::BlockFamily::none;
+    float bits_per_texel = 0;
+};
+
+/// "bc", "etc", "astc" and "astc:3.5bpp" leave the block format to the role.
+[[nodiscard]] yl::Result<FamilyChoice> parse_family(const std::string& text);
+
 template <class Options>
 [[nodiscard]] yl::Status choose_format(const std::string& text, yl::Role role, Options& options) {
     if (text.empty())
         return {};
-    options.compressed = text == "bc"    ? yl::BlockFamily::bc
-                         : text == "etc" ? yl::BlockFamily::etc2
-                                         : yl::BlockFamily::none;
-    if (options.compressed != yl::BlockFamily::none)
+    YL_TRY(const FamilyChoice choice, parse_family(text));
+    options.compressed = choice.family;
+    options.bits_per_texel = choice.bits_per_texel;
+    if (choice.family != yl::BlockFamily::none)
         return {};
-    const auto format = parse_format(text, role);
-    if (!format)
-        return tl::unexpected(format.error());
-    options.format = *format;
+    YL_TRY(options.format, parse_format(text, role, "bc, etc, astc or "));
     return {};
 }
 

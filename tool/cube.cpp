@@ -432,7 +432,7 @@ OptionTable prefilter_options(Cube& cube) {
 OptionTable file_options(Cube& cube) {
     return {
         .rows = {{"--as", &cube.format, "FORMAT",
-                  "The pixel format; bc or etc picks the block format that suits"},
+                  "The pixel format; bc, etc or astc picks the block format that suits"},
                  {"--sampler",
                   &cube.sampler,
                   "SAMPLER",

@@ -44,6 +44,8 @@ struct YL_API BakeOptions {
     std::optional<Format> format = {};  ///< of the texture
     /// Without a format: of this family, the block format that suits the role.
     BlockFamily compressed = BlockFamily::none;
+    /// With ASTC, whose blocks have 0.89 to 8 bits a texel: those that come nearest. 0: 3.56 (6 x 6).
+    float bits_per_texel = 0;
     /// For block formats: effort, weights, rate-distortion. `role` above replaces the one in here.
     BlockOptions blocks = BlockOptions();
     std::optional<std::uint32_t> levels = {};  ///< a full chain when left out
@@ -102,7 +104,8 @@ struct RoleGuess {
 
 /// The block format of a family that suits a picture in a role. BC: BC7 for colours, BC5 for normals
 /// and data of two channels, BC4 for data of one, BC6H for light. ETC2: RGB, RGB with cut-outs or
-/// RGBA for colours, EAC for one or two channels; for light, which it cannot hold, a plain format.
+/// RGBA for colours, EAC for one or two channels. ASTC: blocks of 6 x 6. For light, which ETC2 cannot
+/// hold and ASTC is not encoded for, a plain format.
 [[nodiscard]] YL_API Format default_block_format(const Picture& picture, Role role,
                                                  BlockFamily family = BlockFamily::bc);
 

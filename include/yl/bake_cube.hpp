@@ -30,6 +30,7 @@ struct YL_API CubeBakeOptions {
     std::optional<Format> format = {};  ///< by role when left out
     /// Without a format: of this family, the block format that suits the role.
     BlockFamily compressed = BlockFamily::none;
+    float bits_per_texel = 0;                  ///< with ASTC, see `BakeOptions`
     BlockOptions blocks = BlockOptions();      ///< of block formats
     std::optional<std::uint32_t> levels = {};  ///< a full chain when left out
     CubeSourceOptions source = {};             ///< for a single picture

@@ -76,6 +76,48 @@ enum class Format : std::uint32_t {
     eac_r11_snorm = 154,
     eac_rg11_unorm = 155,
     eac_rg11_snorm = 156,
+    astc_4x4_unorm = 157,
+    astc_4x4_srgb = 158,
+    astc_5x4_unorm = 159,
+    astc_5x4_srgb = 160,
+    astc_5x5_unorm = 161,
+    astc_5x5_srgb = 162,
+    astc_6x5_unorm = 163,
+    astc_6x5_srgb = 164,
+    astc_6x6_unorm = 165,
+    astc_6x6_srgb = 166,
+    astc_8x5_unorm = 167,
+    astc_8x5_srgb = 168,
+    astc_8x6_unorm = 169,
+    astc_8x6_srgb = 170,
+    astc_8x8_unorm = 171,
+    astc_8x8_srgb = 172,
+    astc_10x5_unorm = 173,
+    astc_10x5_srgb = 174,
+    astc_10x6_unorm = 175,
+    astc_10x6_srgb = 176,
+    astc_10x8_unorm = 177,
+    astc_10x8_srgb = 178,
+    astc_10x10_unorm = 179,
+    astc_10x10_srgb = 180,
+    astc_12x10_unorm = 181,
+    astc_12x10_srgb = 182,
+    astc_12x12_unorm = 183,
+    astc_12x12_srgb = 184,
+    astc_4x4_sfloat = 1000066000,
+    astc_5x4_sfloat = 1000066001,
+    astc_5x5_sfloat = 1000066002,
+    astc_6x5_sfloat = 1000066003,
+    astc_6x6_sfloat = 1000066004,
+    astc_8x5_sfloat = 1000066005,
+    astc_8x6_sfloat = 1000066006,
+    astc_8x8_sfloat = 1000066007,
+    astc_10x5_sfloat = 1000066008,
+    astc_10x6_sfloat = 1000066009,
+    astc_10x8_sfloat = 1000066010,
+    astc_10x10_sfloat = 1000066011,
+    astc_12x10_sfloat = 1000066012,
+    astc_12x12_sfloat = 1000066013,
 };
 
 /// How stored numbers relate to light.
@@ -97,9 +139,11 @@ enum class Channel : std::uint8_t { red, green, blue, alpha };
 
 /// Block formats that devices have, or lack, together.
 enum class BlockFamily : std::uint8_t {
-    none,  ///< texels of their own
-    bc,    ///< BC1 to BC7, in desktops and consoles
-    etc2,  ///< ETC2 and EAC, in phones
+    none,      ///< texels of their own
+    bc,        ///< BC1 to BC7, in desktops and consoles
+    etc2,      ///< ETC2 and EAC, in phones
+    astc,      ///< ASTC of 8 bits, in phones and some desktops
+    astc_hdr,  ///< ASTC in floating point, in fewer of these
 };
 
 /// The position of a channel in a texel, in bits from the lowest bit of the first byte. In a block

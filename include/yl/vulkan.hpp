@@ -25,6 +25,8 @@ struct EnabledFeatures {
     bool image_cube_array = false;
     bool texture_compression_bc = false;
     bool texture_compression_etc2 = false;
+    bool texture_compression_astc_ldr = false;
+    bool texture_compression_astc_hdr = false;  ///< Vulkan 1.3 or an extension
     bool sampler_mirror_clamp_to_edge = false;  ///< or VK_KHR_sampler_mirror_clamp_to_edge
     /// Shader stages besides vertex, fragment and compute that sample textures.
     bool geometry_shader = false;

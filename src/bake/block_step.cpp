@@ -41,11 +41,15 @@ Findings check_blocks(const TextureShape& shape, BlockFamily family) {
                  "use BC6H where the device has it, or the role color", FindingLevel::hint}};
     if (!f.is_block() || (shape.width % f.block_width == 0 && shape.height % f.block_height == 0))
         return {};
+    const bool is_bc = f.family == BlockFamily::bc;
     return {{"partial-blocks",
-             fmt::format("{} x {} texels are not a multiple of {} x {}: Direct3D and WebGPU refuse "
-                         "such a top level in {}; OpenGL and Vulkan take it",
-                         shape.width, shape.height, f.block_width, f.block_height, f.name),
-             "choose a size of whole blocks, such as a power of two"}};
+             fmt::format("{} x {} texels are not a multiple of {} x {}: {} such a top level in {}; "
+                         "OpenGL and Vulkan take it",
+                         shape.width, shape.height, f.block_width, f.block_height,
+                         is_bc ? "Direct3D and WebGPU refuse" : "WebGPU refuses", f.name),
+             f.block_width == 4 && f.block_height == 4
+                 ? "choose a size of whole blocks, such as a power of two"
+                 : "choose a size of whole blocks"}};
 }
 
 }  // namespace yl

@@ -5,6 +5,8 @@
 #include <concepts>
 #include <optional>
 
+#include "bake/formats.hpp"
+
 #include <yl/bake.hpp>
 #include <yl/block.hpp>
 #include <yl/finding.hpp>
@@ -22,6 +24,7 @@ concept TextureBakeOptions = requires(const T& options) {
     { options.role } -> std::same_as<const std::optional<Role>&>;
     { options.format } -> std::same_as<const std::optional<Format>&>;
     { options.compressed } -> std::same_as<const BlockFamily&>;
+    { options.bits_per_texel } -> std::same_as<const float&>;
     { options.blocks } -> std::same_as<const BlockOptions&>;
     { options.levels } -> std::same_as<const std::optional<std::uint32_t>&>;
     { options.sampler } -> std::same_as<const std::optional<Sampler>&>;
@@ -33,7 +36,9 @@ template <TextureBakeOptions Options, class Blocks>
 [[nodiscard]] Format wanted_format(const Options& options, Format plain, const Blocks& blocks) {
     if (options.format)
         return *options.format;
-    return options.compressed == BlockFamily::none ? plain : blocks(options.compressed);
+    if (options.compressed == BlockFamily::none)
+        return plain;
+    return with_bits_per_texel(blocks(options.compressed), options.bits_per_texel);
 }
 
 /// How blocks are encoded, and who is told of it.

@@ -1,5 +1,8 @@
 #include "bake/formats.hpp"
 
+#include <cmath>
+#include <limits>
+
 namespace yl {
 namespace {
 
@@ -54,10 +57,26 @@ constexpr RoleFormats etc2_formats = {Format::etc2_rgb8_srgb,   Format::etc2_rgb
                                       Format::etc2_rgba8_unorm, Format::eac_rg11_unorm,
                                       Format::eac_r11_unorm,    Format::rgba16_float};
 
+constexpr RoleFormats astc_formats = {
+    Format::astc_6x6_srgb,  Format::astc_6x6_srgb,  Format::astc_6x6_srgb,  Format::astc_6x6_unorm,
+    Format::astc_6x6_unorm, Format::astc_6x6_unorm, Format::astc_6x6_unorm, Format::rgba16_float};
+
+const RoleFormats& formats_of(BlockFamily family) {
+    switch (family) {
+        case BlockFamily::etc2:
+            return etc2_formats;
+        case BlockFamily::astc:
+        case BlockFamily::astc_hdr:
+            return astc_formats;
+        default:
+            return bc_formats;
+    }
+}
+
 }  // namespace
 
 Format block_format_for(const ChannelUse& use, Role role, BlockFamily family) {
-    const RoleFormats& formats = family == BlockFamily::etc2 ? etc2_formats : bc_formats;
+    const RoleFormats& formats = formats_of(family);
     switch (role) {
         case Role::color:
             return use.is_opaque         ? formats.color
@@ -77,6 +96,26 @@ Format block_format_for(const ChannelUse& use, Role role, BlockFamily family) {
             return formats.light;
     }
     return formats.color;
+}
+
+Format with_bits_per_texel(Format format, float bits) {
+    const FormatInfo& f = info(format);
+    if (bits <= 0 || f.family != BlockFamily::astc)
+        return format;
+    Format nearest = format;
+    float least = std::numeric_limits<float>::infinity();
+    for (const FormatInfo& other : all_formats()) {
+        if (other.family != f.family || other.transfer != f.transfer)
+            continue;
+        const float own = 8.0F * static_cast<float>(other.block_bytes) /
+                          static_cast<float>(other.block_width * other.block_height);
+        const float off = std::abs(std::log(own / bits));
+        if (off < least) {
+            least = off;
+            nearest = other.format;
+        }
+    }
+    return nearest;
 }
 
 }  // namespace yl

@@ -12,4 +12,8 @@ namespace yl {
 [[nodiscard]] Format plain_format_for(ConstImageView image, const ChannelUse& use, Role role);
 [[nodiscard]] Format block_format_for(const ChannelUse& use, Role role, BlockFamily family);
 
+/// The format of the same family whose blocks come nearest to so many bits a texel; the same for 0,
+/// and in families with one size of blocks.
+[[nodiscard]] Format with_bits_per_texel(Format format, float bits);
+
 }  // namespace yl

@@ -95,9 +95,11 @@ Result<Baked> rebake(const Texture& texture, const RebakeOptions& options) try {
         YL_TRY(baked.texture, decode_texture(baked.texture));
     }
     if (bake.compressed != BlockFamily::none && !bake.format)
-        wanted = block_format_for(
-            analyse_channels(std::as_const(baked.texture).image(0), baked.texture.metadata.swizzle),
-            baked.role, bake.compressed);
+        wanted = with_bits_per_texel(
+            block_format_for(analyse_channels(std::as_const(baked.texture).image(0),
+                                              baked.texture.metadata.swizzle),
+                             baked.role, bake.compressed),
+            bake.bits_per_texel);
     YL_TRY(baked.texture, with_origin(baked.texture, origin));
     if (options.new_levels) {
         YL_TRY(baked.texture,

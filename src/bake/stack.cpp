@@ -7,6 +7,7 @@
 
 #include <yl/measure.hpp>
 #include <yl/status_macros.hpp>
+#include "bake/formats.hpp"
 #include "pixel/check.hpp"
 
 namespace yl {
@@ -57,9 +58,11 @@ Format Stack::richest_format() const {
         return std::tuple(f.channel_count, f.channels[0].bits, f.format);
     };
     for (const Picture* picture : pictures_) {
-        const Format suits = options_.compressed == BlockFamily::none
-                                 ? default_format(*picture, role_)
-                                 : default_block_format(*picture, role_, options_.compressed);
+        const Format suits =
+            options_.compressed == BlockFamily::none
+                ? default_format(*picture, role_)
+                : with_bits_per_texel(default_block_format(*picture, role_, options_.compressed),
+                                      options_.bits_per_texel);
         if (richest == Format::undefined || rank(suits) > rank(richest))
             richest = suits;
     }

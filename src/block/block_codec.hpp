@@ -12,7 +12,8 @@
 namespace yl {
 
 inline constexpr int default_effort = 5;
-inline constexpr std::size_t texels_of_block = 16;
+inline constexpr std::size_t texels_of_block = 16;        ///< of families whose blocks are 4 x 4
+inline constexpr std::size_t most_texels_of_block = 144;  ///< of any family
 
 struct ColorSettings {
     int effort = default_effort;
@@ -40,7 +41,8 @@ void each_block(const std::byte* blocks, std::size_t count, std::byte* texels, s
         decode(blocks + i * block_bytes, texels + i * quad_bytes, stride);
 }
 
-/// Encodes blocks of RGBA, 64 bytes of texels a block; 128 for formats that decode to half floats.
+/// Encodes blocks of RGBA, all texels of a block row by row before those of the next: 4 bytes a
+/// texel, or 8 for formats that decode to half floats.
 using TexelEncoder = void (*)(const std::byte* texels, std::size_t count,
                               const ColorSettings& settings, std::byte* blocks);
 
@@ -79,6 +81,9 @@ namespace bc {
 [[nodiscard]] std::span<const BlockCodec> block_codecs();
 }
 namespace etc {
+[[nodiscard]] std::span<const BlockCodec> block_codecs();
+}
+namespace astc {
 [[nodiscard]] std::span<const BlockCodec> block_codecs();
 }
 

@@ -17,31 +17,31 @@ namespace yl {
 namespace {
 
 constexpr std::size_t block_rows_at_least = 8;
-constexpr std::uint32_t side = 4;
-constexpr std::size_t most_block_bytes = 16 * 8;  // of texels
+constexpr std::size_t most_block_bytes = most_texels_of_block * 8;
 
 void decode_row(ConstImageView blocks, ImageView pixels, std::uint32_t block_y, RowDecoder decode) {
-    const std::size_t block_bytes = info(blocks.format).block_bytes;
+    const FormatInfo& f = info(blocks.format);
+    const std::uint32_t width = f.block_width, height = f.block_height;
     const std::size_t texel_bytes = info(pixels.format).block_bytes;
     const std::byte* block = blocks.row(block_y).data();
-    std::byte* texels = pixels.data + std::size_t{block_y} * side * pixels.row_stride;
-    const std::uint32_t rows = std::min(side, pixels.height - block_y * side);
-    const std::uint32_t whole = rows == side ? pixels.width / side : 0;
+    std::byte* texels = pixels.data + std::size_t{block_y} * height * pixels.row_stride;
+    const std::uint32_t rows = std::min(height, pixels.height - block_y * height);
+    const std::uint32_t whole = rows == height ? pixels.width / width : 0;
     decode(block, whole, texels, pixels.row_stride);
     std::byte edge[most_block_bytes];
-    for (std::uint32_t x = whole; x * side < pixels.width; ++x) {
-        decode(block + x * block_bytes, 1, edge, side * texel_bytes);
-        const std::size_t bytes = std::min(side, pixels.width - x * side) * texel_bytes;
+    for (std::uint32_t x = whole; x * width < pixels.width; ++x) {
+        decode(block + std::size_t{x} * f.block_bytes, 1, edge, width * texel_bytes);
+        const std::size_t bytes = std::min(width, pixels.width - x * width) * texel_bytes;
         for (std::uint32_t y = 0; y < rows; ++y)
-            std::memcpy(texels + y * pixels.row_stride + x * side * texel_bytes,
-                        edge + y * side * texel_bytes, bytes);
+            std::memcpy(texels + y * pixels.row_stride + std::size_t{x} * width * texel_bytes,
+                        edge + y * width * texel_bytes, bytes);
     }
 }
 
 }  // namespace
 
 const BlockCodec* find_block_codec(Format format) {
-    for (const auto& codecs : {bc::block_codecs(), etc::block_codecs()}) {
+    for (const auto& codecs : {bc::block_codecs(), etc::block_codecs(), astc::block_codecs()}) {
         const auto found = std::ranges::find(codecs, format, &BlockCodec::format);
         if (found != codecs.end())
             return &*found;
@@ -68,7 +68,7 @@ Status decode_blocks(ConstImageView blocks, ImageView pixels) try {
                         blocks.width, blocks.height, info(blocks.format).name, info(*format).name,
                         pixels.width, pixels.height, info(pixels.format).name));
     const RowDecoder decode = find_block_codec(blocks.format)->decode;
-    parallel_ranges((blocks.height + side - 1) / side, block_rows_at_least,
+    parallel_ranges(blocks.row_count(), block_rows_at_least,
                     [&](std::size_t begin, std::size_t end) {
                         for (std::size_t y = begin; y < end; ++y)
                             decode_row(blocks, pixels, static_cast<std::uint32_t>(y), decode);

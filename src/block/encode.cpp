@@ -60,7 +60,7 @@ class RowEncoder {
  private:
     void encode_channels(std::uint32_t row, std::byte* blocks) const {
         const std::size_t count = across();
-        const std::size_t values = count * block_texels;
+        const std::size_t values = count * texels_of_block;
         std::vector<float> codes(values * f_.channel_count);
         source_.read_codes(row, codes.data());
         const bool is_signed = f_.kind == NumericKind::snorm;
@@ -101,7 +101,7 @@ class RowEncoder {
 
     void encode_texels(std::uint32_t first_row, std::uint32_t rows, std::byte* blocks) const {
         const std::size_t texel_bytes = f_.is_float() ? 8 : 4;
-        const std::size_t row_bytes = across() * block_texels * texel_bytes;
+        const std::size_t row_bytes = across() * source_.texels() * texel_bytes;
         const std::size_t count = across() * rows;
         std::vector<std::byte> texels(row_bytes * rows);
         for (std::uint32_t row = 0; row < rows; ++row)
@@ -116,10 +116,6 @@ class RowEncoder {
     ColorSettings color_;
 };
 
-std::uint32_t rows_of_blocks(std::uint32_t height) {
-    return (height + block_side - 1) / block_side;
-}
-
 Status encode(ConstImageView pixels, ImageView blocks, const BlockOptions& options,
               ProgressCounter& progress) {
     const RowEncoder encoder(pixels, blocks.format, options);
@@ -128,7 +124,7 @@ Status encode(ConstImageView pixels, ImageView blocks, const BlockOptions& optio
                     fmt::format("{} cannot be encoded as {}: decode it first",
                                 info(pixels.format).name, info(blocks.format).name));
     const std::size_t row_bytes = blocks.row_bytes();
-    const std::uint32_t total = rows_of_blocks(blocks.height);
+    const std::uint32_t total = blocks.row_count();
     const auto rows_at_once = static_cast<std::uint32_t>(
         options.rate_distortion > 0 ? rate_distortion_rows
                                     : (blocks_at_least + encoder.across() - 1) / encoder.across());
@@ -155,6 +151,11 @@ Status check(Format format, const BlockOptions& options) {
         return fail_at(
             {ErrorKind::usage, fmt::format("{} is not a block format", info(format).name)},
             "format");
+    const BlockCodec& codec = *find_block_codec(format);
+    if (codec.encode_texels == nullptr && codec.encode_channel == nullptr)
+        return fail_at({ErrorKind::unsupported,
+                        fmt::format("{} can be decoded, but not encoded", info(format).name)},
+                       "format");
     if (options.effort < 0 || options.effort > 10)
         return fail_at({ErrorKind::usage,
                         fmt::format("the effort is {}; it goes from 0 to 10", options.effort)},
@@ -179,9 +180,9 @@ Status encode_blocks(ConstImageView pixels, ImageView blocks, const BlockOptions
         return fail(ErrorKind::usage,
                     fmt::format("{} x {} texels do not become {} x {}", pixels.width, pixels.height,
                                 blocks.width, blocks.height));
-    ProgressCounter progress(options.progress, Phase::encoding,
-                             std::uint64_t{rows_of_blocks(blocks.height)} *
-                                 (blocks.row_bytes() / info(blocks.format).block_bytes));
+    ProgressCounter progress(
+        options.progress, Phase::encoding,
+        std::uint64_t{blocks.row_count()} * (blocks.row_bytes() / info(blocks.format).block_bytes));
     return encode(pixels, blocks, options, progress);
 } catch (const std::bad_alloc&) {
     return out_of_memory();

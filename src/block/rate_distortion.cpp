@@ -39,7 +39,7 @@ Numbers numbers_in(const FormatInfo& decoded) {
 
 /// Decoded texels of one block.
 struct Texels {
-    alignas(64) std::array<std::byte, block_texels * 8> bytes{};
+    alignas(64) std::array<std::byte, most_texels_of_block * 8> bytes;
 };
 
 struct Block {
@@ -53,6 +53,7 @@ class RateDistortion {
         : format_(format),
           codec_(*find_block_codec(format.format)),
           texel_bytes_(info(codec_.decoded).block_bytes),
+          texels_(std::size_t{format.block_width} * format.block_height),
           numbers_(numbers_in(info(codec_.decoded))),
           weighs_alpha_(weighs_by_alpha(options) && format.channel_count == 4),
           lambda_(options.rate_distortion) {}
@@ -96,7 +97,8 @@ class RateDistortion {
 
  private:
     void decode(Block& block) const {
-        codec_.decode(block.bytes.data(), 1, block.texels.bytes.data(), block_side * texel_bytes_);
+        codec_.decode(block.bytes.data(), 1, block.texels.bytes.data(),
+                      format_.block_width * texel_bytes_);
     }
 
     /// Farther references take a few more bits.
@@ -154,7 +156,7 @@ class RateDistortion {
 
     /// The squared error: of codes, or of 128ths of a stop.
     [[nodiscard]] float difference(const Texels& a, const Texels& b) const {
-        const std::size_t bytes = block_texels * texel_bytes_;
+        const std::size_t bytes = texels_ * texel_bytes_;
         if (numbers_ == Numbers::halves)
             return difference_of_halves(a, b);
         if (numbers_ == Numbers::words || numbers_ == Numbers::signed_words)
@@ -178,7 +180,7 @@ class RateDistortion {
         const bool is_signed = numbers_ == Numbers::signed_words;
         const float code = is_signed ? 1.0F / 258 : 1.0F / 257;
         float sum = 0;
-        for (std::size_t i = 0; i < block_texels * texel_bytes_; i += 2) {
+        for (std::size_t i = 0; i < texels_ * texel_bytes_; i += 2) {
             const auto p = load<std::uint16_t>(&a.bytes[i]), q = load<std::uint16_t>(&b.bytes[i]);
             const int off = is_signed ? static_cast<std::int16_t>(p) - static_cast<std::int16_t>(q)
                                       : int{p} - int{q};
@@ -187,9 +189,9 @@ class RateDistortion {
         return sum;
     }
 
-    static float difference_of_halves(const Texels& a, const Texels& b) {
+    [[nodiscard]] float difference_of_halves(const Texels& a, const Texels& b) const {
         float sum = 0;
-        for (std::size_t i = 0; i < block_texels * 4; ++i) {
+        for (std::size_t i = 0; i < texels_ * 4; ++i) {
             const auto p = static_cast<std::int16_t>(load<std::uint16_t>(&a.bytes[2 * i]));
             const auto q = static_cast<std::int16_t>(load<std::uint16_t>(&b.bytes[2 * i]));
             const float off = static_cast<float>(p - q) * (1.0F / 8);
@@ -198,9 +200,9 @@ class RateDistortion {
         return sum;
     }
 
-    static float difference_by_alpha(const Texels& a, const Texels& b) {
+    [[nodiscard]] float difference_by_alpha(const Texels& a, const Texels& b) const {
         float sum = 0;
-        for (std::size_t i = 0; i < block_texels; ++i) {
+        for (std::size_t i = 0; i < texels_; ++i) {
             int color = 0;
             for (std::size_t c = 0; c < 3; ++c) {
                 const int off = std::to_integer<int>(a.bytes[4 * i + c]) -
@@ -217,6 +219,7 @@ class RateDistortion {
     const FormatInfo& format_;
     const BlockCodec& codec_;
     std::size_t texel_bytes_;
+    std::size_t texels_;  ///< of a block
     Numbers numbers_;
     bool weighs_alpha_;
     float lambda_;
@@ -231,14 +234,14 @@ std::vector<Texels> source_texels(const SourceBlocks& source, std::uint32_t row,
     const FormatInfo& decoded = info(codec.decoded);
     std::vector<Texels> blocks(source.across());
     if (decoded.channel_count > 2) {
-        const std::size_t bytes = block_texels * decoded.block_bytes;
+        const std::size_t bytes = source.texels() * decoded.block_bytes;
         std::vector<std::byte> all(blocks.size() * bytes);
         source.read(row, all.data());
         for (std::size_t i = 0; i < blocks.size(); ++i)
             std::memcpy(blocks[i].bytes.data(), all.data() + i * bytes, bytes);
         return blocks;
     }
-    const std::size_t values = blocks.size() * block_texels;
+    const std::size_t values = blocks.size() * source.texels();
     const std::size_t channels = decoded.channel_count;
     std::vector<float> codes(values * channels);
     source.read_codes(row, codes.data());
@@ -247,8 +250,8 @@ std::vector<Texels> source_texels(const SourceBlocks& source, std::uint32_t row,
     const float scale = has_words ? most / codec.greatest_code : 1;
     for (std::size_t channel = 0; channel < channels; ++channel)
         for (std::size_t i = 0; i < values; ++i) {
-            std::byte* texel = blocks[i / block_texels].bytes.data() +
-                               (i % block_texels * channels + channel) * decoded.type_size;
+            std::byte* texel = blocks[i / source.texels()].bytes.data() +
+                               (i % source.texels() * channels + channel) * decoded.type_size;
             const long code = std::lround(codes[channel * values + i] * scale);
             if (has_words)
                 store(texel, static_cast<std::uint16_t>(code));

@@ -10,12 +10,25 @@
 namespace yl {
 namespace {
 
-/// Four texels to each block.
-template <std::size_t bytes>
-void deal_out(const std::byte* row, std::size_t count, std::byte* blocks) {
+/// A row of texels to the blocks that it crosses: `width` to each, whose texels begin
+/// `block_bytes` apart. Sizes that the compiler knows are copied much faster.
+template <std::size_t piece_bytes>
+void deal_out(const std::byte* row, std::size_t count, std::size_t block_bytes, std::byte* blocks) {
     for (std::size_t x = 0; x < count; ++x)
-        std::memcpy(blocks + x * bytes * block_side, row + x * bytes, bytes);
+        std::memcpy(blocks + x * block_bytes, row + x * piece_bytes, piece_bytes);
 }
+
+void deal_out(const std::byte* row, std::size_t count, std::size_t piece_bytes,
+              std::size_t block_bytes, std::byte* blocks) {
+    if (piece_bytes == 16)
+        return deal_out<16>(row, count, block_bytes, blocks);
+    if (piece_bytes == 32)
+        return deal_out<32>(row, count, block_bytes, blocks);
+    for (std::size_t x = 0; x < count; ++x)
+        std::memcpy(blocks + x * block_bytes, row + x * piece_bytes, piece_bytes);
+}
+
+constexpr std::uint32_t channel_side = 4;  // of all blocks of one or two channels
 
 /// One channel of 8 bits, as numbers.
 void deal_out_codes(const std::byte* row, std::size_t texel_bytes, std::size_t width,
@@ -24,11 +37,11 @@ void deal_out_codes(const std::byte* row, std::size_t texel_bytes, std::size_t w
         return static_cast<float>(std::to_integer<int>(row[x * texel_bytes]));
     };
     std::size_t x = 0;
-    for (; x + block_side <= width; x += block_side, blocks += block_texels)
-        for (std::size_t i = 0; i < block_side; ++i)
+    for (; x + channel_side <= width; x += channel_side, blocks += texels_of_block)
+        for (std::size_t i = 0; i < channel_side; ++i)
             blocks[i] = code(x + i);
     if (x < width)
-        for (std::size_t i = 0; i < block_side; ++i)
+        for (std::size_t i = 0; i < channel_side; ++i)
             blocks[i] = code(std::min(x + i, width - 1));
 }
 
@@ -38,6 +51,8 @@ SourceBlocks::SourceBlocks(ConstImageView image, Transfer transfer, const Format
                            bool are_normals)
     : image_(image),
       target_(target),
+      width_(target.block_width),
+      height_(target.block_height),
       texel_format_(target.channel_count <= 2 ? Format::undefined
                                               : decoded_format(target.format).value_or(Format{})),
       transfer_(info(image.format).is_float() ? Transfer::linear : transfer),
@@ -62,7 +77,7 @@ void SourceBlocks::read_row(std::uint32_t y, std::vector<float>& rgba) const {
 
 void SourceBlocks::read(std::uint32_t block_y, std::byte* blocks) const {
     const std::size_t texel_bytes = info(texel_format_).block_bytes;
-    const std::size_t quad_bytes = texel_bytes * block_side;
+    const std::size_t piece_bytes = texel_bytes * width_, block_bytes = piece_bytes * height_;
     const bool as_it_is =
         scale_ == 1 &&
         ((image_.format == texel_format_ &&
@@ -73,28 +88,24 @@ void SourceBlocks::read(std::uint32_t block_y, std::byte* blocks) const {
           transfer_ == Transfer::srgb));
     std::vector<float> rgba;
     std::vector<std::byte> stored;
-    for (std::uint32_t y = 0; y < block_side; ++y) {
+    for (std::uint32_t y = 0; y < height_; ++y) {
         const std::byte* row =
-            image_.row(std::min(block_y * block_side + y, image_.height - 1)).data();
+            image_.row(std::min(block_y * height_ + y, image_.height - 1)).data();
         if (!as_it_is) {
-            read_row(block_y * block_side + y, rgba);
+            read_row(block_y * height_ + y, rgba);
             stored.resize(texel_bytes * image_.width);
             texels_.store(rgba.data(), stored.data(), image_.width);
             row = stored.data();
         }
-        const std::size_t whole = image_.width / block_side;
-        std::byte* out = blocks + y * quad_bytes;
-        if (texel_bytes == 4)
-            deal_out<16>(row, whole, out);
-        else
-            deal_out<32>(row, whole, out);
+        const std::size_t whole = image_.width / width_;
+        std::byte* out = blocks + y * piece_bytes;
+        deal_out(row, whole, piece_bytes, block_bytes, out);
         if (whole == across())
             continue;
-        for (std::size_t x = 0; x < block_side; ++x) {
-            const std::size_t column =
-                std::min<std::size_t>(whole * block_side + x, image_.width - 1);
-            std::memcpy(out + whole * quad_bytes * block_side + x * texel_bytes,
-                        row + column * texel_bytes, texel_bytes);
+        for (std::size_t x = 0; x < width_; ++x) {
+            const std::size_t column = std::min<std::size_t>(whole * width_ + x, image_.width - 1U);
+            std::memcpy(out + whole * block_bytes + x * texel_bytes, row + column * texel_bytes,
+                        texel_bytes);
         }
     }
 }
@@ -107,12 +118,12 @@ void SourceBlocks::read_codes(std::uint32_t block_y, float* blocks) const {
                            f.channels[0].channel == Channel::red &&
                            f.transfer == Transfer::linear && transfer_ == Transfer::linear;
     std::vector<float> rgba;
-    for (std::uint32_t y = 0; y < block_side; ++y) {
-        const std::uint32_t row_y = std::min(block_y * block_side + y, image_.height - 1);
+    for (std::uint32_t y = 0; y < channel_side; ++y) {
+        const std::uint32_t row_y = std::min(block_y * channel_side + y, image_.height - 1);
         if (!are_codes)
             read_row(row_y, rgba);
         for (std::size_t channel = 0; channel < target_.channel_count; ++channel) {
-            float* out = blocks + channel * across() * block_texels + y * block_side;
+            float* out = blocks + channel * across() * texels_of_block + y * channel_side;
             if (are_codes && channel < f.channel_count) {
                 deal_out_codes(image_.row(row_y).data() + channel, f.block_bytes, image_.width,
                                out);
@@ -120,9 +131,9 @@ void SourceBlocks::read_codes(std::uint32_t block_y, float* blocks) const {
             }
             if (are_codes)
                 rgba.assign(std::size_t{image_.width} * 4, 0.0F);
-            for (std::size_t x = 0; x < across() * block_side; ++x) {
+            for (std::size_t x = 0; x < across() * channel_side; ++x) {
                 const std::size_t column = std::min<std::size_t>(x, image_.width - 1);
-                out[x / block_side * block_texels + x % block_side] =
+                out[x / channel_side * texels_of_block + x % channel_side] =
                     rgba[column * 4 + channel] * scale;
             }
         }

@@ -8,9 +8,6 @@
 
 namespace yl {
 
-inline constexpr std::uint32_t block_side = 4;
-inline constexpr std::size_t block_texels = 16;
-
 /// Whether an error of colour counts by the texel's alpha.
 [[nodiscard]] inline bool weighs_by_alpha(const BlockOptions& options) {
     return options.role == Role::color && options.alpha == AlphaMode::straight;
@@ -36,13 +33,16 @@ class SourceBlocks {
     /// The same as codes: all blocks' first channel, then their second.
     void read_codes(std::uint32_t block_y, float* blocks) const;
 
-    [[nodiscard]] std::size_t across() const { return (image_.width + 3U) / block_side; }
+    [[nodiscard]] std::size_t across() const { return (image_.width + width_ - 1U) / width_; }
+    /// Texels of a block.
+    [[nodiscard]] std::size_t texels() const { return std::size_t{width_} * height_; }
 
  private:
     void read_row(std::uint32_t y, std::vector<float>& rgba) const;
 
     ConstImageView image_;
     FormatInfo target_;
+    std::uint32_t width_, height_;  ///< of a block
     Format texel_format_;
     Transfer transfer_;
     void (*load_)(const std::byte*, float*, std::size_t);

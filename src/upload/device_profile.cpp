@@ -25,6 +25,11 @@ bool has_32_float(const FormatInfo& f) {
     return f.is_float() && f.channels[0].bits == 32;
 }
 
+/// Blocks that desktops have hardly ever.
+bool has_phone_blocks(const FormatInfo& f) {
+    return f.is_block() && f.family != BlockFamily::bc;
+}
+
 bool is_small_srgb(const FormatInfo& f) {
     return f.transfer == Transfer::srgb && f.channel_count < 3;
 }
@@ -70,8 +75,8 @@ DeviceProfile opengl_33() {
     p.offset_alignment = 4;
     p.formats = formats_where(
         [](const FormatInfo& f) {
-            return f.gl.internal_format != 0 && !is_small_srgb(f) &&
-                   f.family != BlockFamily::etc2 && !is_bc6h_or_bc7(f);
+            return f.gl.internal_format != 0 && !is_small_srgb(f) && !has_phone_blocks(f) &&
+                   !is_bc6h_or_bc7(f);
         },
         keep_blocks_flat);
     return p;
@@ -163,7 +168,7 @@ DeviceProfile vulkan_mobile() {
     p.max_textures = 16;
     p.formats = formats_where(
         [](const FormatInfo& f) {
-            return f.family == BlockFamily::etc2 ||
+            return f.family == BlockFamily::etc2 || f.family == BlockFamily::astc ||
                    (is_mandatory_vulkan(f) && !has_normalized_16(f));
         },
         [](const FormatInfo& f, FormatSupport& support) {
@@ -194,7 +199,7 @@ DeviceProfile webgpu() {
     p.offset_alignment = 4;
     p.formats = formats_where(
         [](const FormatInfo& f) {  // of the features for blocks, a desktop has BC's
-            return !f.webgpu.empty() && !has_normalized_16(f) && f.family != BlockFamily::etc2;
+            return !f.webgpu.empty() && !has_normalized_16(f) && !has_phone_blocks(f);
         },
         [](const FormatInfo& f, FormatSupport& support) {
             support.is_filtered = !has_32_float(f);  // without "float32-filterable"
@@ -249,7 +254,7 @@ DeviceProfile metal() {
         formats_where([](const FormatInfo& f) { return !f.metal.empty() && !is_small_srgb(f); },
                       [](const FormatInfo& f, FormatSupport& support) {
                           support.allows_1d = !f.is_block();
-                          support.allows_3d = f.family != BlockFamily::etc2;
+                          support.allows_3d = !has_phone_blocks(f);
                       });
     return p;
 }

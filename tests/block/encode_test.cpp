@@ -18,7 +18,7 @@ namespace {
 std::vector<Format> block_formats() {
     std::vector<Format> formats;
     for (const FormatInfo& f : all_formats())
-        if (f.is_block())
+        if (f.is_block() && f.family != BlockFamily::astc_hdr)  // which is not encoded
             formats.push_back(f.format);
     return formats;
 }
@@ -78,7 +78,12 @@ TEST_CASE("every block format at every effort is near its source, and nearer wit
                                {Format::etc2_rgb8a1_unorm, 28, 31},
                                {Format::etc2_rgba8_unorm, 28, 31},
                                {Format::eac_r11_unorm, 40, 42},
-                               {Format::eac_rg11_unorm, 40, 42}}) {
+                               {Format::eac_rg11_unorm, 40, 42},
+                               {Format::astc_4x4_unorm, 30, 38},
+                               {Format::astc_5x5_unorm, 26, 33},
+                               {Format::astc_6x6_unorm, 24, 30},
+                               {Format::astc_8x8_unorm, 21, 26},
+                               {Format::astc_12x12_unorm, 18, 21}}) {
         CAPTURE(info(bound.format).name);
         double last = 0;
         for (const int effort : {0, 2, 5, 8, 10}) {
@@ -173,19 +178,22 @@ TEST_CASE("BC4 comes near a search of everything, even in noise") {
     CHECK(10 * std::log10(ours / optimum) < 0.2);
 }
 
-TEST_CASE("edges that are not a multiple of four take nothing from beyond") {
+TEST_CASE("edges within a block take nothing from beyond") {
     for (const Format format : block_formats()) {
         CAPTURE(info(format).name);
-        const Image whole = scene(16, 12, false, 5);
+        const std::uint32_t width = 4U * info(format).block_width,
+                            height = 3U * info(format).block_height;
+        const Image whole = scene(width, height, false, 5);
         ConstImageView part = whole.view();
-        part.width = 13;
-        part.height = 9;
+        part.width = width - 3;
+        part.height = height - 3;
         // The same, with the last texels repeated by hand.
-        Image padded = must(Image::create(Format::rgba8_unorm, 16, 12));
-        for (std::uint32_t y = 0; y < 12; ++y)
-            for (std::uint32_t x = 0; x < 16; ++x)
-                std::copy_n(whole.view().row(std::min(y, 8U)).data() + std::min(x, 12U) * 4, 4,
-                            padded.view().row(y).data() + std::size_t{4} * x);
+        Image padded = must(Image::create(Format::rgba8_unorm, width, height));
+        for (std::uint32_t y = 0; y < height; ++y)
+            for (std::uint32_t x = 0; x < width; ++x)
+                std::copy_n(whole.view().row(std::min(y, part.height - 1)).data() +
+                                std::size_t{4} * std::min(x, part.width - 1),
+                            4, padded.view().row(y).data() + std::size_t{4} * x);
         CHECK(support::bytes_of(support::view_of(must(encode_blocks(part, format)))) ==
               support::bytes_of(support::view_of(must(encode_blocks(padded.view(), format)))));
     }

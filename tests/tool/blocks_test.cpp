@@ -44,6 +44,43 @@ TEST_CASE("'--as bc' chooses by role") {
     CHECK(format_of(demo_file("dawn.hdr") + " --role hdr") == "bc6h-ufloat");
 }
 
+TEST_CASE("'--as' picks the block format of a phone by role, and that of ASTC by bits as well") {
+    const TemporaryFolder folder;
+    const auto format_of = [&](const std::string& as, const std::string& arguments) {
+        return run_json("bake " + arguments + " --as " + as + " --effort 0 -o " +
+                        folder.path("t.ktx2"))["gpu_format"]
+            .get<std::string>();
+    };
+    const std::string color = demo_file("slate.png"),
+                      normal = demo_file("pond_normal.png") + " --role normal",
+                      mask = demo_file("moss.png") + " --role mask",
+                      light = demo_file("dawn.hdr") + " --role hdr";
+    CHECK(format_of("etc", color) == "etc2-rgb8-srgb");
+    CHECK(format_of("etc", normal) == "eac-rg11-unorm");
+    CHECK(format_of("etc", mask) == "eac-r11-unorm");
+    CHECK(format_of("etc", light) == "rgba16-float");
+    CHECK(format_of("astc", color) == "astc-6x6-srgb");
+    CHECK(format_of("astc", normal) == "astc-6x6-unorm");
+    CHECK(format_of("astc", light) == "rgba16-float");
+    CHECK(format_of("astc:8bpp", color) == "astc-4x4-srgb");
+    CHECK(format_of("astc:3.5bpp", color) == "astc-6x6-srgb");
+    CHECK(format_of("astc:2bpp", normal) == "astc-8x8-unorm");
+    CHECK(format_of("astc:0.1bpp", color) == "astc-12x12-srgb");
+    CHECK(format_of("astc-10x5", color) == "astc-10x5-srgb");
+    for (const char* wrong : {"astc:", "astc:3.5", "astc:bpp", "astc:0bpp", "astc:-1bpp",
+                              "astc:nanbpp", "astc:3.5bppx", "astc-7x7"}) {
+        CAPTURE(wrong);
+        const Outcome outcome =
+            run_ylat("bake " + color + " --as " + wrong + " -o " + folder.path("wrong.ktx2"));
+        CHECK(outcome.exit == 2);
+        CHECK(contains(outcome.err, wrong));
+        CHECK_FALSE(std::filesystem::exists(folder.path("wrong.ktx2")));
+    }
+    const Outcome near_miss = run_ylat("bake " + color + " --as etcc -o " + folder.path("t.ktx2"));
+    CHECK(contains(near_miss.err, "bc, etc, astc or a format such as etc2-"));
+    CHECK_FALSE(contains(near_miss.err, " rgba8"));
+}
+
 TEST_CASE("diff says how far a baked texture is from its picture, and draws it") {
     const TemporaryFolder folder;
     const std::string baked = folder.path("slate.ktx2");

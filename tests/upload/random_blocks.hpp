@@ -7,6 +7,7 @@
 #include "base/bytes.hpp"
 #include "support/check.hpp"
 #include "support/pictures.hpp"
+#include "support/random_astc.hpp"
 
 namespace support {
 
@@ -22,6 +23,10 @@ inline yl::Texture random_blocks(yl::Format format, std::uint32_t seed) {
     for (std::size_t at = 0; at < bytes.size(); at += 4)
         yl::store(&bytes[at], static_cast<std::uint32_t>(random()));
     const yl::FormatInfo& f = yl::info(format);
+    if (f.family == yl::BlockFamily::astc || f.family == yl::BlockFamily::astc_hdr) {
+        fill_with_astc(bytes, random);
+        return texture;
+    }
     for (std::size_t at = 0; at < bytes.size(); at += f.block_bytes) {
         const std::size_t block = at / f.block_bytes;
         const unsigned first = std::to_integer<unsigned>(bytes[at]);

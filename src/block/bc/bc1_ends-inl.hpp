@@ -9,8 +9,8 @@
 #endif
 
 #include "block/bc/encode.hpp"
-#include "block/bc/principal_axis-inl.hpp"
 #include "block/lanes-inl.hpp"
+#include "block/principal_axis-inl.hpp"
 
 HWY_BEFORE_NAMESPACE();
 namespace yl::bc::HWY_NAMESPACE {

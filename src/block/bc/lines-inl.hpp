@@ -7,8 +7,8 @@
 #define YL_BLOCK_BC_LINES_INL_HPP
 #endif
 
-#include "block/bc/principal_axis-inl.hpp"
 #include "block/lanes-inl.hpp"
+#include "block/principal_axis-inl.hpp"
 
 HWY_BEFORE_NAMESPACE();
 namespace yl::bc::HWY_NAMESPACE {

@@ -126,6 +126,8 @@ constexpr BlockModel block_models[] = {
      {{{0, channel_alpha}, {64, etc2_color}}}},
     {Format::eac_r11_unorm, Format::eac_r11_snorm, 161, 64, 1, {{{0, 0}}}},
     {Format::eac_rg11_unorm, Format::eac_rg11_snorm, 161, 64, 2, {{{0, 0}, {64, 1}}}},
+    {Format::astc_4x4_unorm, Format::astc_12x12_srgb, 162, 128, 1, {{{0, 0}}}},
+    {Format::astc_4x4_sfloat, Format::astc_12x12_sfloat, 162, 128, 1, {{{0, 0}}}},
 };
 
 /// Null for formats that have no blocks.

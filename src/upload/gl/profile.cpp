@@ -45,6 +45,10 @@ Context read_context(const Functions& gl) {
 bool has_block_format(const Context& context, const FormatInfo& f) {
     if (f.family == BlockFamily::etc2)
         return context.has(43, 30, {"GL_ARB_ES3_compatibility"});
+    if (f.family == BlockFamily::astc)
+        return context.has(99, 32, {"GL_KHR_texture_compression_astc_ldr"});
+    if (f.family == BlockFamily::astc_hdr)
+        return context.has(99, 99, {"GL_KHR_texture_compression_astc_hdr"});
     const bool is_srgb = f.transfer == Transfer::srgb;
     if (f.format <= Format::bc3_srgb) {
         const bool has_plain = context.has(99, 99, {"GL_EXT_texture_compression_s3tc"}) ||

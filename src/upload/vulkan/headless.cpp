@@ -214,6 +214,7 @@ EnabledFeatures features_of(const FeatureChain& has, bool has_borders) {
     features.image_cube_array = has.core.features.imageCubeArray == VK_TRUE;
     features.texture_compression_bc = has.core.features.textureCompressionBC == VK_TRUE;
     features.texture_compression_etc2 = has.core.features.textureCompressionETC2 == VK_TRUE;
+    features.texture_compression_astc_ldr = has.core.features.textureCompressionASTC_LDR == VK_TRUE;
     features.sampler_mirror_clamp_to_edge = has12.samplerMirrorClampToEdge == VK_TRUE;
     features.geometry_shader = has.core.features.geometryShader == VK_TRUE;
     features.tessellation_shader = has.core.features.tessellationShader == VK_TRUE;
@@ -248,6 +249,7 @@ void ask_for(const EnabledFeatures& features, const FeatureChain& has, FeatureCh
     wanted.core.features.imageCubeArray = flag(features.image_cube_array);
     wanted.core.features.textureCompressionBC = flag(features.texture_compression_bc);
     wanted.core.features.textureCompressionETC2 = flag(features.texture_compression_etc2);
+    wanted.core.features.textureCompressionASTC_LDR = flag(features.texture_compression_astc_ldr);
 }
 
 Status make_device(HeadlessParts& parts) {

@@ -24,6 +24,10 @@ bool has_family(const EnabledFeatures& features, BlockFamily family) {
             return features.texture_compression_bc;
         case BlockFamily::etc2:
             return features.texture_compression_etc2;
+        case BlockFamily::astc:
+            return features.texture_compression_astc_ldr;
+        case BlockFamily::astc_hdr:
+            return features.texture_compression_astc_hdr;
     }
     return false;
 }

@@ -1,18 +1,16 @@
 // The line along which the colours of each lane's block spread most.
 
-#if defined(YL_BLOCK_BC_PRINCIPAL_AXIS_INL_HPP) == defined(HWY_TARGET_TOGGLE)
-#ifdef YL_BLOCK_BC_PRINCIPAL_AXIS_INL_HPP
-#undef YL_BLOCK_BC_PRINCIPAL_AXIS_INL_HPP
+#if defined(YL_BLOCK_PRINCIPAL_AXIS_INL_HPP) == defined(HWY_TARGET_TOGGLE)
+#ifdef YL_BLOCK_PRINCIPAL_AXIS_INL_HPP
+#undef YL_BLOCK_PRINCIPAL_AXIS_INL_HPP
 #else
-#define YL_BLOCK_BC_PRINCIPAL_AXIS_INL_HPP
+#define YL_BLOCK_PRINCIPAL_AXIS_INL_HPP
 #endif
 
 #include "block/lanes-inl.hpp"
 
 HWY_BEFORE_NAMESPACE();
-namespace yl::bc::HWY_NAMESPACE {
-
-using namespace simd::HWY_NAMESPACE;
+namespace yl::simd::HWY_NAMESPACE {
 
 /// A symmetric matrix: products of channels, summed over texels. Row by row from the diagonal on.
 template <std::size_t channels>
@@ -100,7 +98,7 @@ HWY_INLINE F explained(const Covariance<channels>& matrix, const Axis<channels>&
     return dot(times(matrix, axis), axis) * inverse_or_zero(dot(axis, axis));
 }
 
-}  // namespace yl::bc::HWY_NAMESPACE
+}  // namespace yl::simd::HWY_NAMESPACE
 HWY_AFTER_NAMESPACE();
 
 #endif

@@ -1,0 +1,251 @@
+#include "block/astc/endpoints.hpp"
+
+#include <algorithm>
+#include <utility>
+
+namespace yl::astc {
+namespace {
+
+using Color = std::array<int, 4>;
+
+constexpr int one = 255;
+constexpr int hdr_one = 0x780;  // of 12 bits
+constexpr int hdr_most = 0xFFF;
+
+/// The top bit of an offset of 7 bits goes to its base; what is left are 6 bits with a sign.
+void move_bit(int& offset, int& base) {
+    base = base >> 1 | (offset & 0x80);
+    offset = offset >> 1 & 0x3F;
+    if ((offset & 0x20) != 0)
+        offset -= 0x40;
+}
+
+/// Red and green halfway to blue.
+Color contracted(const Color& color) {
+    return {(color[0] + color[2]) >> 1, (color[1] + color[2]) >> 1, color[2], color[3]};
+}
+
+Color clamped(const Color& color) {
+    Color result;
+    for (std::size_t c = 0; c < 4; ++c)
+        result[c] = std::clamp(color[c], 0, one);
+    return result;
+}
+
+Endpoints luminance_offset(const std::array<int, 8>& v) {
+    const int low = v[0] >> 2 | (v[1] & 0xC0);
+    const int high = std::min(low + (v[1] & 0x3F), one);
+    return {{low, low, low, one}, {high, high, high, one}};
+}
+
+Endpoints luminance_alpha_offset(std::array<int, 8> v) {
+    move_bit(v[1], v[0]);
+    move_bit(v[3], v[2]);
+    return {clamped({v[0], v[0], v[0], v[2]}),
+            clamped({v[0] + v[1], v[0] + v[1], v[0] + v[1], v[2] + v[3]})};
+}
+
+Endpoints scaled(const std::array<int, 8>& v, int low_alpha, int high_alpha) {
+    return {{v[0] * v[3] >> 8, v[1] * v[3] >> 8, v[2] * v[3] >> 8, low_alpha},
+            {v[0], v[1], v[2], high_alpha}};
+}
+
+/// Whether the second is the darker one says whether colours are contracted.
+Endpoints direct(const std::array<int, 8>& v, int low_alpha, int high_alpha) {
+    const Color first = {v[0], v[2], v[4], low_alpha}, second = {v[1], v[3], v[5], high_alpha};
+    if (v[1] + v[3] + v[5] >= v[0] + v[2] + v[4])
+        return {first, second};
+    return {contracted(second), contracted(first)};
+}
+
+Endpoints offset(std::array<int, 8> v, bool has_alpha) {
+    for (std::size_t c = 0; c < (has_alpha ? 4U : 3U); ++c)
+        move_bit(v[2 * c + 1], v[2 * c]);
+    const Color base = {v[0], v[2], v[4], has_alpha ? v[6] : one};
+    const Color sum = {v[0] + v[1], v[2] + v[3], v[4] + v[5], has_alpha ? v[6] + v[7] : one};
+    if (v[1] + v[3] + v[5] >= 0)
+        return {clamped(base), clamped(sum)};
+    return {clamped(contracted(sum)), clamped(contracted(base))};
+}
+
+Endpoints luminance_hdr(int low, int high) {
+    return {{low, low, low, hdr_one}, {high, high, high, hdr_one}, true, true};
+}
+
+Endpoints luminance_hdr_wide(const std::array<int, 8>& v) {
+    if (v[1] >= v[0])
+        return luminance_hdr(v[0] << 4, v[1] << 4);
+    return luminance_hdr((v[1] << 4) + 8, (v[0] << 4) - 8);
+}
+
+Endpoints luminance_hdr_narrow(const std::array<int, 8>& v) {
+    const bool is_coarse = (v[0] & 0x80) != 0;
+    const int low = is_coarse ? (v[1] & 0xE0) << 4 | (v[0] & 0x7F) << 2
+                              : (v[1] & 0xF0) << 4 | (v[0] & 0x7F) << 1;
+    const int step = is_coarse ? (v[1] & 0x1F) << 2 : (v[1] & 0x0F) << 1;
+    return luminance_hdr(low, std::min(low + step, hdr_most));
+}
+
+/// Bit `from` of `value` goes to bit `to` in those submodes whose bit is set in `submodes`.
+struct MovedBit {
+    std::uint8_t value, from;  // of the values of a mode
+    std::uint8_t submodes;
+    std::uint8_t part, to;
+};
+
+template <std::size_t parts, std::size_t count>
+void move_bits(const MovedBit (&moves)[count], const std::array<int, 8>& v, int submode,
+               std::array<int, parts>& to) {
+    for (const MovedBit& move : moves)
+        if ((move.submodes >> submode & 1) != 0)
+            to[move.part] |= (v[move.value] >> move.from & 1) << move.to;
+}
+
+int signed_bits(int value, int bits) {
+    const int sign = 1 << (bits - 1);
+    return ((value & (2 * sign - 1)) ^ sign) - sign;
+}
+
+void put_major_first(Color& color, int major) {
+    if (major > 0)
+        std::swap(color[0], color[static_cast<std::size_t>(major)]);
+}
+
+Color clamped_hdr(int red, int green, int blue, int major) {
+    Color color = {std::clamp(red, 0, hdr_most), std::clamp(green, 0, hdr_most),
+                   std::clamp(blue, 0, hdr_most), hdr_one};
+    put_major_first(color, major);
+    return color;
+}
+
+Endpoints rgb_hdr_scale(const std::array<int, 8>& v) {
+    const int bits = (v[0] & 0xC0) >> 6 | (v[1] & 0x80) >> 5 | (v[2] & 0x80) >> 4;
+    int major = 0, submode = 5;
+    if ((bits & 0xC) != 0xC) {
+        major = bits >> 2;
+        submode = bits & 3;
+    } else if (bits != 0xF) {
+        major = bits & 3;
+        submode = 4;
+    }
+    enum : std::uint8_t { red, green, blue, scale };
+    static constexpr MovedBit moves[] = {
+        {1, 6, 0x30, green, 6}, {1, 5, 0x3A, green, 5}, {2, 6, 0x30, blue, 6},
+        {2, 5, 0x3A, blue, 5},  {3, 5, 0x3D, scale, 5}, {3, 6, 0x2D, scale, 6},
+        {3, 7, 0x04, scale, 7}, {3, 7, 0x3B, red, 6},   {2, 5, 0x04, red, 6},
+        {3, 6, 0x10, red, 7},   {2, 6, 0x0F, red, 7},   {1, 5, 0x05, red, 8},
+        {1, 6, 0x0A, red, 8},   {1, 6, 0x05, red, 9},   {3, 5, 0x02, red, 9},
+        {2, 5, 0x01, red, 10},  {3, 6, 0x02, red, 10},
+    };
+    std::array<int, 4> parts = {v[0] & 0x3F, v[1] & 0x1F, v[2] & 0x1F, v[3] & 0x1F};
+    move_bits(moves, v, submode, parts);
+    static constexpr std::array<int, 6> shifts = {1, 1, 2, 3, 4, 5};
+    for (int& part : parts)
+        part *= 1 << shifts[static_cast<std::size_t>(submode)];
+    if (submode != 5) {
+        parts[green] = parts[red] - parts[green];
+        parts[blue] = parts[red] - parts[blue];
+    }
+    const auto at = [&](int less) {
+        return clamped_hdr(parts[red] - less, parts[green] - less, parts[blue] - less, major);
+    };
+    return {at(parts[scale]), at(0), true, true};
+}
+
+Endpoints rgb_hdr(const std::array<int, 8>& v) {
+    const int major = (v[4] & 0x80) >> 7 | (v[5] & 0x80) >> 6;
+    if (major == 3)
+        return {{v[0] << 4, v[2] << 4, (v[4] & 0x7F) << 5, hdr_one},
+                {v[1] << 4, v[3] << 4, (v[5] & 0x7F) << 5, hdr_one},
+                true,
+                true};
+    const int submode = (v[1] & 0x80) >> 7 | (v[2] & 0x80) >> 6 | (v[3] & 0x80) >> 5;
+    enum : std::uint8_t { a, b0, b1, c };
+    static constexpr MovedBit moves[] = {
+        {1, 6, 0xFF, a, 8},  {2, 6, 0xA4, a, 9},  {4, 6, 0x08, a, 9},  {4, 5, 0x50, a, 9},
+        {5, 5, 0x50, a, 10}, {3, 6, 0xA0, a, 10}, {4, 6, 0xC0, a, 11}, {3, 6, 0x04, c, 6},
+        {5, 6, 0xE8, c, 6},  {4, 6, 0x20, c, 7},  {2, 6, 0x5B, b0, 6}, {3, 6, 0x5B, b1, 6},
+        {4, 6, 0x12, b0, 7}, {5, 6, 0x12, b1, 7},
+    };
+    std::array<int, 4> parts = {v[0], v[2] & 0x3F, v[3] & 0x3F, v[1] & 0x3F};
+    move_bits(moves, v, submode, parts);
+    static constexpr std::array<int, 8> step_bits = {7, 6, 7, 6, 5, 6, 5, 6};
+    const int bits = step_bits[static_cast<std::size_t>(submode)];
+    const int scale = 1 << (submode >> 1 ^ 3);
+    const int d0 = signed_bits(v[4], bits) * scale, d1 = signed_bits(v[5], bits) * scale;
+    for (int& part : parts)
+        part *= scale;
+    return {clamped_hdr(parts[a] - parts[c], parts[a] - parts[b0] - parts[c] - d0,
+                        parts[a] - parts[b1] - parts[c] - d1, major),
+            clamped_hdr(parts[a], parts[a] - parts[b0], parts[a] - parts[b1], major), true, true};
+}
+
+Endpoints rgb_hdr_with_alpha(const std::array<int, 8>& v) {
+    Endpoints ends = rgb_hdr(v);
+    ends.low[3] = v[6];
+    ends.high[3] = v[7];
+    ends.has_hdr_alpha = false;
+    return ends;
+}
+
+Endpoints rgba_hdr(const std::array<int, 8>& v) {
+    Endpoints ends = rgb_hdr(v);
+    const int mode = (v[6] >> 7 & 1) | (v[7] >> 6 & 2);
+    int base = v[6] & 0x7F, step = v[7] & 0x7F;
+    if (mode == 3) {
+        ends.low[3] = base << 5;
+        ends.high[3] = step << 5;
+        return ends;
+    }
+    base |= step << (mode + 1) & 0x780;
+    step = ((step & 0x3F >> mode) ^ 0x20 >> mode) - (0x20 >> mode);
+    base *= 1 << (4 - mode);
+    step *= 1 << (4 - mode);
+    ends.low[3] = base;
+    ends.high[3] = std::clamp(base + step, 0, hdr_most);
+    return ends;
+}
+
+}  // namespace
+
+Endpoints decode_endpoints(EndpointMode mode, const std::uint8_t* values) {
+    std::array<int, 8> v{};
+    std::copy_n(values, 2 * (static_cast<unsigned>(mode) / 4 + 1), v.begin());
+    switch (mode) {
+        case EndpointMode::luminance:
+            return {{v[0], v[0], v[0], one}, {v[1], v[1], v[1], one}};
+        case EndpointMode::luminance_offset:
+            return luminance_offset(v);
+        case EndpointMode::luminance_hdr_wide:
+            return luminance_hdr_wide(v);
+        case EndpointMode::luminance_hdr_narrow:
+            return luminance_hdr_narrow(v);
+        case EndpointMode::luminance_alpha:
+            return {{v[0], v[0], v[0], v[2]}, {v[1], v[1], v[1], v[3]}};
+        case EndpointMode::luminance_alpha_offset:
+            return luminance_alpha_offset(v);
+        case EndpointMode::rgb_scale:
+            return scaled(v, one, one);
+        case EndpointMode::rgb_hdr_scale:
+            return rgb_hdr_scale(v);
+        case EndpointMode::rgb:
+            return direct(v, one, one);
+        case EndpointMode::rgb_offset:
+            return offset(v, false);
+        case EndpointMode::rgb_scale_alpha:
+            return scaled(v, v[4], v[5]);
+        case EndpointMode::rgb_hdr:
+            return rgb_hdr(v);
+        case EndpointMode::rgba:
+            return direct(v, v[6], v[7]);
+        case EndpointMode::rgba_offset:
+            return offset(v, true);
+        case EndpointMode::rgb_hdr_alpha:
+            return rgb_hdr_with_alpha(v);
+        case EndpointMode::rgba_hdr:
+            return rgba_hdr(v);
+    }
+    return {};
+}
+
+}  // namespace yl::astc

@@ -1,0 +1,39 @@
+// Endpoints of each mode (Khronos Data Format Specification 1.3, sections 23.12 and 23.13).
+#pragma once
+
+#include <array>
+#include <cstdint>
+
+namespace yl::astc {
+
+/// Endpoint modes, as the standard numbers them.
+enum class EndpointMode : std::uint8_t {
+    luminance = 0,
+    luminance_offset = 1,
+    luminance_hdr_wide = 2,
+    luminance_hdr_narrow = 3,
+    luminance_alpha = 4,
+    luminance_alpha_offset = 5,
+    rgb_scale = 6,
+    rgb_hdr_scale = 7,
+    rgb = 8,
+    rgb_offset = 9,
+    rgb_scale_alpha = 10,
+    rgb_hdr = 11,
+    rgba = 12,
+    rgba_offset = 13,
+    rgb_hdr_alpha = 14,
+    rgba_hdr = 15,
+};
+
+/// Both ends of a line of colours. Numbers of 8 bits, or of 12 bits on a logarithmic scale.
+struct Endpoints {
+    std::array<int, 4> low{}, high{};
+    bool is_hdr = false;         ///< red, green and blue have 12 bits
+    bool has_hdr_alpha = false;  ///< so has alpha
+};
+
+/// From the 2 to 8 values of a mode.
+[[nodiscard]] Endpoints decode_endpoints(EndpointMode mode, const std::uint8_t* values);
+
+}  // namespace yl::astc

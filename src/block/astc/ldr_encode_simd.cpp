@@ -1,0 +1,348 @@
+// ASTC with 8 bits a channel: one block in each lane. Grids of weights and ranges of endpoints are
+// tried in the order of what they promise; then the best ones are refined.
+#include "block/astc/encode.hpp"
+
+#include <algorithm>
+#include <bit>
+
+#include "base/bytes.hpp"
+
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "block/astc/ldr_encode_simd.cpp"
+#include <hwy/foreach_target.h>
+#include <hwy/highway.h>
+
+#include "block/astc/splits-inl.hpp"
+#include "block/astc/trials-inl.hpp"
+
+HWY_BEFORE_NAMESPACE();
+namespace yl::astc::HWY_NAMESPACE {
+
+/// Colours whose red has changed places with the channel that has weights of its own.
+HWY_INLINE void exchange_all(const Texels& texels, F channel, Texels& turned) {
+    turned = texels;
+    exchange(channel, turned.root);
+    exchange(channel, turned.inverse_root);
+    for (std::size_t i = 0; i < texels.count; ++i)
+        exchange(channel, turned.color[i]);
+}
+
+/// Each lane's best once more, those lanes together that have the same. `turned` is room to work in.
+HWY_INLINE void refine_best(const Lists& lists, const Texels& texels, const Effort& effort,
+                            Fit& fit, Texels& turned, Best& best) {
+    if (effort.rounds == 0)
+        return;
+    const Best before = best;
+    const Spilled list(before.list), candidate(before.candidate), plane(before.plane);
+    const auto has_alpha_plane = [&](std::size_t lane) { return plane.at(lane) == 3; };
+    for (std::size_t lane = 0; lane < lanes(); ++lane) {
+        const auto same = [&](std::size_t other) {
+            return list.at(other) == list.at(lane) && candidate.at(other) == candidate.at(lane) &&
+                   has_alpha_plane(other) == has_alpha_plane(lane);
+        };
+        bool was_done = false;
+        for (std::size_t other = 0; other < lane; ++other)
+            was_done = was_done || same(other);
+        if (was_done)
+            continue;
+        const Mask in_alpha = before.plane == set(3.0F);
+        const Mask allowed =
+            and_mask(has_alpha_plane(lane) ? in_alpha : hn::Not(in_alpha),
+                     and_mask(before.list == set(static_cast<float>(list.at(lane))),
+                              before.candidate == set(static_cast<float>(candidate.at(lane)))));
+        const Trial trial{lists.at(list.at(lane)), list.at(lane), candidate.at(lane), before.split,
+                          before.plane};
+        fit.plane = !trial.list.has_two_planes ? no_plane : has_alpha_plane(lane) ? 3 : 0;
+        fit.parts = trial.list.partitions;
+        if (fit.parts == 1)
+            keep_whole(texels, fit);
+        else
+            cut(lists.tables.splits(), before.split, texels.count, fit);
+        if (fit.plane == 0)
+            exchange_all(texels, before.plane, turned);
+        const Texels& seen = fit.plane == 0 ? turned : texels;
+        find_lines(seen, fit);
+        refine(lists, trial, seen, fit, effort, allowed, best);
+    }
+}
+
+/// What lanes have in common with their class.
+struct Classes {
+    Mask is_gray, is_opaque;
+};
+
+HWY_INLINE void try_all(const Lists& lists, const Texels& texels, const Classes& classes,
+                        Lists::Kind kind, unsigned count, const Fit& fit, F split,
+                        const Effort& effort, Best& best) {
+    const Mask has_alpha = hn::Not(classes.is_opaque);
+    const auto run = [&](bool has_color, bool alpha, Mask allowed) {
+        try_list(lists, Lists::number(has_color, alpha, kind), count, texels, fit, split,
+                 set(static_cast<float>(no_plane)), effort.thin_steps, allowed, best);
+    };
+    run(false, false, and_mask(classes.is_gray, classes.is_opaque));
+    run(false, true, and_mask(classes.is_gray, has_alpha));
+    run(true, false, and_mask(hn::Not(classes.is_gray), classes.is_opaque));
+    run(true, true, and_mask(hn::Not(classes.is_gray), has_alpha));
+}
+
+HWY_INLINE Classes load_texels(const std::byte* bytes, std::size_t texel_count, std::size_t count,
+                               const ColorSettings& settings, Texels& texels) {
+    const I offsets = lane_offsets(count, static_cast<std::int32_t>(texel_count));
+    texels.count = texel_count;
+    texels.alpha_counts_alike = settings.weigh_by_alpha;
+    for (std::size_t c = 0; c < 4; ++c) {
+        texels.root[c] = hn::Sqrt(set(settings.channel_weights[c]));
+        texels.inverse_root[c] = inverse_or_zero(texels.root[c]);
+    }
+    F off_gray = zero(), least_alpha = set(255.0F);
+    for (std::size_t i = 0; i < texel_count; ++i) {
+        const I word = gather_words(bytes, i, offsets);
+        F color[4];
+        for (std::size_t c = 0; c < 4; ++c)
+            color[c] = to_float(hn::ShiftRightSame(word, static_cast<int>(8 * c)) & set_int(255));
+        off_gray = off_gray + hn::Abs(color[0] - color[1]) + hn::Abs(color[1] - color[2]);
+        least_alpha = hn::Min(least_alpha, color[3]);
+        // Colours that are not seen still settle something where all are so.
+        texels.weight[i] =
+            settings.weigh_by_alpha ? hn::Max(color[3], set(0.25F)) * set(1.0F / 255) : set(1.0F);
+        for (std::size_t c = 0; c < 4; ++c)
+            texels.color[i][c] = color[c] * texels.root[c];
+    }
+    return {off_gray == zero(), least_alpha == set(255.0F)};
+}
+
+/// All numbers of the best blocks, lane by lane.
+struct Written {
+    explicit Written(const Best& best) {
+        const auto put = [&](F value, std::size_t at) {
+            hn::Store(to_int(value), Ints(), numbers[at]);
+        };
+        put(best.list, 0);
+        put(best.candidate, 1);
+        put(best.split, 2);
+        put(best.plane, 3);
+        for (std::size_t part = 0; part < most_parts; ++part)
+            for (std::size_t c = 0; c < 4; ++c) {
+                put(best.low[part][c], 4 + 4 * part + c);
+                put(best.high[part][c], 4 + 4 * (most_parts + part) + c);
+            }
+        for (std::size_t k = 0; k < most_weights; ++k)
+            put(best.ranks[k], first_rank + k);
+    }
+    [[nodiscard]] unsigned at(std::size_t number, std::size_t lane) const {
+        return static_cast<unsigned>(numbers[number][lane]);
+    }
+
+    static constexpr std::size_t first_rank = 4 + 8 * most_parts;
+    HWY_ALIGN std::int32_t numbers[first_rank + most_weights][hn::MaxLanes(Ints())];
+};
+
+HWY_INLINE void write(const Lists& lists, const Written& written, std::size_t lane,
+                      std::byte* block) {
+    const CandidateList& list = lists.at(written.at(0, lane));
+    SettledBlock settled{.mode_bits = list.candidates[written.at(1, lane)].mode_bits,
+                         .partitions = list.partitions,
+                         .endpoint_mode = list.endpoint_mode};
+    if (list.partitions > 1)
+        settled.seed = lists.tables.splits()[written.at(2, lane)].seed;
+    if (list.has_two_planes)
+        settled.plane_channel = written.at(3, lane);
+    for (std::size_t part = 0; part < list.partitions; ++part)
+        for (std::size_t c = 0; c < 4; ++c) {
+            settled.low[part][c] = static_cast<std::uint8_t>(written.at(4 + 4 * part + c, lane));
+            settled.high[part][c] =
+                static_cast<std::uint8_t>(written.at(4 + 4 * (most_parts + part) + c, lane));
+        }
+    for (std::size_t k = 0; k < most_weights; ++k)
+        settled.ranks[k] = static_cast<std::uint8_t>(written.at(Written::first_rank + k, lane));
+    pack(settled, block);
+}
+
+/// Blocks of one colour are exact.
+bool write_if_single(const std::byte* texels, std::size_t count, std::byte* block) {
+    for (std::size_t i = 1; i < count; ++i)
+        if (std::memcmp(texels, texels + 4 * i, 4) != 0)
+            return false;
+    std::array<std::uint8_t, 4> color;
+    std::memcpy(color.data(), texels, 4);
+    pack_single_color(color, block);
+    return true;
+}
+
+HWY_INLINE void try_parts(const Lists& lists, const Texels& texels, const Classes& classes,
+                          const Effort& effort, Fit& fit, Best& best) {
+    F splits[most_splits];
+    choose_splits(lists.tables, texels, fit, effort.splits, splits);
+    fit.parts = 2;
+    for (unsigned k = 0; k < effort.splits; ++k) {
+        cut(lists.tables.splits(), splits[k], texels.count, fit);
+        find_lines(texels, fit);
+        try_all(lists, texels, classes, Lists::in_two_parts, effort.split_candidates, fit,
+                splits[k], effort, best);
+    }
+    keep_whole(texels, fit);
+}
+
+/// The colour without which the others lie nearest to a line.
+HWY_INLINE F channel_apart(const Texels& texels, const Fit& fit) {
+    const Covariance<4> covariance = covariance_of(texels, fit, 0);
+    F channel = zero(), least = set(never);
+    for (std::size_t c = 0; c < 3; ++c) {
+        const Covariance<4> rest = without(covariance, c);
+        const F left = rest.trace() - explained(rest, principal_axis(rest, axis_rounds));
+        const Mask is_less = left < least;
+        update_where(is_less, set(static_cast<float>(c)), channel);
+        update_where(is_less, left, least);
+    }
+    return channel;
+}
+
+HWY_INLINE void try_color_plane(const Lists& lists, const Texels& texels, const Classes& classes,
+                                const Effort& effort, F channel, Fit& fit, Texels& turned,
+                                Best& best) {
+    exchange_all(texels, channel, turned);
+    fit.plane = 0;
+    find_lines(turned, fit);
+    const Mask is_color = hn::Not(classes.is_gray);
+    for (const bool has_alpha : {false, true})
+        try_list(lists, Lists::number(true, has_alpha, Lists::in_two_planes),
+                 effort.plane_candidates, turned, fit, zero(), channel, effort.thin_steps,
+                 and_mask(is_color, has_alpha ? hn::Not(classes.is_opaque) : classes.is_opaque),
+                 best);
+}
+
+HWY_INLINE void try_alpha_plane(const Lists& lists, const Texels& texels, const Classes& classes,
+                                const Effort& effort, Fit& fit, Best& best) {
+    const Mask has_alpha = hn::Not(classes.is_opaque);
+    if (all_false(has_alpha))
+        return;
+    fit.plane = 3;
+    find_lines(texels, fit);
+    for (const bool has_color : {false, true})
+        try_list(lists, Lists::number(has_color, true, Lists::in_two_planes),
+                 effort.plane_candidates, texels, fit, zero(), set(3.0F), effort.thin_steps,
+                 and_mask(has_alpha, has_color ? hn::Not(classes.is_gray) : classes.is_gray), best);
+}
+
+HWY_INLINE void try_planes(const Lists& lists, const Texels& texels, const Classes& classes,
+                           const Effort& effort, Fit& fit, Texels& turned, Best& best) {
+    try_alpha_plane(lists, texels, classes, effort, fit, best);
+    fit.plane = no_plane;
+    if (effort.color_planes == 1) {
+        find_lines(texels, fit);
+        const F channel = channel_apart(texels, fit);
+        try_color_plane(lists, texels, classes, effort, channel, fit, turned, best);
+    }
+    for (unsigned channel = 0; effort.color_planes > 1 && channel < 3; ++channel)
+        try_color_plane(lists, texels, classes, effort, set(static_cast<float>(channel)), fit,
+                        turned, best);
+    fit.plane = no_plane;
+}
+
+HWY_INLINE void encode_group(const Lists& lists, const std::byte* bytes, std::size_t count,
+                             const ColorSettings& settings, std::byte* blocks) {
+    const std::size_t texel_count = lists.tables.footprint().texels();
+    Texels texels;
+    const Classes classes = load_texels(bytes, texel_count, count, settings, texels);
+    const Effort effort = effort_of(settings.effort);
+    Fit fit;
+    keep_whole(texels, fit);
+    fit.plane = no_plane;
+    find_lines(texels, fit);
+    Best best{};
+    best.error = set(never);
+    best.list = best.candidate = best.split = zero();
+    best.plane = set(static_cast<float>(no_plane));
+    for (F& rank : best.ranks)
+        rank = zero();
+    for (unsigned part = 0; part < most_parts; ++part)
+        for (std::size_t c = 0; c < 4; ++c)
+            best.low[part][c] = best.high[part][c] = zero();
+    try_all(lists, texels, classes, Lists::whole, effort.candidates, fit, zero(), effort, best);
+    if (effort.splits > 0)
+        try_parts(lists, texels, classes, effort, fit, best);
+    Texels turned;
+    if (effort.plane_candidates > 0)
+        try_planes(lists, texels, classes, effort, fit, turned, best);
+    refine_best(lists, texels, effort, fit, turned, best);
+    const Written written(best);
+    for (std::size_t lane = 0; lane < count; ++lane)
+        if (!write_if_single(bytes + 4 * texel_count * lane, texel_count, blocks + 16 * lane))
+            write(lists, written, lane, blocks + 16 * lane);
+}
+
+void encode_all(const EncoderTables& tables, const std::byte* texels, std::size_t count,
+                const ColorSettings& settings, std::byte* blocks) {
+    const std::size_t block_bytes = std::size_t{tables.footprint().texels()} * 4;
+    for (std::size_t at = 0; at < count; at += lanes())
+        encode_group({tables}, texels + at * block_bytes, HWY_MIN(lanes(), count - at), settings,
+                     blocks + 16 * at);
+}
+
+void measure_group(const EncoderTables& tables, const CandidateList& list, const std::byte* bytes,
+                   std::size_t count, float* errors) {
+    Texels texels, turned;
+    load_texels(bytes, tables.footprint().texels(), count, {}, texels);
+    Fit fit;
+    keep_whole(texels, fit);
+    fit.plane = no_plane;
+    find_lines(texels, fit);
+    if (list.partitions == 2) {
+        F split[1];
+        choose_splits(tables, texels, fit, 1, split);
+        fit.parts = 2;
+        cut(tables.splits(), split[0], texels.count, fit);
+    } else if (list.has_two_planes) {
+        exchange_all(texels, channel_apart(texels, fit), turned);
+        texels = turned;
+        fit.plane = 0;
+    }
+    find_lines(texels, fit);
+    TrialWeights weights;
+    F thin[most_weights + behind_grid], own_thin[most_weights + behind_grid];
+    HWY_ALIGN float lane_errors[hn::MaxLanes(Floats())];
+    for (std::size_t i = 0; i < list.candidates.size(); ++i) {
+        const Candidate& candidate = list.candidates[i];
+        const Grid& grid = tables.grids()[candidate.grid];
+        thin_out(grid, texels.count, fit.place, 1, thin);
+        if (fit.plane != no_plane)
+            thin_out(grid, texels.count, fit.own_place, 1, own_thin);
+        settle_weights(texels, fit, grid, candidate.weight_range, thin, own_thin, weights);
+        hn::Store(settle(texels, fit, candidate, list.endpoint_mode, weights).error, Floats(),
+                  lane_errors);
+        for (std::size_t lane = 0; lane < count; ++lane)
+            errors[lane * list.candidates.size() + i] = lane_errors[lane];
+    }
+}
+
+void measure_all(const EncoderTables& tables, const CandidateList& list, const std::byte* texels,
+                 std::size_t count, float* errors) {
+    const std::size_t block_bytes = std::size_t{tables.footprint().texels()} * 4;
+    for (std::size_t at = 0; at < count; at += lanes())
+        measure_group(tables, list, texels + at * block_bytes, HWY_MIN(lanes(), count - at),
+                      errors + at * list.candidates.size());
+}
+
+}  // namespace yl::astc::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+namespace yl::astc {
+
+HWY_EXPORT(encode_all);
+HWY_EXPORT(measure_all);
+
+std::vector<float> candidate_errors(const EncoderTables& tables, const CandidateList& list,
+                                    const std::byte* texels, std::size_t count) {
+    std::vector<float> errors(count * list.candidates.size());
+    HWY_DYNAMIC_DISPATCH(measure_all)(tables, list, texels, count, errors.data());
+    return errors;
+}
+
+void encode_ldr(const EncoderTables& tables, const std::byte* texels, std::size_t count,
+                const ColorSettings& settings, std::byte* blocks) {
+    HWY_DYNAMIC_DISPATCH(encode_all)(tables, texels, count, settings, blocks);
+}
+
+}  // namespace yl::astc
+#endif

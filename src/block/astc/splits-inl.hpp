@@ -1,0 +1,127 @@
+// Ways to cut each lane's block in two.
+
+#if defined(YL_BLOCK_ASTC_SPLITS_INL_HPP) == defined(HWY_TARGET_TOGGLE)
+#ifdef YL_BLOCK_ASTC_SPLITS_INL_HPP
+#undef YL_BLOCK_ASTC_SPLITS_INL_HPP
+#else
+#define YL_BLOCK_ASTC_SPLITS_INL_HPP
+#endif
+
+#include <algorithm>
+#include <bit>
+
+#include "block/astc/texel_lines-inl.hpp"
+
+HWY_BEFORE_NAMESPACE();
+namespace yl::astc::HWY_NAMESPACE {
+
+constexpr std::size_t most_lanes = hn::MaxLanes(Floats());
+constexpr unsigned most_splits = 16;
+
+/// Numbers of all lanes, one after the other.
+struct Spilled {
+    explicit Spilled(F value) { hn::Store(to_int(value), Ints(), numbers); }
+    [[nodiscard]] unsigned at(std::size_t lane) const {
+        return static_cast<unsigned>(numbers[lane]);
+    }
+    HWY_ALIGN std::int32_t numbers[hn::MaxLanes(Ints())];
+};
+
+/// The second part's texels of each lane's split.
+HWY_INLINE void cut(const std::vector<Split>& splits, F split, std::size_t count, Fit& fit) {
+    const Spilled numbers(split);
+    HWY_ALIGN std::int32_t words[hn::MaxLanes(Ints())];
+    for (std::size_t word = 0; word * 32 < count; ++word) {
+        for (std::size_t lane = 0; lane < lanes(); ++lane)
+            words[lane] = static_cast<std::int32_t>(splits[numbers.at(lane)].texels[word]);
+        const I bits = hn::Load(Ints(), words);
+        for (std::size_t i = 0; i < 32 && word * 32 + i < count; ++i)
+            fit.second[word * 32 + i] = if_then_else(
+                hn::RebindMask(Floats(),
+                               hn::TestBit(bits, set_int(static_cast<std::int32_t>(1U << i)))),
+                set(1.0F), zero());
+    }
+}
+
+HWY_INLINE void keep_whole(const Texels& texels, Fit& fit) {
+    fit.parts = 1;
+    for (std::size_t i = 0; i < texels.count; ++i)
+        fit.second[i] = zero();
+}
+
+/// 1 for texels of the second of two clusters, else 0.
+HWY_INLINE void find_clusters(const Texels& texels, const Fit& fit, F* in_second) {
+    const std::size_t count = texels.count;
+    F middle = zero();
+    for (std::size_t i = 0; i < count; ++i)
+        middle = middle + fit.place[i];
+    middle = middle * set(1.0F / static_cast<float>(count));
+    for (std::size_t i = 0; i < count; ++i)
+        in_second[i] = if_then_else(fit.place[i] > middle, set(1.0F), zero());
+    for (int round = 0; round < 2; ++round) {  // to the nearer of both means
+        F mean[2][4], total[2] = {zero(), zero()};
+        for (auto& part : mean)
+            for (F& channel : part)
+                channel = zero();
+        for (std::size_t i = 0; i < count; ++i) {
+            total[1] = total[1] + in_second[i];
+            total[0] = total[0] + (set(1.0F) - in_second[i]);
+            for (std::size_t c = 0; c < 4; ++c) {
+                mean[1][c] = in_second[i] * texels.color[i][c] + mean[1][c];
+                mean[0][c] = mean[0][c] + texels.color[i][c] * (set(1.0F) - in_second[i]);
+            }
+        }
+        for (std::size_t part = 0; part < 2; ++part)
+            for (F& channel : mean[part])
+                channel = channel * inverse_or_zero(total[part]);
+        for (std::size_t i = 0; i < count; ++i) {
+            F off[2] = {zero(), zero()};
+            for (std::size_t part = 0; part < 2; ++part)
+                for (std::size_t c = 0; c < 4; ++c)
+                    off[part] = off[part] + squared(texels.color[i][c] - mean[part][c]);
+            in_second[i] = if_then_else(off[1] < off[0], set(1.0F), zero());
+        }
+    }
+}
+
+/// The splits that are most like the texels' own two clusters, the best first.
+HWY_INLINE void choose_splits(const EncoderTables& tables, const Texels& texels, const Fit& fit,
+                              unsigned wanted, F* chosen) {
+    const std::size_t count = texels.count;
+    F in_second[most_texels];
+    find_clusters(texels, fit, in_second);
+    std::array<std::array<std::uint32_t, mask_words>, most_lanes> masks{};
+    for (std::size_t i = 0; i < count; ++i) {
+        const Spilled bit(in_second[i]);
+        for (std::size_t lane = 0; lane < lanes(); ++lane)
+            masks[lane][i / 32] |= bit.at(lane) << i % 32;
+    }
+    HWY_ALIGN float numbers[most_splits][hn::MaxLanes(Floats())];
+    const auto words = (count + 31) / 32;
+    for (std::size_t lane = 0; lane < lanes(); ++lane) {
+        std::array<std::uint32_t, most_splits> nearest{};  // distance and place
+        nearest.fill(~0U);
+        for (std::size_t s = 0; s < tables.splits().size(); ++s) {
+            unsigned apart = 0;
+            for (std::size_t word = 0; word < words; ++word)
+                apart += static_cast<unsigned>(
+                    std::popcount(tables.splits()[s].texels[word] ^ masks[lane][word]));
+            apart = std::min(apart, static_cast<unsigned>(count) - apart);
+            std::uint32_t next = apart << 16 | static_cast<std::uint32_t>(s);
+            if (next >= nearest[wanted - 1])
+                continue;
+            for (std::size_t k = 0; k < wanted; ++k)
+                if (next < nearest[k])
+                    std::swap(next, nearest[k]);
+        }
+        for (std::size_t k = 0; k < wanted; ++k)
+            numbers[k][lane] = static_cast<float>(nearest[k] & 0xFFFFU);
+    }
+    for (std::size_t k = 0; k < wanted; ++k)
+        chosen[k] = hn::Load(Floats(), numbers[k]);
+}
+
+}  // namespace yl::astc::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#endif
