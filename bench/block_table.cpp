@@ -173,11 +173,12 @@ class DriverEncoder {
     void (*destroy_)(GLsizei, const GLuint*);
 };
 
-constexpr yl::Format formats[] = {yl::Format::bc1_unorm,       yl::Format::bc3_unorm,
-                                  yl::Format::bc4_unorm,       yl::Format::bc5_unorm,
-                                  yl::Format::bc6h_ufloat,     yl::Format::bc7_unorm,
-                                  yl::Format::etc2_rgb8_unorm, yl::Format::etc2_rgba8_unorm,
-                                  yl::Format::eac_r11_unorm,   yl::Format::eac_rg11_unorm};
+constexpr yl::Format formats[] = {
+    yl::Format::bc1_unorm,       yl::Format::bc3_unorm,        yl::Format::bc4_unorm,
+    yl::Format::bc5_unorm,       yl::Format::bc6h_ufloat,      yl::Format::bc7_unorm,
+    yl::Format::etc2_rgb8_unorm, yl::Format::etc2_rgba8_unorm, yl::Format::eac_r11_unorm,
+    yl::Format::eac_rg11_unorm,  yl::Format::astc_4x4_unorm,   yl::Format::astc_5x5_unorm,
+    yl::Format::astc_6x6_unorm,  yl::Format::astc_8x8_unorm};
 
 void print_row(const std::string& what, const Sum& sum) {
     std::printf("| %-24s | %7.3f | %7.3f | %8.3f | %8.2f |\n", what.c_str(), sum.mean(),

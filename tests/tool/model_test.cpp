@@ -135,6 +135,34 @@ TEST_CASE("model says which materials have more textures than a device binds") {
     CHECK(contains(unknown.err, "--plan"));
 }
 
+TEST_CASE("a model baked for a phone looks on OpenGL ES as it did before") {
+    const TemporaryFolder folder;
+    const auto drawn = [&](const std::string& model, const std::string& name) {
+        const std::string picture = folder.path(name);
+        CHECK(run_ylat("draw model " + model + " --api gles --size 320x240 -o " + picture).exit ==
+              0);
+        return support::must(yl::read_picture(std::filesystem::path(picture)));
+    };
+    const yl::Picture before = drawn(demo_file("planter.glb"), "before.png");
+    for (const std::string as : {"etc", "astc", "astc:8bpp", "normal=etc2-rgb8"}) {
+        CAPTURE(as);
+        const std::string model = folder.path("phone.glb");
+        const json report =
+            run_json("model " + demo_file("planter.glb") + " --as " + as + " --bake " + model);
+        CHECK(report["textures"].size() == 8);
+        const yl::Picture after = drawn(model, "after.png");
+        double sum = 0;
+        for (std::uint32_t y = 0; y < before.image.height(); ++y)
+            for (std::size_t i = 0; i < before.image.view().row_bytes(); ++i)
+                sum += std::abs(std::to_integer<int>(before.image.view().row(y)[i]) -
+                                std::to_integer<int>(after.image.view().row(y)[i]));
+        const double mean =
+            sum / static_cast<double>(before.image.view().row_bytes() * before.image.height());
+        CHECK(mean < 1);
+        CHECK(mean > 0);  // something was compressed
+    }
+}
+
 TEST_CASE("the planter: images from everywhere, one missing, and the same after baking") {
     const TemporaryFolder folder;
     const json before = run_json("model " + demo_file("planter.glb"));
