@@ -80,16 +80,18 @@ std::vector<std::size_t> order_of(const std::vector<float>& errors, std::size_t 
 
 void print_orders(const EncoderTables& tables, const std::vector<Image>& pictures) {
     std::printf("    {{\n");
-    for (unsigned kind = 0; kind < 3; ++kind) {
-        const CandidateList& list = tables.list(EndpointMode::rgb, kind == 1 ? 2 : 1, kind == 2);
+    for (unsigned i = 0; i < 6; ++i) {
+        const unsigned kind = i % 3;
+        const CandidateList& list = tables.list(i < 3 ? EndpointMode::rgb : EndpointMode::rgb_scale,
+                                                kind == 1 ? 2 : 1, kind == 2);
         const auto order = order_of(weighed_errors(tables, list, pictures), list.candidates.size());
         std::printf("        {");
-        for (std::size_t i = 0; i < ordered_candidates; ++i)
+        for (std::size_t k = 0; k < ordered_candidates; ++k)
             std::printf("%s%u",
-                        i == 0        ? ""
-                        : i % 16 == 0 ? ",\n         "
+                        k == 0        ? ""
+                        : k % 16 == 0 ? ",\n         "
                                       : ", ",
-                        i < order.size() ? list.candidates[order[i]].mode_bits : 0U);
+                        k < order.size() ? list.candidates[order[k]].mode_bits : 0U);
         std::printf("},\n");
     }
     std::printf("    }},\n");

@@ -72,8 +72,7 @@ EncoderTables::EncoderTables(const FootprintTables& tables) : footprint_(tables.
         for (unsigned width = 2; width <= footprint_.width; ++width)
             if (width * height <= most_weights)
                 grids_.push_back(make_grid(tables, width, height));
-    for (const auto mode : {EndpointMode::luminance, EndpointMode::luminance_alpha,
-                            EndpointMode::rgb, EndpointMode::rgba}) {
+    for (const EndpointMode mode : encoded_modes) {
         add_list(mode, 1, false);
         add_list(mode, 2, false);
         add_list(mode, 1, true);
@@ -100,7 +99,8 @@ void EncoderTables::add_list(EndpointMode mode, unsigned partitions, bool has_tw
                            Candidate{bits, place, m.range, *range});
     }
     const auto footprint = std::ranges::find(footprints, footprint_) - footprints.begin();
-    const auto& order = candidate_orders[footprint][has_two_planes ? 2 : partitions - 1];
+    const auto& order = candidate_orders[footprint][(has_scale(mode) ? 3 : 0) +
+                                                    (has_two_planes ? 2 : partitions - 1)];
     std::ranges::stable_sort(rated, {}, [&](const auto& r) {
         const auto place = std::ranges::find(order, r.second.mode_bits) - order.begin();
         return std::pair(place, r.first);

@@ -35,6 +35,10 @@ struct Candidate {
     unsigned color_range = 0;
 };
 
+inline constexpr std::array<EndpointMode, 6> encoded_modes = {
+    EndpointMode::luminance, EndpointMode::luminance_alpha, EndpointMode::rgb,
+    EndpointMode::rgba,      EndpointMode::rgb_scale,       EndpointMode::rgb_scale_alpha};
+
 /// Candidates of one kind, the more promising first.
 struct CandidateList {
     EndpointMode endpoint_mode = EndpointMode::rgb;

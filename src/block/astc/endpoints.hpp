@@ -26,6 +26,11 @@ enum class EndpointMode : std::uint8_t {
     rgba_hdr = 15,
 };
 
+/// Whether the low end's colour is a share of the high end's.
+[[nodiscard]] constexpr bool has_scale(EndpointMode mode) {
+    return mode == EndpointMode::rgb_scale || mode == EndpointMode::rgb_scale_alpha;
+}
+
 /// Both ends of a line of colours. Numbers of 8 bits, or of 12 bits on a logarithmic scale.
 struct Endpoints {
     std::array<int, 4> low{}, high{};

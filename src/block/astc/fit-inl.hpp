@@ -25,6 +25,7 @@ constexpr unsigned behind_grid = most_grid_side + 2;  // read with shares of 0
 /// Ends as the decoder gets them, and the error that they leave.
 struct Ends {
     F low[most_parts][4], high[most_parts][4];
+    F scale[most_parts];  ///< in 256ths, where the low end is a share of the high end
     F error;
 };
 
@@ -170,12 +171,13 @@ HWY_INLINE void solve(const Texels& texels, const Fit& fit, const Sums& sums, un
 HWY_INLINE void round_ends(EndpointMode mode, unsigned color_range, F* low, F* high) {
     const float* nearest = nearest_colors()[color_range].data();
     const bool is_gray = mode == EndpointMode::luminance || mode == EndpointMode::luminance_alpha;
-    const bool has_alpha = mode == EndpointMode::rgba || mode == EndpointMode::luminance_alpha;
+    const bool has_alpha = mode == EndpointMode::rgba || mode == EndpointMode::luminance_alpha ||
+                           mode == EndpointMode::rgb_scale_alpha;
     for (F* end : {low, high}) {
         if (is_gray) {
             const F gray = nearest_color(nearest, (end[0] + end[1] + end[2]) * set(1.0F / 3));
             end[0] = end[1] = end[2] = gray;
-        } else {
+        } else if (!has_scale(mode)) {
             for (std::size_t c = 0; c < 3; ++c)
                 end[c] = nearest_color(nearest, end[c]);
         }
@@ -183,36 +185,107 @@ HWY_INLINE void round_ends(EndpointMode mode, unsigned color_range, F* low, F* h
     }
 }
 
+/// The whole number that is not above a number of 256ths.
+HWY_INLINE F whole_of_256ths(F value) {
+    return rounded(value * set(1.0F / 256) - set(127.5F / 256));
+}
+
+/// Colours c of weights w as h (s + (1 - s) w): the best h for the s of the ends that are given, and
+/// then the best s for this h as it is rounded.
+HWY_INLINE void scale_ends(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
+                           unsigned color_range, F* low, F* high, F& scale) {
+    const float* nearest = nearest_colors()[color_range].data();
+    const F total = fit.total[part][0], s1 = sums.weight[0], s2 = sums.squares[0];
+    F along = zero(), length = zero();
+    for (std::size_t c = 0; c < 3; ++c) {
+        const F squared_root = squared(texels.root[c]);
+        along = along + low[c] * high[c] * squared_root;
+        length = length + high[c] * high[c] * squared_root;
+    }
+    const F share = clamped(along * inverse_or_zero(length), zero(), set(255.0F / 256));
+    const F rest = set(1.0F) - share;
+    const F squares = share * share * total + set(2.0F) * share * rest * s1 + rest * rest * s2;
+    const F inverse = inverse_or_zero(squares);
+    F above = zero(), below = zero();
+    for (std::size_t c = 0; c < 3; ++c) {
+        const F mean = fit.mean[part][c];
+        const F plain = mean * total, weighed = sums.product[c] + mean * s1;
+        const F best = (share * plain + rest * weighed) * inverse * texels.inverse_root[c];
+        high[c] = nearest_color(nearest, best);
+        const F scaled = high[c] * texels.root[c];
+        above = above + scaled * (plain - weighed - scaled * (s1 - s2));
+        below = below + scaled * scaled * (total - s1 - s1 + s2);
+    }
+    const F again = clamped(above * inverse_or_zero(below), zero(), set(255.0F / 256));
+    scale = nearest_color(nearest, rounded(again * set(256.0F)));
+    for (std::size_t c = 0; c < 3; ++c)
+        low[c] = whole_of_256ths(high[c] * scale);
+}
+
+/// What ends leave in one channel.
+HWY_INLINE F channel_error(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
+                           std::size_t c, F low, F high) {
+    const std::size_t group = group_of(fit, c);
+    const F s1 = sums.weight[group], s2 = sums.squares[group], both = s1 - s2;
+    const F a = low * texels.root[c] - fit.mean[part][c];
+    const F b = high * texels.root[c] - fit.mean[part][c];
+    F sum = fit.squares[part][c];
+    sum = squared(a) * (fit.total[part][c == 3 ? 1 : 0] - s1 - both) + sum;
+    sum = a * b * (both + both) + sum;
+    sum = squared(b) * s2 + sum;
+    return ((a - b) + (a - b)) * sums.product[c] + sum;
+}
+
 HWY_INLINE F error_of(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
                       const F* low, const F* high) {
     F error = zero();
-    for (std::size_t c = 0; c < 4; ++c) {
-        const std::size_t group = group_of(fit, c);
-        const F s1 = sums.weight[group], s2 = sums.squares[group];
-        const F a = low[c] * texels.root[c] - fit.mean[part][c];
-        const F b = high[c] * texels.root[c] - fit.mean[part][c];
-        const F both = s1 - s2;
-        F sum = fit.squares[part][c];
-        sum = squared(a) * (fit.total[part][c == 3 ? 1 : 0] - s1 - both) + sum;
-        sum = a * b * (both + both) + sum;
-        sum = squared(b) * s2 + sum;
-        error = error + ((a - b) + (a - b)) * sums.product[c] + sum;
-    }
+    for (std::size_t c = 0; c < 4; ++c)
+        error = error + channel_error(texels, fit, sums, part, c, low[c], high[c]);
     return error;
+}
+
+/// Ends rounded each to its own nearest are not always the best together: the values beside them are
+/// tried as well.
+HWY_INLINE void try_beside(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
+                           EndpointMode mode, unsigned color_range, F* low, F* high) {
+    const float* nearest = nearest_colors()[color_range].data();
+    const F step = set(255.0F / static_cast<float>(sequence_ranges[color_range].levels - 1));
+    for (std::size_t c = 0; c < (mode == EndpointMode::rgba ? 4U : 3U); ++c) {
+        const F lows[3] = {low[c], nearest_color(nearest, low[c] - step),
+                           nearest_color(nearest, low[c] + step)};
+        const F highs[3] = {high[c], nearest_color(nearest, high[c] - step),
+                            nearest_color(nearest, high[c] + step)};
+        F least = set(never);
+        for (const F& a : lows)
+            for (const F& b : highs) {
+                const F error = channel_error(texels, fit, sums, part, c, a, b);
+                const Mask is_less = error < least;
+                update_where(is_less, error, least);
+                update_where(is_less, a, low[c]);
+                update_where(is_less, b, high[c]);
+            }
+    }
 }
 
 /// Rounded ends for the sums of all parts.
 HWY_INLINE Ends ends_for(const Texels& texels, const Fit& fit, const Sums* sums, EndpointMode mode,
-                         unsigned color_range) {
+                         unsigned color_range, bool tries_beside) {
     Ends ends;
     ends.error = zero();
     for (unsigned part = 0; part < fit.parts; ++part) {
         solve(texels, fit, sums[part], part, ends.low[part], ends.high[part]);
+        ends.scale[part] = zero();
+        if (has_scale(mode))
+            scale_ends(texels, fit, sums[part], part, color_range, ends.low[part], ends.high[part],
+                       ends.scale[part]);
         round_ends(mode, color_range, ends.low[part], ends.high[part]);
+        if (tries_beside && (mode == EndpointMode::rgb || mode == EndpointMode::rgba))
+            try_beside(texels, fit, sums[part], part, mode, color_range, ends.low[part],
+                       ends.high[part]);
         ends.error =
             ends.error + error_of(texels, fit, sums[part], part, ends.low[part], ends.high[part]);
         // Both ends of one part cannot change places without those of the other.
-        if (fit.parts > 1) {
+        if (fit.parts > 1 && !has_scale(mode)) {
             const F* low = ends.low[part];
             const F* high = ends.high[part];
             const Mask falls = high[0] + high[1] + high[2] < low[0] + low[1] + low[2];

@@ -75,14 +75,20 @@ HWY_INLINE void try_all(const Lists& lists, const Texels& texels, const Classes&
                         Lists::Kind kind, unsigned count, const Fit& fit, F split,
                         const Effort& effort, Best& best) {
     const Mask has_alpha = hn::Not(classes.is_opaque);
-    const auto run = [&](bool has_color, bool alpha, Mask allowed) {
-        try_list(lists, Lists::number(has_color, alpha, kind), count, texels, fit, split,
+    const Mask is_color = hn::Not(classes.is_gray);
+    const auto run = [&](Lists::Color color, bool alpha, unsigned tried, Mask allowed) {
+        try_list(lists, Lists::number(color, alpha, kind), tried, texels, fit, split,
                  set(static_cast<float>(no_plane)), effort.thin_steps, allowed, best);
     };
-    run(false, false, and_mask(classes.is_gray, classes.is_opaque));
-    run(false, true, and_mask(classes.is_gray, has_alpha));
-    run(true, false, and_mask(hn::Not(classes.is_gray), classes.is_opaque));
-    run(true, true, and_mask(hn::Not(classes.is_gray), has_alpha));
+    run(Lists::gray, false, count, and_mask(classes.is_gray, classes.is_opaque));
+    run(Lists::gray, true, count, and_mask(classes.is_gray, has_alpha));
+    run(Lists::color, false, count, and_mask(is_color, classes.is_opaque));
+    run(Lists::color, true, count, and_mask(is_color, has_alpha));
+    const unsigned scaled = effort.scaled_in_eight * count / 8;
+    if (scaled == 0)
+        return;
+    run(Lists::scaled_color, false, scaled, and_mask(is_color, classes.is_opaque));
+    run(Lists::scaled_color, true, scaled, and_mask(is_color, has_alpha));
 }
 
 HWY_INLINE Classes load_texels(const std::byte* bytes, std::size_t texel_count, std::size_t count,
@@ -121,11 +127,13 @@ struct Written {
         put(best.candidate, 1);
         put(best.split, 2);
         put(best.plane, 3);
-        for (std::size_t part = 0; part < most_parts; ++part)
+        for (std::size_t part = 0; part < most_parts; ++part) {
+            put(best.scale[part], first_scale + part);
             for (std::size_t c = 0; c < 4; ++c) {
-                put(best.low[part][c], 4 + 4 * part + c);
-                put(best.high[part][c], 4 + 4 * (most_parts + part) + c);
+                put(best.low[part][c], first_low + 4 * part + c);
+                put(best.high[part][c], first_high + 4 * part + c);
             }
+        }
         for (std::size_t k = 0; k < most_weights; ++k)
             put(best.ranks[k], first_rank + k);
     }
@@ -133,7 +141,9 @@ struct Written {
         return static_cast<unsigned>(numbers[number][lane]);
     }
 
-    static constexpr std::size_t first_rank = 4 + 8 * most_parts;
+    static constexpr std::size_t first_scale = 4, first_low = first_scale + most_parts,
+                                 first_high = first_low + 4 * most_parts,
+                                 first_rank = first_high + 4 * most_parts;
     HWY_ALIGN std::int32_t numbers[first_rank + most_weights][hn::MaxLanes(Ints())];
 };
 
@@ -148,10 +158,14 @@ HWY_INLINE void write(const Lists& lists, const Written& written, std::size_t la
     if (list.has_two_planes)
         settled.plane_channel = written.at(3, lane);
     for (std::size_t part = 0; part < list.partitions; ++part)
+        settled.scale[part] =
+            static_cast<std::uint8_t>(written.at(Written::first_scale + part, lane));
+    for (std::size_t part = 0; part < list.partitions; ++part)
         for (std::size_t c = 0; c < 4; ++c) {
-            settled.low[part][c] = static_cast<std::uint8_t>(written.at(4 + 4 * part + c, lane));
+            settled.low[part][c] =
+                static_cast<std::uint8_t>(written.at(Written::first_low + 4 * part + c, lane));
             settled.high[part][c] =
-                static_cast<std::uint8_t>(written.at(4 + 4 * (most_parts + part) + c, lane));
+                static_cast<std::uint8_t>(written.at(Written::first_high + 4 * part + c, lane));
         }
     for (std::size_t k = 0; k < most_weights; ++k)
         settled.ranks[k] = static_cast<std::uint8_t>(written.at(Written::first_rank + k, lane));
@@ -172,7 +186,10 @@ bool write_if_single(const std::byte* texels, std::size_t count, std::byte* bloc
 HWY_INLINE void try_parts(const Lists& lists, const Texels& texels, const Classes& classes,
                           const Effort& effort, Fit& fit, Best& best) {
     F splits[most_splits];
-    choose_splits(lists.tables, texels, fit, effort.splits, splits);
+    if (effort.ranks_splits)
+        rank_splits(lists.tables, texels, fit, effort.splits, splits);
+    else
+        choose_splits(lists.tables, texels, fit, effort.splits, splits);
     fit.parts = 2;
     for (unsigned k = 0; k < effort.splits; ++k) {
         cut(lists.tables.splits(), splits[k], texels.count, fit);
@@ -205,7 +222,7 @@ HWY_INLINE void try_color_plane(const Lists& lists, const Texels& texels, const 
     find_lines(turned, fit);
     const Mask is_color = hn::Not(classes.is_gray);
     for (const bool has_alpha : {false, true})
-        try_list(lists, Lists::number(true, has_alpha, Lists::in_two_planes),
+        try_list(lists, Lists::number(Lists::color, has_alpha, Lists::in_two_planes),
                  effort.plane_candidates, turned, fit, zero(), channel, effort.thin_steps,
                  and_mask(is_color, has_alpha ? hn::Not(classes.is_opaque) : classes.is_opaque),
                  best);
@@ -219,7 +236,8 @@ HWY_INLINE void try_alpha_plane(const Lists& lists, const Texels& texels, const 
     fit.plane = 3;
     find_lines(texels, fit);
     for (const bool has_color : {false, true})
-        try_list(lists, Lists::number(has_color, true, Lists::in_two_planes),
+        try_list(lists,
+                 Lists::number(has_color ? Lists::color : Lists::gray, true, Lists::in_two_planes),
                  effort.plane_candidates, texels, fit, zero(), set(3.0F), effort.thin_steps,
                  and_mask(has_alpha, has_color ? hn::Not(classes.is_gray) : classes.is_gray), best);
 }
@@ -255,9 +273,11 @@ HWY_INLINE void encode_group(const Lists& lists, const std::byte* bytes, std::si
     best.plane = set(static_cast<float>(no_plane));
     for (F& rank : best.ranks)
         rank = zero();
-    for (unsigned part = 0; part < most_parts; ++part)
+    for (unsigned part = 0; part < most_parts; ++part) {
+        best.scale[part] = zero();
         for (std::size_t c = 0; c < 4; ++c)
             best.low[part][c] = best.high[part][c] = zero();
+    }
     try_all(lists, texels, classes, Lists::whole, effort.candidates, fit, zero(), effort, best);
     if (effort.splits > 0)
         try_parts(lists, texels, classes, effort, fit, best);
@@ -308,8 +328,8 @@ void measure_group(const EncoderTables& tables, const CandidateList& list, const
         if (fit.plane != no_plane)
             thin_out(grid, texels.count, fit.own_place, 1, own_thin);
         settle_weights(texels, fit, grid, candidate.weight_range, thin, own_thin, weights);
-        hn::Store(settle(texels, fit, candidate, list.endpoint_mode, weights).error, Floats(),
-                  lane_errors);
+        hn::Store(settle(texels, fit, candidate, list.endpoint_mode, weights, false).error,
+                  Floats(), lane_errors);
         for (std::size_t lane = 0; lane < count; ++lane)
             errors[lane * list.candidates.size() + i] = lane_errors[lane];
     }

@@ -17,7 +17,8 @@ int sum_of_colors(const std::array<std::uint8_t, 4>& end) {
     return end[0] + end[1] + end[2];
 }
 
-/// The numbers of endpoints, channel by channel, the low end's before the high end's.
+/// The numbers of endpoints, channel by channel, the low end's before the high end's; or the high end's
+/// and its scale.
 unsigned write_ends(const SettledBlock& settled, unsigned partition, bool is_swapped,
                     const std::array<std::uint8_t, 256>& numbers, std::uint8_t* out) {
     const auto& first = (is_swapped ? settled.high : settled.low)[partition];
@@ -27,6 +28,16 @@ unsigned write_ends(const SettledBlock& settled, unsigned partition, bool is_swa
     const bool has_alpha = settled.endpoint_mode == EndpointMode::rgba ||
                            settled.endpoint_mode == EndpointMode::luminance_alpha;
     unsigned count = 0;
+    if (has_scale(settled.endpoint_mode)) {
+        for (std::size_t c = 0; c < 3; ++c)
+            out[count++] = numbers[second[c]];
+        out[count++] = numbers[settled.scale[partition]];
+        if (settled.endpoint_mode == EndpointMode::rgb_scale_alpha) {
+            out[count++] = numbers[first[3]];
+            out[count++] = numbers[second[3]];
+        }
+        return count;
+    }
     for (std::size_t c = 0; c < 4; ++c) {
         if ((is_gray && (c == 1 || c == 2)) || (c == 3 && !has_alpha))
             continue;

@@ -18,6 +18,8 @@ struct SettledBlock {
     unsigned plane_channel = 0;
     /// Of each partition, as values that numbers of its range have: red, green, blue and alpha.
     std::array<std::array<std::uint8_t, 4>, most_partitions> low{}, high{};
+    std::array<std::uint8_t, most_partitions>
+        scale{};  ///< of modes whose low end is a share of the high
     /// The weights' places in rising order; those of two planes take turns.
     std::array<std::uint8_t, most_weights> ranks{};
 };

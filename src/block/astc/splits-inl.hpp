@@ -84,6 +84,95 @@ HWY_INLINE void find_clusters(const Texels& texels, const Fit& fit, F* in_second
     }
 }
 
+/// Sums of colours and of their products.
+struct ColorSums {
+    F total;
+    F sum[4];
+    Covariance<4> products;
+};
+
+HWY_INLINE void add(const ColorSums& more, ColorSums& sums) {
+    sums.total = sums.total + more.total;
+    for (std::size_t c = 0; c < 4; ++c)
+        sums.sum[c] = sums.sum[c] + more.sum[c];
+    for (std::size_t k = 0; k < 10; ++k)
+        sums.products.entry[k] = sums.products.entry[k] + more.products.entry[k];
+}
+
+HWY_INLINE ColorSums no_colors() {
+    ColorSums sums;
+    sums.total = zero();
+    for (F& sum : sums.sum)
+        sum = zero();
+    for (F& entry : sums.products.entry)
+        entry = zero();
+    return sums;
+}
+
+HWY_INLINE ColorSums sums_of_texel(const Texels& texels, const Fit& fit, std::size_t i) {
+    ColorSums sums;
+    sums.total = texels.weight[i];
+    for (std::size_t row = 0; row < 4; ++row) {
+        const F weighted = texels.weight[i] * fit.centered[i][row];
+        sums.sum[row] = weighted;
+        for (std::size_t column = row; column < 4; ++column)
+            sums.products.entry[Covariance<4>::place(row, column)] =
+                weighted * fit.centered[i][column];
+    }
+    return sums;
+}
+
+/// What the best line through the colours leaves.
+HWY_INLINE F left_by_line(const ColorSums& sums) {
+    constexpr int rounds = 3;
+    Covariance<4> covariance;
+    const F inverse = inverse_or_zero(sums.total);
+    for (std::size_t row = 0; row < 4; ++row)
+        for (std::size_t column = row; column < 4; ++column) {
+            const std::size_t place = Covariance<4>::place(row, column);
+            covariance.entry[place] =
+                sums.products.entry[place] - sums.sum[row] * sums.sum[column] * inverse;
+        }
+    return covariance.trace() - explained(covariance, principal_axis(covariance, rounds));
+}
+
+/// The splits whose parts lie nearest to lines, the best first: every split is tried.
+HWY_INLINE void rank_splits(const EncoderTables& tables, const Texels& texels, const Fit& fit,
+                            unsigned wanted, F* chosen) {
+    ColorSums of_texels[most_texels];
+    ColorSums all = no_colors();
+    for (std::size_t i = 0; i < texels.count; ++i) {
+        of_texels[i] = sums_of_texel(texels, fit, i);
+        add(of_texels[i], all);
+    }
+    F least[most_splits];
+    for (unsigned k = 0; k < wanted; ++k) {
+        least[k] = set(never);
+        chosen[k] = zero();
+    }
+    for (std::size_t s = 0; s < tables.splits().size(); ++s) {
+        ColorSums second = no_colors(), first = all;
+        for (std::size_t i = 0; i < texels.count; ++i)
+            if ((tables.splits()[s].texels[i / 32] >> i % 32 & 1U) != 0)
+                add(of_texels[i], second);
+        first.total = first.total - second.total;
+        for (std::size_t c = 0; c < 4; ++c)
+            first.sum[c] = first.sum[c] - second.sum[c];
+        for (std::size_t k = 0; k < 10; ++k)
+            first.products.entry[k] = first.products.entry[k] - second.products.entry[k];
+        F error = left_by_line(first) + left_by_line(second);
+        F place = set(static_cast<float>(s));
+        for (unsigned k = 0; k < wanted; ++k) {
+            const Mask is_less = error < least[k];
+            const F other_error = least[k], other_place = chosen[k];
+            update_where(is_less, error, least[k]);
+            update_where(is_less, place, chosen[k]);
+            update_where(is_less, other_error, error);
+            update_where(is_less, other_place, place);
+        }
+    }
+}
+
 /// The splits that are most like the texels' own two clusters, the best first.
 HWY_INLINE void choose_splits(const EncoderTables& tables, const Texels& texels, const Fit& fit,
                               unsigned wanted, F* chosen) {

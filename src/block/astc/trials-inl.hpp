@@ -21,6 +21,7 @@ struct Best {
     F split, plane;
     F ranks[most_weights];
     F low[most_parts][4], high[most_parts][4];
+    F scale[most_parts];
 };
 
 /// How much is tried.
@@ -30,16 +31,25 @@ struct Effort {
     unsigned color_planes;      ///< 1: the colour that is most apart, 3: every one
     unsigned split_candidates;  ///< of blocks in two parts
     unsigned splits;            ///< ways to cut a block that are tried
+    unsigned
+        scaled_in_eight;  ///< as many candidates whose low end is a share of the high, of eight
     int thin_steps;
-    int rounds;  ///< of refining the best
+    int rounds;                 ///< of refining the best
+    bool ranks_splits = false;  ///< by the lines of all splits, not by two clusters
 };
 
 Effort effort_of(int effort) {
-    static constexpr Effort efforts[] = {
-        {4, 0, 0, 0, 0, 0, 0},      {8, 4, 0, 0, 0, 0, 0},      {12, 6, 1, 0, 0, 0, 1},
-        {14, 8, 1, 4, 1, 0, 1},     {16, 12, 1, 6, 1, 1, 1},    {20, 16, 1, 8, 2, 1, 1},
-        {32, 24, 1, 12, 3, 1, 2},   {80, 48, 1, 24, 5, 1, 3},   {64, 48, 3, 32, 6, 1, 3},
-        {120, 96, 3, 48, 10, 2, 3}, {999, 999, 3, 96, 16, 2, 4}};
+    static constexpr Effort efforts[] = {{4, 0, 0, 0, 0, 0, 0, 0},
+                                         {8, 4, 0, 0, 0, 0, 0, 0},
+                                         {12, 6, 1, 0, 0, 0, 0, 1},
+                                         {14, 8, 1, 4, 1, 2, 0, 1},
+                                         {16, 12, 1, 6, 1, 4, 1, 1},
+                                         {20, 14, 1, 8, 1, 3, 1, 1},
+                                         {32, 24, 1, 12, 2, 4, 1, 2},
+                                         {64, 48, 1, 24, 4, 8, 1, 3, true},
+                                         {64, 48, 3, 32, 6, 8, 1, 3, true},
+                                         {120, 96, 3, 48, 10, 8, 2, 3, true},
+                                         {999, 999, 3, 96, 16, 8, 2, 4, true}};
     return efforts[effort];
 }
 
@@ -48,14 +58,12 @@ struct Lists {
     const EncoderTables& tables;
 
     [[nodiscard]] const CandidateList& at(unsigned number) const {
-        static constexpr EndpointMode modes[] = {EndpointMode::luminance,
-                                                 EndpointMode::luminance_alpha, EndpointMode::rgb,
-                                                 EndpointMode::rgba};
-        return tables.list(modes[number / 3], number % 3 == 1 ? 2 : 1, number % 3 == 2);
+        return tables.list(encoded_modes[number / 3], number % 3 == 1 ? 2 : 1, number % 3 == 2);
     }
     enum Kind : unsigned { whole, in_two_parts, in_two_planes };
-    [[nodiscard]] static unsigned number(bool has_color, bool has_alpha, Kind kind) {
-        return (has_color ? 6U : 0U) + (has_alpha ? 3U : 0U) + kind;
+    enum Color : unsigned { gray = 0, color = 6, scaled_color = 12 };
+    [[nodiscard]] static unsigned number(Color color, bool has_alpha, Kind kind) {
+        return color + (has_alpha ? 3U : 0U) + kind;
     }
 };
 
@@ -114,19 +122,21 @@ HWY_INLINE void keep_better(const Trial& trial, const Fit& fit, const Grid& grid
         if (has_two)
             update_where(better, weights.own_ranks[k], best.ranks[2 * k + 1]);
     }
-    for (unsigned part = 0; part < fit.parts; ++part)
+    for (unsigned part = 0; part < fit.parts; ++part) {
+        update_where(better, ends.scale[part], best.scale[part]);
         for (std::size_t c = 0; c < 4; ++c) {
             update_where(better, ends.low[part][c], best.low[part][c]);
             update_where(better, ends.high[part][c], best.high[part][c]);
         }
+    }
 }
 
 HWY_INLINE Ends settle(const Texels& texels, const Fit& fit, const Candidate& candidate,
-                       EndpointMode mode, const TrialWeights& weights) {
+                       EndpointMode mode, const TrialWeights& weights, bool tries_beside) {
     Sums sums[most_parts];
     for (unsigned part = 0; part < fit.parts; ++part)
         sums[part] = sums_of(texels, fit, weights.texels, part);
-    return ends_for(texels, fit, sums, mode, candidate.color_range);
+    return ends_for(texels, fit, sums, mode, candidate.color_range, tries_beside);
 }
 
 /// The first `count` candidates of a list.
@@ -158,7 +168,7 @@ HWY_INLINE void try_list(const Lists& lists, unsigned number, unsigned count, co
             thinned = candidate.grid;
         }
         settle_weights(texels, fit, grid, candidate.weight_range, thin, own_thin, weights);
-        const Ends ends = settle(texels, fit, candidate, list.endpoint_mode, weights);
+        const Ends ends = settle(texels, fit, candidate, list.endpoint_mode, weights, false);
         keep_better({list, number, order[i], split, plane}, fit, grid, weights, ends, allowed,
                     best);
     }
@@ -228,7 +238,7 @@ HWY_INLINE void refine(const Lists& lists, const Trial& trial, const Texels& tex
         if (fit.plane != no_plane)
             thin_out(grid, texels.count, fit.own_place, effort.thin_steps + 1, own_thin);
         settle_weights(texels, fit, grid, candidate.weight_range, thin, own_thin, weights);
-        ends = settle(texels, fit, candidate, trial.list.endpoint_mode, weights);
+        ends = settle(texels, fit, candidate, trial.list.endpoint_mode, weights, true);
         keep_better(trial, fit, grid, weights, ends, allowed, best);
     }
 }
