@@ -104,8 +104,8 @@ struct RoleGuess {
 
 /// The block format of a family that suits a picture in a role. BC: BC7 for colours, BC5 for normals
 /// and data of two channels, BC4 for data of one, BC6H for light. ETC2: RGB, RGB with cut-outs or
-/// RGBA for colours, EAC for one or two channels. ASTC: blocks of 6 x 6. For light, which ETC2 cannot
-/// hold and ASTC is not encoded for, a plain format.
+/// RGBA for colours, EAC for one or two channels; for light, which it cannot hold, a plain format. ASTC:
+/// blocks of 6 x 6, in floating point for light.
 [[nodiscard]] YL_API Format default_block_format(const Picture& picture, Role role,
                                                  BlockFamily family = BlockFamily::bc);
 

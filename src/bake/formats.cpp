@@ -57,9 +57,10 @@ constexpr RoleFormats etc2_formats = {Format::etc2_rgb8_srgb,   Format::etc2_rgb
                                       Format::etc2_rgba8_unorm, Format::eac_rg11_unorm,
                                       Format::eac_r11_unorm,    Format::rgba16_float};
 
-constexpr RoleFormats astc_formats = {
-    Format::astc_6x6_srgb,  Format::astc_6x6_srgb,  Format::astc_6x6_srgb,  Format::astc_6x6_unorm,
-    Format::astc_6x6_unorm, Format::astc_6x6_unorm, Format::astc_6x6_unorm, Format::rgba16_float};
+constexpr RoleFormats astc_formats = {Format::astc_6x6_srgb,  Format::astc_6x6_srgb,
+                                      Format::astc_6x6_srgb,  Format::astc_6x6_unorm,
+                                      Format::astc_6x6_unorm, Format::astc_6x6_unorm,
+                                      Format::astc_6x6_unorm, Format::astc_6x6_sfloat};
 
 const RoleFormats& formats_of(BlockFamily family) {
     switch (family) {
@@ -100,7 +101,7 @@ Format block_format_for(const ChannelUse& use, Role role, BlockFamily family) {
 
 Format with_bits_per_texel(Format format, float bits) {
     const FormatInfo& f = info(format);
-    if (bits <= 0 || f.family != BlockFamily::astc)
+    if (bits <= 0 || (f.family != BlockFamily::astc && f.family != BlockFamily::astc_hdr))
         return format;
     Format nearest = format;
     float least = std::numeric_limits<float>::infinity();

@@ -151,11 +151,6 @@ Status check(Format format, const BlockOptions& options) {
         return fail_at(
             {ErrorKind::usage, fmt::format("{} is not a block format", info(format).name)},
             "format");
-    const BlockCodec& codec = *find_block_codec(format);
-    if (codec.encode_texels == nullptr && codec.encode_channel == nullptr)
-        return fail_at({ErrorKind::unsupported,
-                        fmt::format("{} can be decoded, but not encoded", info(format).name)},
-                       "format");
     if (options.effort < 0 || options.effort > 10)
         return fail_at({ErrorKind::usage,
                         fmt::format("the effort is {}; it goes from 0 to 10", options.effort)},

@@ -18,7 +18,7 @@ namespace {
 std::vector<Format> block_formats() {
     std::vector<Format> formats;
     for (const FormatInfo& f : all_formats())
-        if (f.is_block() && f.family != BlockFamily::astc_hdr)  // which is not encoded
+        if (f.is_block())
             formats.push_back(f.format);
     return formats;
 }

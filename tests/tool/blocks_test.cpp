@@ -61,7 +61,8 @@ TEST_CASE("'--as' picks the block format of a phone by role, and that of ASTC by
     CHECK(format_of("etc", light) == "rgba16-float");
     CHECK(format_of("astc", color) == "astc-6x6-srgb");
     CHECK(format_of("astc", normal) == "astc-6x6-unorm");
-    CHECK(format_of("astc", light) == "rgba16-float");
+    CHECK(format_of("astc", light) == "astc-6x6-sfloat");
+    CHECK(format_of("astc:8bpp", light) == "astc-4x4-sfloat");
     CHECK(format_of("astc:8bpp", color) == "astc-4x4-srgb");
     CHECK(format_of("astc:3.5bpp", color) == "astc-6x6-srgb");
     CHECK(format_of("astc:2bpp", normal) == "astc-8x8-unorm");

@@ -18,11 +18,14 @@ void decode(const std::byte* blocks, std::size_t count, std::byte* texels, std::
             count, texels, stride);
 }
 
-template <std::size_t footprint>
+using TablesEncoder = void (*)(const EncoderTables& tables, const std::byte* texels,
+                               std::size_t count, const ColorSettings& settings, std::byte* blocks);
+
+template <std::size_t footprint, TablesEncoder encoder>
 void encode(const std::byte* texels, std::size_t count, const ColorSettings& settings,
             std::byte* blocks) {
-    encode_ldr(encoder_tables<footprints[footprint].width, footprints[footprint].height>(), texels,
-               count, settings, blocks);
+    encoder(encoder_tables<footprints[footprint].width, footprints[footprint].height>(), texels,
+            count, settings, blocks);
 }
 
 /// Formats of a footprint follow each other, unorm and srgb; those in floating point have numbers of
@@ -40,14 +43,15 @@ constexpr std::array<BlockCodec, 3 * sizeof...(at)> all_codecs(std::index_sequen
     return {{{.format = ldr_format(at, false),
               .decoded = Format::rgba8_unorm,
               .decode = decode<at, decode_row>,
-              .encode_texels = encode<at>}...,
+              .encode_texels = encode<at, encode_ldr>}...,
              {.format = ldr_format(at, true),
               .decoded = Format::rgba8_srgb,
               .decode = decode<at, decode_row_srgb>,
-              .encode_texels = encode<at>}...,
+              .encode_texels = encode<at, encode_ldr>}...,
              {.format = hdr_format(at),
               .decoded = Format::rgba16_float,
-              .decode = decode<at, decode_row_hdr>}...}};
+              .decode = decode<at, decode_row_hdr>,
+              .encode_texels = encode<at, encode_hdr>}...}};
 }
 constexpr auto codecs = all_codecs(std::make_index_sequence<footprints.size()>());
 

@@ -5,6 +5,7 @@
 #include "base/bytes.hpp"
 #include "block/astc/block_texels.hpp"
 #include "block/astc/decode.hpp"
+#include "block/astc/half_logarithm.hpp"
 
 namespace yl::astc {
 namespace {
@@ -23,16 +24,6 @@ std::uint16_t half_of_fraction(unsigned value) {
     const auto digits = static_cast<unsigned>(std::bit_width(value));
     const unsigned mantissa = digits > 11 ? value >> (digits - 11) : value << (11 - digits);
     return static_cast<std::uint16_t>((digits - 2) << 10 | (mantissa & 0x3FFU));
-}
-
-/// 5 bits of exponent, and 11 of a mantissa that three lines bend to nearly a logarithm's.
-std::uint16_t half_of_logarithm(unsigned value) {
-    constexpr unsigned greatest = 0x7BFF;
-    const unsigned exponent = value >> 11, mantissa = value & 0x7FFU;
-    const unsigned bent = mantissa < 512     ? 3 * mantissa
-                          : mantissa >= 1536 ? 5 * mantissa - 2048
-                                             : 4 * mantissa - 512;
-    return static_cast<std::uint16_t>(std::min(exponent << 10 | bent >> 3, greatest));
 }
 
 std::uint16_t mixed(int low, int high, int weight, bool is_hdr) {

@@ -1,4 +1,4 @@
-// Encoder of ASTC with 8 bits a channel.
+// Encoder of ASTC.
 #pragma once
 
 #include <cstddef>
@@ -14,7 +14,11 @@ namespace yl::astc {
                                                   const CandidateList& list,
                                                   const std::byte* texels, std::size_t count);
 
+/// Texels of 8 bits a channel.
 void encode_ldr(const EncoderTables& tables, const std::byte* texels, std::size_t count,
+                const ColorSettings& settings, std::byte* blocks);
+/// Half floats: colours of high dynamic range, and alpha from 0 to 1.
+void encode_hdr(const EncoderTables& tables, const std::byte* texels, std::size_t count,
                 const ColorSettings& settings, std::byte* blocks);
 
 }  // namespace yl::astc

@@ -35,9 +35,10 @@ struct Candidate {
     unsigned color_range = 0;
 };
 
-inline constexpr std::array<EndpointMode, 6> encoded_modes = {
+inline constexpr std::array<EndpointMode, 8> encoded_modes = {
     EndpointMode::luminance, EndpointMode::luminance_alpha, EndpointMode::rgb,
-    EndpointMode::rgba,      EndpointMode::rgb_scale,       EndpointMode::rgb_scale_alpha};
+    EndpointMode::rgba,      EndpointMode::rgb_scale,       EndpointMode::rgb_scale_alpha,
+    EndpointMode::rgb_hdr,   EndpointMode::rgb_hdr_alpha};
 
 /// Candidates of one kind, the more promising first.
 struct CandidateList {

@@ -1,6 +1,8 @@
 #include "block/astc/endpoints.hpp"
 
 #include <algorithm>
+#include <cmath>
+#include <limits>
 #include <utility>
 
 namespace yl::astc {
@@ -152,6 +154,21 @@ Endpoints rgb_hdr_scale(const std::array<int, 8>& v) {
     return {at(parts[scale]), at(0), true, true};
 }
 
+// Of colours of high dynamic range: the high end's greatest channel a; how far the others, b0 and b1, are
+// below it; how far the low end is, c; and what its others differ, d0 and d1.
+enum HdrPart : std::uint8_t { a, b0, b1, c };
+constexpr MovedBit hdr_moves[] = {
+    {1, 6, 0xFF, a, 8},  {2, 6, 0xA4, a, 9},  {4, 6, 0x08, a, 9},  {4, 5, 0x50, a, 9},
+    {5, 5, 0x50, a, 10}, {3, 6, 0xA0, a, 10}, {4, 6, 0xC0, a, 11}, {3, 6, 0x04, c, 6},
+    {5, 6, 0xE8, c, 6},  {4, 6, 0x20, c, 7},  {2, 6, 0x5B, b0, 6}, {3, 6, 0x5B, b1, 6},
+    {4, 6, 0x12, b0, 7}, {5, 6, 0x12, b1, 7},
+};
+constexpr std::array<int, 8> step_bits = {7, 6, 7, 6, 5, 6, 5, 6};
+constexpr std::array<int, 8> part_bits[] = {  // of a, of b0 and b1, of c, by submode
+    {9, 9, 10, 10, 11, 11, 12, 12},
+    {7, 8, 6, 7, 8, 6, 7, 6},
+    {6, 6, 7, 7, 6, 8, 7, 7}};
+
 Endpoints rgb_hdr(const std::array<int, 8>& v) {
     const int major = (v[4] & 0x80) >> 7 | (v[5] & 0x80) >> 6;
     if (major == 3)
@@ -160,16 +177,8 @@ Endpoints rgb_hdr(const std::array<int, 8>& v) {
                 true,
                 true};
     const int submode = (v[1] & 0x80) >> 7 | (v[2] & 0x80) >> 6 | (v[3] & 0x80) >> 5;
-    enum : std::uint8_t { a, b0, b1, c };
-    static constexpr MovedBit moves[] = {
-        {1, 6, 0xFF, a, 8},  {2, 6, 0xA4, a, 9},  {4, 6, 0x08, a, 9},  {4, 5, 0x50, a, 9},
-        {5, 5, 0x50, a, 10}, {3, 6, 0xA0, a, 10}, {4, 6, 0xC0, a, 11}, {3, 6, 0x04, c, 6},
-        {5, 6, 0xE8, c, 6},  {4, 6, 0x20, c, 7},  {2, 6, 0x5B, b0, 6}, {3, 6, 0x5B, b1, 6},
-        {4, 6, 0x12, b0, 7}, {5, 6, 0x12, b1, 7},
-    };
     std::array<int, 4> parts = {v[0], v[2] & 0x3F, v[3] & 0x3F, v[1] & 0x3F};
-    move_bits(moves, v, submode, parts);
-    static constexpr std::array<int, 8> step_bits = {7, 6, 7, 6, 5, 6, 5, 6};
+    move_bits(hdr_moves, v, submode, parts);
     const int bits = step_bits[static_cast<std::size_t>(submode)];
     const int scale = 1 << (submode >> 1 ^ 3);
     const int d0 = signed_bits(v[4], bits) * scale, d1 = signed_bits(v[5], bits) * scale;
@@ -246,6 +255,93 @@ Endpoints decode_endpoints(EndpointMode mode, const std::uint8_t* values) {
             return rgba_hdr(v);
     }
     return {};
+}
+
+namespace {
+
+int rounded_shift(float value, int shift) {
+    return static_cast<int>(std::lround(value / static_cast<float>(1 << shift)));
+}
+
+/// Values that say the ends by submode 0 to 7, as far as these have room.
+std::array<int, 8> values_by_submode(std::array<float, 3> low, std::array<float, 3> high, int major,
+                                     int submode) {
+    const auto at = static_cast<std::size_t>(submode);
+    std::swap(low[0], low[static_cast<std::size_t>(major)]);
+    std::swap(high[0], high[static_cast<std::size_t>(major)]);
+    const int shift = submode >> 1 ^ 3;
+    const auto fitting = [&](float value, std::size_t part) {
+        return std::clamp(rounded_shift(value, shift), 0, (1 << part_bits[part][at]) - 1);
+    };
+    std::array<int, 4> parts{};
+    parts[a] = fitting(high[0], 0);
+    const auto top = static_cast<float>(parts[a] << shift);
+    parts[b0] = fitting(top - high[1], 1);
+    parts[b1] = fitting(top - high[2], 1);
+    parts[c] = fitting(top - low[0], 2);
+    const int most = (1 << (step_bits[at] - 1)) - 1;
+    const auto step = [&](int below, float wanted) {
+        const auto from = static_cast<float>((parts[a] - below - parts[c]) * (1 << shift));
+        return std::clamp(rounded_shift(from - wanted, shift), -most - 1, most) &
+               ((1 << step_bits[at]) - 1);
+    };
+    std::array<int, 8> v = {parts[a] & 0xFF,
+                            (parts[c] & 0x3F) | (submode & 1) << 7,
+                            (parts[b0] & 0x3F) | (submode >> 1 & 1) << 7,
+                            (parts[b1] & 0x3F) | (submode >> 2 & 1) << 7,
+                            step(parts[b0], low[1]) | (major & 1) << 7,
+                            step(parts[b1], low[2]) | (major >> 1) << 7,
+                            0,
+                            0};
+    for (const MovedBit& move : hdr_moves)
+        if ((move.submodes >> submode & 1) != 0)
+            v[move.value] |= (parts[move.part] >> move.to & 1) << move.from;
+    return v;
+}
+
+/// Values that say both ends on their own, coarsely.
+std::array<int, 8> direct_values(const std::array<float, 3>& low,
+                                 const std::array<float, 3>& high) {
+    const auto top = [](float value, int shift) {
+        return std::clamp(rounded_shift(value, shift), 0, (1 << (12 - shift)) - 1);
+    };
+    return {top(low[0], 4),
+            top(high[0], 4),
+            top(low[1], 4),
+            top(high[1], 4),
+            top(low[2], 5) | 0x80,
+            top(high[2], 5) | 0x80,
+            0,
+            0};
+}
+
+}  // namespace
+
+HdrColors encode_rgb_hdr(const std::array<float, 3>& low, const std::array<float, 3>& high,
+                         const float* nearest) {
+    const auto major = static_cast<int>(std::ranges::max_element(high) - high.begin());
+    HdrColors best;
+    float least = std::numeric_limits<float>::infinity();
+    for (int submode = 0; submode <= 8; ++submode) {
+        std::array<int, 8> v =
+            submode == 8 ? direct_values(low, high) : values_by_submode(low, high, major, submode);
+        for (std::size_t i = 0; i < 6; ++i)
+            v[i] = static_cast<int>(nearest[v[i]]);
+        const Endpoints ends = rgb_hdr(v);
+        float error = 0;
+        for (std::size_t k = 0; k < 3; ++k) {
+            const float below = static_cast<float>(ends.low[k]) - low[k];
+            const float above = static_cast<float>(ends.high[k]) - high[k];
+            error += below * below + above * above;
+        }
+        if (error >= least)
+            continue;
+        least = error;
+        best.ends = ends;
+        for (std::size_t i = 0; i < 6; ++i)
+            best.values[i] = static_cast<std::uint8_t>(v[i]);
+    }
+    return best;
 }
 
 }  // namespace yl::astc

@@ -41,4 +41,20 @@ struct Endpoints {
 /// From the 2 to 8 values of a mode.
 [[nodiscard]] Endpoints decode_endpoints(EndpointMode mode, const std::uint8_t* values);
 
+/// Whether red, green and blue are nearly logarithms of 12 bits.
+[[nodiscard]] constexpr bool is_rgb_hdr(EndpointMode mode) {
+    return mode == EndpointMode::rgb_hdr || mode == EndpointMode::rgb_hdr_alpha;
+}
+
+/// The six values of colours of high dynamic range, and what they decode to.
+struct HdrColors {
+    std::array<std::uint8_t, 6> values{};
+    Endpoints ends;
+};
+
+/// The values, out of those that a range has, which come nearest to both ends; `nearest` gives for each
+/// of 0 .. 255 the range's nearest value.
+[[nodiscard]] HdrColors encode_rgb_hdr(const std::array<float, 3>& low,
+                                       const std::array<float, 3>& high, const float* nearest);
+
 }  // namespace yl::astc

@@ -25,7 +25,8 @@ constexpr unsigned behind_grid = most_grid_side + 2;  // read with shares of 0
 /// Ends as the decoder gets them, and the error that they leave.
 struct Ends {
     F low[most_parts][4], high[most_parts][4];
-    F scale[most_parts];  ///< in 256ths, where the low end is a share of the high end
+    F scale[most_parts];   ///< in 256ths, where the low end is a share of the high end
+    F hdr[most_parts][6];  ///< values of colours of high dynamic range
     F error;
 };
 
@@ -172,12 +173,13 @@ HWY_INLINE void round_ends(EndpointMode mode, unsigned color_range, F* low, F* h
     const float* nearest = nearest_colors()[color_range].data();
     const bool is_gray = mode == EndpointMode::luminance || mode == EndpointMode::luminance_alpha;
     const bool has_alpha = mode == EndpointMode::rgba || mode == EndpointMode::luminance_alpha ||
-                           mode == EndpointMode::rgb_scale_alpha;
+                           mode == EndpointMode::rgb_scale_alpha ||
+                           mode == EndpointMode::rgb_hdr_alpha;
     for (F* end : {low, high}) {
         if (is_gray) {
             const F gray = nearest_color(nearest, (end[0] + end[1] + end[2]) * set(1.0F / 3));
             end[0] = end[1] = end[2] = gray;
-        } else if (!has_scale(mode)) {
+        } else if (!has_scale(mode) && !is_rgb_hdr(mode)) {
             for (std::size_t c = 0; c < 3; ++c)
                 end[c] = nearest_color(nearest, end[c]);
         }
@@ -236,6 +238,44 @@ HWY_INLINE F channel_error(const Texels& texels, const Fit& fit, const Sums& sum
     return ((a - b) + (a - b)) * sums.product[c] + sum;
 }
 
+/// Of the scale of texels, 0 .. 255, one is so much of the 12 bits of ends of high dynamic range.
+constexpr float hdr_codes = 257.0F / 16;
+
+/// Ends of high dynamic range, which have many forms: lane by lane, and those that are wanted.
+HWY_INLINE void round_hdr_ends(unsigned color_range, Mask wanted, F* low, F* high, F* values) {
+    HWY_ALIGN float is_wanted[hn::MaxLanes(Floats())];
+    hn::Store(if_then_else(wanted, set(1.0F), zero()), Floats(), is_wanted);
+    const float* nearest = nearest_colors()[color_range].data();
+    HWY_ALIGN float ends[6][hn::MaxLanes(Floats())];
+    HWY_ALIGN float stored[6][hn::MaxLanes(Floats())];
+    for (std::size_t c = 0; c < 3; ++c) {
+        const F most = set(4095.0F);
+        hn::Store(clamped(low[c] * set(hdr_codes), zero(), most), Floats(), ends[c]);
+        hn::Store(clamped(high[c] * set(hdr_codes), zero(), most), Floats(), ends[3 + c]);
+    }
+    for (std::size_t lane = 0; lane < lanes(); ++lane) {
+        for (std::size_t i = 0; i < 6; ++i)
+            stored[i][lane] = 0;
+        if (is_wanted[lane] == 0)
+            continue;
+        const HdrColors colors =
+            encode_rgb_hdr({ends[0][lane], ends[1][lane], ends[2][lane]},
+                           {ends[3][lane], ends[4][lane], ends[5][lane]}, nearest);
+        for (std::size_t c = 0; c < 3; ++c) {
+            ends[c][lane] = static_cast<float>(colors.ends.low[c]) * (1 / hdr_codes);
+            ends[3 + c][lane] = static_cast<float>(colors.ends.high[c]) * (1 / hdr_codes);
+        }
+        for (std::size_t i = 0; i < 6; ++i)
+            stored[i][lane] = static_cast<float>(colors.values[i]);
+    }
+    for (std::size_t c = 0; c < 3; ++c) {
+        low[c] = hn::Load(Floats(), ends[c]);
+        high[c] = hn::Load(Floats(), ends[3 + c]);
+    }
+    for (std::size_t i = 0; i < 6; ++i)
+        values[i] = hn::Load(Floats(), stored[i]);
+}
+
 HWY_INLINE F error_of(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
                       const F* low, const F* high) {
     F error = zero();
@@ -267,14 +307,33 @@ HWY_INLINE void try_beside(const Texels& texels, const Fit& fit, const Sums& sum
     }
 }
 
-/// Rounded ends for the sums of all parts.
+/// What ends leave before they are rounded, which no rounded ones come below.
+HWY_INLINE F least_error(const Texels& texels, const Fit& fit, const Sums* sums) {
+    F error = zero();
+    for (unsigned part = 0; part < fit.parts; ++part) {
+        F low[4], high[4];
+        solve(texels, fit, sums[part], part, low, high);
+        error = error + error_of(texels, fit, sums[part], part, low, high);
+    }
+    return error;
+}
+
+/// Rounded ends for the sums of all parts. Those of high dynamic range are slow: only lanes whose
+/// error could come below `bound` have them.
 HWY_INLINE Ends ends_for(const Texels& texels, const Fit& fit, const Sums* sums, EndpointMode mode,
-                         unsigned color_range, bool tries_beside) {
+                         unsigned color_range, bool tries_beside, F bound) {
     Ends ends;
     ends.error = zero();
+    const Mask wanted = is_rgb_hdr(mode) ? least_error(texels, fit, sums) < bound : bound == bound;
+    if (all_false(wanted)) {
+        ends.error = set(never);
+        return ends;
+    }
     for (unsigned part = 0; part < fit.parts; ++part) {
         solve(texels, fit, sums[part], part, ends.low[part], ends.high[part]);
         ends.scale[part] = zero();
+        if (is_rgb_hdr(mode))
+            round_hdr_ends(color_range, wanted, ends.low[part], ends.high[part], ends.hdr[part]);
         if (has_scale(mode))
             scale_ends(texels, fit, sums[part], part, color_range, ends.low[part], ends.high[part],
                        ends.scale[part]);
@@ -285,13 +344,14 @@ HWY_INLINE Ends ends_for(const Texels& texels, const Fit& fit, const Sums* sums,
         ends.error =
             ends.error + error_of(texels, fit, sums[part], part, ends.low[part], ends.high[part]);
         // Both ends of one part cannot change places without those of the other.
-        if (fit.parts > 1 && !has_scale(mode)) {
+        if (fit.parts > 1 && !has_scale(mode) && !is_rgb_hdr(mode)) {
             const F* low = ends.low[part];
             const F* high = ends.high[part];
             const Mask falls = high[0] + high[1] + high[2] < low[0] + low[1] + low[2];
             ends.error = if_then_else(falls, set(never), ends.error);
         }
     }
+    ends.error = if_then_else(wanted, ends.error, set(never));
     return ends;
 }
 

@@ -28,6 +28,15 @@ unsigned write_ends(const SettledBlock& settled, unsigned partition, bool is_swa
     const bool has_alpha = settled.endpoint_mode == EndpointMode::rgba ||
                            settled.endpoint_mode == EndpointMode::luminance_alpha;
     unsigned count = 0;
+    if (is_rgb_hdr(settled.endpoint_mode)) {
+        for (const std::uint8_t value : settled.hdr[partition])
+            out[count++] = numbers[value];
+        if (settled.endpoint_mode == EndpointMode::rgb_hdr_alpha) {
+            out[count++] = numbers[first[3]];
+            out[count++] = numbers[second[3]];
+        }
+        return count;
+    }
     if (has_scale(settled.endpoint_mode)) {
         for (std::size_t c = 0; c < 3; ++c)
             out[count++] = numbers[second[c]];
@@ -95,14 +104,32 @@ void pack(const SettledBlock& settled, std::byte* out) {
     (*block | from_end.reversed()).write(out);
 }
 
-void pack_single_color(const std::array<std::uint8_t, 4>& rgba, std::byte* out) {
+namespace {
+
+/// The lowest 12 bits of a block of one colour, whose ninth says that it has half floats.
+constexpr unsigned single_head = 0xDFC, single_light_head = 0xFFC;
+
+void pack_single(unsigned head, const std::array<std::uint16_t, 4>& rgba, std::byte* out) {
     BlockBits block;
-    block.put(0, 12, 0xDFC);
+    block.put(0, 12, head);
     for (unsigned i = 0; i < 4; ++i)
         block.put(12 + 13 * i, 13, 0x1FFF);
     for (unsigned c = 0; c < 4; ++c)
-        block.put(64 + 16 * c, 16, rgba[c] * 257U);
+        block.put(64 + 16 * c, 16, rgba[c]);
     block.write(out);
+}
+
+}  // namespace
+
+void pack_single_color(const std::array<std::uint8_t, 4>& rgba, std::byte* block) {
+    std::array<std::uint16_t, 4> wide{};
+    for (std::size_t c = 0; c < 4; ++c)
+        wide[c] = static_cast<std::uint16_t>(rgba[c] * 257U);
+    pack_single(single_head, wide, block);
+}
+
+void pack_single_light(const std::array<std::uint16_t, 4>& rgba, std::byte* block) {
+    pack_single(single_light_head, rgba, block);
 }
 
 }  // namespace yl::astc

@@ -18,6 +18,8 @@ struct SettledBlock {
     unsigned plane_channel = 0;
     /// Of each partition, as values that numbers of its range have: red, green, blue and alpha.
     std::array<std::array<std::uint8_t, 4>, most_partitions> low{}, high{};
+    std::array<std::array<std::uint8_t, 6>, most_partitions>
+        hdr{};  ///< instead of colours, where these are
     std::array<std::uint8_t, most_partitions>
         scale{};  ///< of modes whose low end is a share of the high
     /// The weights' places in rising order; those of two planes take turns.
@@ -34,5 +36,7 @@ void pack(const SettledBlock& settled, std::byte* block);
 
 /// A block of one colour.
 void pack_single_color(const std::array<std::uint8_t, 4>& rgba, std::byte* block);
+/// The same of half floats.
+void pack_single_light(const std::array<std::uint16_t, 4>& rgba, std::byte* block);
 
 }  // namespace yl::astc

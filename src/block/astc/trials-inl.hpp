@@ -22,6 +22,7 @@ struct Best {
     F ranks[most_weights];
     F low[most_parts][4], high[most_parts][4];
     F scale[most_parts];
+    F hdr[most_parts][6];
 };
 
 /// How much is tried.
@@ -38,7 +39,9 @@ struct Effort {
     bool ranks_splits = false;  ///< by the lines of all splits, not by two clusters
 };
 
-Effort effort_of(int effort) {
+/// Large blocks have more grids that are worth a try, and so has light, whose candidates stand in an order
+/// made for other colours.
+Effort effort_of(int effort, std::size_t texels, bool is_light) {
     static constexpr Effort efforts[] = {{4, 0, 0, 0, 0, 0, 0, 0},
                                          {8, 4, 0, 0, 0, 0, 0, 0},
                                          {12, 6, 1, 0, 0, 0, 0, 1},
@@ -46,11 +49,20 @@ Effort effort_of(int effort) {
                                          {16, 12, 1, 6, 1, 4, 1, 1},
                                          {20, 14, 1, 8, 1, 3, 1, 1},
                                          {32, 24, 1, 12, 2, 4, 1, 2},
-                                         {64, 48, 1, 24, 4, 8, 1, 3, true},
+                                         {80, 64, 1, 32, 6, 8, 2, 4, true},
                                          {64, 48, 3, 32, 6, 8, 1, 3, true},
                                          {120, 96, 3, 48, 10, 8, 2, 3, true},
                                          {999, 999, 3, 96, 16, 8, 2, 4, true}};
-    return efforts[effort];
+    Effort result = efforts[effort];
+    if (texels >= 64) {
+        result.candidates *= 2;
+        result.plane_candidates *= 2;
+    }
+    if (is_light) {
+        result.candidates *= 4;
+        result.ranks_splits = effort >= 5;
+    }
+    return result;
 }
 
 /// Lists in the order of `list` numbers.
@@ -61,7 +73,7 @@ struct Lists {
         return tables.list(encoded_modes[number / 3], number % 3 == 1 ? 2 : 1, number % 3 == 2);
     }
     enum Kind : unsigned { whole, in_two_parts, in_two_planes };
-    enum Color : unsigned { gray = 0, color = 6, scaled_color = 12 };
+    enum Color : unsigned { gray = 0, color = 6, scaled_color = 12, light = 18 };
     [[nodiscard]] static unsigned number(Color color, bool has_alpha, Kind kind) {
         return color + (has_alpha ? 3U : 0U) + kind;
     }
@@ -124,6 +136,8 @@ HWY_INLINE void keep_better(const Trial& trial, const Fit& fit, const Grid& grid
     }
     for (unsigned part = 0; part < fit.parts; ++part) {
         update_where(better, ends.scale[part], best.scale[part]);
+        for (std::size_t i = 0; is_rgb_hdr(trial.list.endpoint_mode) && i < 6; ++i)
+            update_where(better, ends.hdr[part][i], best.hdr[part][i]);
         for (std::size_t c = 0; c < 4; ++c) {
             update_where(better, ends.low[part][c], best.low[part][c]);
             update_where(better, ends.high[part][c], best.high[part][c]);
@@ -132,11 +146,11 @@ HWY_INLINE void keep_better(const Trial& trial, const Fit& fit, const Grid& grid
 }
 
 HWY_INLINE Ends settle(const Texels& texels, const Fit& fit, const Candidate& candidate,
-                       EndpointMode mode, const TrialWeights& weights, bool tries_beside) {
+                       EndpointMode mode, const TrialWeights& weights, bool tries_beside, F bound) {
     Sums sums[most_parts];
     for (unsigned part = 0; part < fit.parts; ++part)
         sums[part] = sums_of(texels, fit, weights.texels, part);
-    return ends_for(texels, fit, sums, mode, candidate.color_range, tries_beside);
+    return ends_for(texels, fit, sums, mode, candidate.color_range, tries_beside, bound);
 }
 
 /// The first `count` candidates of a list.
@@ -168,7 +182,8 @@ HWY_INLINE void try_list(const Lists& lists, unsigned number, unsigned count, co
             thinned = candidate.grid;
         }
         settle_weights(texels, fit, grid, candidate.weight_range, thin, own_thin, weights);
-        const Ends ends = settle(texels, fit, candidate, list.endpoint_mode, weights, false);
+        const Ends ends =
+            settle(texels, fit, candidate, list.endpoint_mode, weights, false, best.error);
         keep_better({list, number, order[i], split, plane}, fit, grid, weights, ends, allowed,
                     best);
     }
@@ -238,7 +253,7 @@ HWY_INLINE void refine(const Lists& lists, const Trial& trial, const Texels& tex
         if (fit.plane != no_plane)
             thin_out(grid, texels.count, fit.own_place, effort.thin_steps + 1, own_thin);
         settle_weights(texels, fit, grid, candidate.weight_range, thin, own_thin, weights);
-        ends = settle(texels, fit, candidate, trial.list.endpoint_mode, weights, true);
+        ends = settle(texels, fit, candidate, trial.list.endpoint_mode, weights, true, set(never));
         keep_better(trial, fit, grid, weights, ends, allowed, best);
     }
 }

@@ -1,14 +1,17 @@
-// ASTC with 8 bits a channel: one block in each lane. Grids of weights and ranges of endpoints are
+// ASTC: one block in each lane. Grids of weights and ranges of endpoints are
 // tried in the order of what they promise; then the best ones are refined.
 #include "block/astc/encode.hpp"
 
 #include <algorithm>
 #include <bit>
 
+#include <yl/format.hpp>
+
 #include "base/bytes.hpp"
+#include "block/astc/half_logarithm.hpp"
 
 #undef HWY_TARGET_INCLUDE
-#define HWY_TARGET_INCLUDE "block/astc/ldr_encode_simd.cpp"
+#define HWY_TARGET_INCLUDE "block/astc/block_encode_simd.cpp"
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
 
@@ -69,6 +72,7 @@ HWY_INLINE void refine_best(const Lists& lists, const Texels& texels, const Effo
 /// What lanes have in common with their class.
 struct Classes {
     Mask is_gray, is_opaque;
+    bool are_light = false;
 };
 
 HWY_INLINE void try_all(const Lists& lists, const Texels& texels, const Classes& classes,
@@ -80,6 +84,11 @@ HWY_INLINE void try_all(const Lists& lists, const Texels& texels, const Classes&
         try_list(lists, Lists::number(color, alpha, kind), tried, texels, fit, split,
                  set(static_cast<float>(no_plane)), effort.thin_steps, allowed, best);
     };
+    if (classes.are_light) {
+        run(Lists::light, false, count, classes.is_opaque);
+        run(Lists::light, true, count, has_alpha);
+        return;
+    }
     run(Lists::gray, false, count, and_mask(classes.is_gray, classes.is_opaque));
     run(Lists::gray, true, count, and_mask(classes.is_gray, has_alpha));
     run(Lists::color, false, count, and_mask(is_color, classes.is_opaque));
@@ -117,6 +126,37 @@ HWY_INLINE Classes load_texels(const std::byte* bytes, std::size_t texel_count, 
     return {off_gray == zero(), least_alpha == set(255.0F)};
 }
 
+/// Half floats: colours as nearly logarithms, from 0 to 255 as other colours, and alpha from 0 to 1.
+HWY_INLINE Classes load_light(const std::byte* bytes, std::size_t texel_count, std::size_t count,
+                              const ColorSettings& settings, Texels& texels) {
+    texels.count = texel_count;
+    texels.alpha_counts_alike = settings.weigh_by_alpha;
+    for (std::size_t c = 0; c < 4; ++c) {
+        texels.root[c] = hn::Sqrt(set(settings.channel_weights[c]));
+        texels.inverse_root[c] = inverse_or_zero(texels.root[c]);
+    }
+    F least_alpha = set(255.0F);
+    HWY_ALIGN float values[4][hn::MaxLanes(Floats())];
+    for (std::size_t i = 0; i < texel_count; ++i) {
+        for (std::size_t lane = 0; lane < lanes(); ++lane) {
+            const std::byte* texel = bytes + 8 * (HWY_MIN(lane, count - 1) * texel_count + i);
+            for (std::size_t c = 0; c < 3; ++c)
+                values[c][lane] =
+                    static_cast<float>(logarithm_of_half(yl::load<std::uint16_t>(texel + 2 * c))) *
+                    (1.0F / 257);
+            const float alpha = half_to_float(yl::load<std::uint16_t>(texel + 6));
+            values[3][lane] = alpha > 0 ? 255 * HWY_MIN(alpha, 1.0F) : 0;
+        }
+        const F alpha = hn::Load(Floats(), values[3]);
+        least_alpha = hn::Min(least_alpha, alpha);
+        texels.weight[i] =
+            settings.weigh_by_alpha ? hn::Max(alpha, set(0.25F)) * set(1.0F / 255) : set(1.0F);
+        for (std::size_t c = 0; c < 4; ++c)
+            texels.color[i][c] = hn::Load(Floats(), values[c]) * texels.root[c];
+    }
+    return {least_alpha < zero(), least_alpha == set(255.0F), true};
+}
+
 /// All numbers of the best blocks, lane by lane.
 struct Written {
     explicit Written(const Best& best) {
@@ -129,6 +169,8 @@ struct Written {
         put(best.plane, 3);
         for (std::size_t part = 0; part < most_parts; ++part) {
             put(best.scale[part], first_scale + part);
+            for (std::size_t i = 0; i < 6; ++i)
+                put(best.hdr[part][i], first_hdr + 6 * part + i);
             for (std::size_t c = 0; c < 4; ++c) {
                 put(best.low[part][c], first_low + 4 * part + c);
                 put(best.high[part][c], first_high + 4 * part + c);
@@ -141,7 +183,8 @@ struct Written {
         return static_cast<unsigned>(numbers[number][lane]);
     }
 
-    static constexpr std::size_t first_scale = 4, first_low = first_scale + most_parts,
+    static constexpr std::size_t first_scale = 4, first_hdr = first_scale + most_parts,
+                                 first_low = first_hdr + 6 * most_parts,
                                  first_high = first_low + 4 * most_parts,
                                  first_rank = first_high + 4 * most_parts;
     HWY_ALIGN std::int32_t numbers[first_rank + most_weights][hn::MaxLanes(Ints())];
@@ -158,6 +201,10 @@ HWY_INLINE void write(const Lists& lists, const Written& written, std::size_t la
     if (list.has_two_planes)
         settled.plane_channel = written.at(3, lane);
     for (std::size_t part = 0; part < list.partitions; ++part)
+        for (std::size_t i = 0; i < 6; ++i)
+            settled.hdr[part][i] =
+                static_cast<std::uint8_t>(written.at(Written::first_hdr + 6 * part + i, lane));
+    for (std::size_t part = 0; part < list.partitions; ++part)
         settled.scale[part] =
             static_cast<std::uint8_t>(written.at(Written::first_scale + part, lane));
     for (std::size_t part = 0; part < list.partitions; ++part)
@@ -173,13 +220,22 @@ HWY_INLINE void write(const Lists& lists, const Written& written, std::size_t la
 }
 
 /// Blocks of one colour are exact.
-bool write_if_single(const std::byte* texels, std::size_t count, std::byte* block) {
+bool write_if_single(const std::byte* texels, std::size_t count, bool are_light, std::byte* block) {
+    const std::size_t bytes = are_light ? 8 : 4;
     for (std::size_t i = 1; i < count; ++i)
-        if (std::memcmp(texels, texels + 4 * i, 4) != 0)
+        if (std::memcmp(texels, texels + bytes * i, bytes) != 0)
             return false;
-    std::array<std::uint8_t, 4> color;
-    std::memcpy(color.data(), texels, 4);
-    pack_single_color(color, block);
+    std::array<std::uint8_t, 4> color{};
+    std::array<std::uint16_t, 4> light{};
+    for (std::size_t c = 0; c < 4; ++c)
+        if (are_light)
+            light[c] = yl::load<std::uint16_t>(texels + 2 * c);
+        else
+            color[c] = std::to_integer<std::uint8_t>(texels[c]);
+    if (are_light)
+        pack_single_light(light, block);
+    else
+        pack_single_color(color, block);
     return true;
 }
 
@@ -235,6 +291,10 @@ HWY_INLINE void try_alpha_plane(const Lists& lists, const Texels& texels, const 
         return;
     fit.plane = 3;
     find_lines(texels, fit);
+    if (classes.are_light)
+        return try_list(lists, Lists::number(Lists::light, true, Lists::in_two_planes),
+                        effort.plane_candidates, texels, fit, zero(), set(3.0F), effort.thin_steps,
+                        has_alpha, best);
     for (const bool has_color : {false, true})
         try_list(lists,
                  Lists::number(has_color ? Lists::color : Lists::gray, true, Lists::in_two_planes),
@@ -246,6 +306,8 @@ HWY_INLINE void try_planes(const Lists& lists, const Texels& texels, const Class
                            const Effort& effort, Fit& fit, Texels& turned, Best& best) {
     try_alpha_plane(lists, texels, classes, effort, fit, best);
     fit.plane = no_plane;
+    if (classes.are_light)  // whose ends cannot change the order of their channels
+        return;
     if (effort.color_planes == 1) {
         find_lines(texels, fit);
         const F channel = channel_apart(texels, fit);
@@ -257,17 +319,13 @@ HWY_INLINE void try_planes(const Lists& lists, const Texels& texels, const Class
     fit.plane = no_plane;
 }
 
-HWY_INLINE void encode_group(const Lists& lists, const std::byte* bytes, std::size_t count,
-                             const ColorSettings& settings, std::byte* blocks) {
-    const std::size_t texel_count = lists.tables.footprint().texels();
-    Texels texels;
-    const Classes classes = load_texels(bytes, texel_count, count, settings, texels);
-    const Effort effort = effort_of(settings.effort);
+/// Without the texels.
+HWY_INLINE void encode_loaded(const Lists& lists, const Texels& texels, const Classes& classes,
+                              const Effort& effort, Best& best) {
     Fit fit;
     keep_whole(texels, fit);
     fit.plane = no_plane;
     find_lines(texels, fit);
-    Best best{};
     best.error = set(never);
     best.list = best.candidate = best.split = zero();
     best.plane = set(static_cast<float>(no_plane));
@@ -275,6 +333,8 @@ HWY_INLINE void encode_group(const Lists& lists, const std::byte* bytes, std::si
         rank = zero();
     for (unsigned part = 0; part < most_parts; ++part) {
         best.scale[part] = zero();
+        for (F& value : best.hdr[part])
+            value = zero();
         for (std::size_t c = 0; c < 4; ++c)
             best.low[part][c] = best.high[part][c] = zero();
     }
@@ -285,18 +345,30 @@ HWY_INLINE void encode_group(const Lists& lists, const std::byte* bytes, std::si
     if (effort.plane_candidates > 0)
         try_planes(lists, texels, classes, effort, fit, turned, best);
     refine_best(lists, texels, effort, fit, turned, best);
+}
+
+HWY_INLINE void encode_group(const Lists& lists, const std::byte* bytes, std::size_t count,
+                             bool are_light, const ColorSettings& settings, std::byte* blocks) {
+    const std::size_t texel_count = lists.tables.footprint().texels();
+    Texels texels;
+    const Classes classes = are_light ? load_light(bytes, texel_count, count, settings, texels)
+                                      : load_texels(bytes, texel_count, count, settings, texels);
+    Best best;
+    encode_loaded(lists, texels, classes, effort_of(settings.effort, texel_count, are_light), best);
     const Written written(best);
+    const std::size_t block_bytes = texel_count * (are_light ? 8 : 4);
     for (std::size_t lane = 0; lane < count; ++lane)
-        if (!write_if_single(bytes + 4 * texel_count * lane, texel_count, blocks + 16 * lane))
+        if (!write_if_single(bytes + block_bytes * lane, texel_count, are_light,
+                             blocks + 16 * lane))
             write(lists, written, lane, blocks + 16 * lane);
 }
 
 void encode_all(const EncoderTables& tables, const std::byte* texels, std::size_t count,
-                const ColorSettings& settings, std::byte* blocks) {
-    const std::size_t block_bytes = std::size_t{tables.footprint().texels()} * 4;
+                bool are_light, const ColorSettings& settings, std::byte* blocks) {
+    const std::size_t block_bytes = std::size_t{tables.footprint().texels()} * (are_light ? 8 : 4);
     for (std::size_t at = 0; at < count; at += lanes())
-        encode_group({tables}, texels + at * block_bytes, HWY_MIN(lanes(), count - at), settings,
-                     blocks + 16 * at);
+        encode_group({tables}, texels + at * block_bytes, HWY_MIN(lanes(), count - at), are_light,
+                     settings, blocks + 16 * at);
 }
 
 void measure_group(const EncoderTables& tables, const CandidateList& list, const std::byte* bytes,
@@ -328,8 +400,9 @@ void measure_group(const EncoderTables& tables, const CandidateList& list, const
         if (fit.plane != no_plane)
             thin_out(grid, texels.count, fit.own_place, 1, own_thin);
         settle_weights(texels, fit, grid, candidate.weight_range, thin, own_thin, weights);
-        hn::Store(settle(texels, fit, candidate, list.endpoint_mode, weights, false).error,
-                  Floats(), lane_errors);
+        hn::Store(
+            settle(texels, fit, candidate, list.endpoint_mode, weights, false, set(never)).error,
+            Floats(), lane_errors);
         for (std::size_t lane = 0; lane < count; ++lane)
             errors[lane * list.candidates.size() + i] = lane_errors[lane];
     }
@@ -361,7 +434,12 @@ std::vector<float> candidate_errors(const EncoderTables& tables, const Candidate
 
 void encode_ldr(const EncoderTables& tables, const std::byte* texels, std::size_t count,
                 const ColorSettings& settings, std::byte* blocks) {
-    HWY_DYNAMIC_DISPATCH(encode_all)(tables, texels, count, settings, blocks);
+    HWY_DYNAMIC_DISPATCH(encode_all)(tables, texels, count, false, settings, blocks);
+}
+
+void encode_hdr(const EncoderTables& tables, const std::byte* texels, std::size_t count,
+                const ColorSettings& settings, std::byte* blocks) {
+    HWY_DYNAMIC_DISPATCH(encode_all)(tables, texels, count, true, settings, blocks);
 }
 
 }  // namespace yl::astc
