@@ -267,7 +267,7 @@ TEST_CASE("KTX 1: internal formats without sizes take that of the texels") {
     }
 }
 
-TEST_CASE("KTX 1: blocks of ETC1, ETC2 and EAC, of sizes that are not whole blocks") {
+TEST_CASE("KTX 1: blocks of ETC1, ETC2, EAC and ASTC, of sizes that are not whole blocks") {
     struct Kind {
         std::uint32_t internal, base, bytes;
         Format expected;
@@ -277,7 +277,10 @@ TEST_CASE("KTX 1: blocks of ETC1, ETC2 and EAC, of sizes that are not whole bloc
                              {0x9277, 0x1908, 16, Format::etc2_rgb8a1_srgb},
                              {0x9279, 0x1908, 32, Format::etc2_rgba8_srgb},
                              {0x9271, 0x1903, 16, Format::eac_r11_snorm},
-                             {0x9272, 0x8227, 32, Format::eac_rg11_unorm}}) {
+                             {0x9272, 0x8227, 32, Format::eac_rg11_unorm},
+                             {0x93B0, 0x1908, 32, Format::astc_4x4_unorm},
+                             {0x93D4, 0x1908, 16, Format::astc_6x6_srgb},
+                             {0x93BD, 0x1908, 16, Format::astc_12x12_unorm}}) {
         ByteWriter writer;
         writer.append(ktx1_file(
             {0x04030201, 0, 1, 0, kind.internal, kind.base, 6, 3, 0, 0, 1, 1, 0, kind.bytes}, {}));
