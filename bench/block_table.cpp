@@ -18,6 +18,7 @@
 #include <yl/yl.hpp>
 
 #include "block_search.hpp"
+#include "etc_search.hpp"
 
 namespace {
 
@@ -299,6 +300,66 @@ void search(const std::vector<Subject>& subjects) {
                     decibels(errors_of_bc1(effort), 3), decibels(errors_of_bc4(effort), 1));
 }
 
+/// ETC2 of colours and EAC of one channel, beside searches of all halves and of all channels: colours
+/// between those of the forms T and H and the plane are searched by the highest effort.
+void search_etc(const std::vector<Subject>& subjects) {
+    constexpr std::size_t count = 2000;
+    const yl::Image sample = sample_of(subjects, count);
+    const auto code = [](const yl::Image& image, std::size_t block, std::size_t texel,
+                         std::size_t channel) {
+        return std::to_integer<int>(image.view().row(
+            static_cast<std::uint32_t>(texel / 4))[(block * 4 + texel % 4) * 4 + channel]);
+    };
+    std::vector<double> halves(count), eac(count);
+    tbb::parallel_for(std::size_t{0}, count, [&](std::size_t i) {
+        std::array<yl::etc::Color, 16> colors;
+        std::array<double, 16> reds;
+        for (std::size_t t = 0; t < 16; ++t) {
+            for (std::size_t c = 0; c < 3; ++c)
+                colors[t][c] = code(sample, i, t, c);
+            reds[t] = colors[t][0];
+        }
+        halves[i] = bench::best_halves_error(colors);
+        eac[i] = bench::best_eac_error(reds);
+    });
+    const auto decibels = [&](const std::vector<double>& errors, double channels) {
+        double sum = 0;
+        for (const double error : errors)
+            sum += error;
+        return 10 * std::log10(65025 * 16.0 * count * channels / sum);
+    };
+    const auto errors_of = [&](yl::Format format, int effort) {
+        const yl::Image texels = *yl::decode_blocks(
+            yl::encode_blocks(sample.view(), format, {.role = yl::Role::data, .effort = effort})
+                ->view());
+        std::vector<double> errors(count);
+        for (std::size_t i = 0; i < count; ++i)
+            for (std::size_t t = 0; t < 16; ++t)
+                if (format == yl::Format::eac_r11_unorm) {
+                    std::uint16_t value;
+                    std::memcpy(&value,
+                                texels.view().row(static_cast<std::uint32_t>(t / 4)).data() +
+                                    (i * 4 + t % 4) * 2,
+                                2);
+                    errors[i] += std::pow(value / 257.0 - code(sample, i, t, 0), 2);
+                } else {
+                    for (std::size_t c = 0; c < 3; ++c)
+                        errors[i] += std::pow(code(texels, i, t, c) - code(sample, i, t, c), 2);
+                }
+        return errors;
+    };
+    const std::vector<double> highest = errors_of(yl::Format::etc2_rgb8_unorm, 10);
+    std::vector<double> best = halves;
+    for (std::size_t i = 0; i < count; ++i)
+        best[i] = std::min(best[i], highest[i]);
+    std::printf("all halves: %.3f dB; best known: etc2-rgb8 %.3f dB, eac-r11 %.3f dB\n",
+                decibels(halves, 3), decibels(best, 3), decibels(eac, 1));
+    for (const int effort : {0, 3, 5, 7, 10})
+        std::printf("effort %2d: etc2-rgb8 %.3f dB, eac-r11 %.3f dB\n", effort,
+                    decibels(errors_of(yl::Format::etc2_rgb8_unorm, effort), 3),
+                    decibels(errors_of(yl::Format::eac_r11_unorm, effort), 1));
+}
+
 /// The best of several runs, since other programs share the processors; megapixels a second.
 template <class Work>
 double best_speed(double pixels, const Work& work) {
@@ -368,6 +429,7 @@ int main(int argc, char** argv) {
         quality(subjects);
     } else if (table == "search") {
         search(subjects);
+        search_etc(subjects);
     } else if (table == "rate-distortion") {
         rate_distortion(subjects);
     } else {
