@@ -9,6 +9,7 @@
 #include <yl/convert.hpp>
 #include <yl/edit.hpp>
 #include <yl/status_macros.hpp>
+#include "base/bytes.hpp"
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 
@@ -96,7 +97,14 @@ Result<Image> joined(const Image& picture, std::uint32_t over) {
     return out;
 }
 
+/// Texels are little-endian, wherever the program runs: to numbers of this processor, and back.
+void turn_numbers(ImageView picture) {
+    for (std::uint32_t y = 0; y < picture.height; ++y)
+        swap_unless_little<std::uint32_t>(picture.row(y));
+}
+
 Result<Image> blended(Image picture, std::uint32_t over_x, std::uint32_t over_y) {
+    turn_numbers(picture.view());
     if (over_x > 0) {
         YL_TRY(picture, joined(picture, over_x));
     }
@@ -106,6 +114,7 @@ Result<Image> blended(Image picture, std::uint32_t over_x, std::uint32_t over_y)
         YL_TRY(picture, joined(picture, over_y));
         YL_TRY(picture, with_orientation(std::as_const(picture).view(), Orientation::transpose));
     }
+    turn_numbers(picture.view());
     return picture;
 }
 
