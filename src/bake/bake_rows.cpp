@@ -139,18 +139,20 @@ class RowBaker {
     }
 
  private:
-    [[nodiscard]] std::uint32_t band_rows(const Subject& subject, Format texels) const {
+    [[nodiscard]] std::uint32_t band_rows(const Subject& subject, Format texels,
+                                          Format wanted) const {
         const std::uint32_t bytes =
             std::max(info(subject.image.format).block_bytes, info(texels).block_bytes);
-        return std::min(rows_of_strip(std::uint64_t{subject.image.width} * bytes),
-                        subject.image.height);
+        return std::min(
+            rows_of_strip(std::uint64_t{subject.image.width} * bytes, info(wanted).block_height),
+            subject.image.height);
     }
 
     [[nodiscard]] Status measure(PictureRows& rows, ContentCounter& counter) const {
         const std::uint64_t row_bytes =
             std::uint64_t{rows.width()} * info(rows.format()).block_bytes;
         YL_TRY(BandReader bands,
-               BandReader::create(rows, std::min(rows_of_strip(row_bytes), rows.height())));
+               BandReader::create(rows, std::min(rows_of_strip(row_bytes, 1), rows.height())));
         ProgressCounter progress(options_.progress, Phase::reading, rows.height());
         while (true) {
             YL_CHECK(progress.status());
@@ -223,7 +225,7 @@ class RowBaker {
             YL_CHECK(writers.back().status());
             sinks.push_back(&writers.back());
         }
-        const std::uint32_t band = band_rows(subject, chain.format);
+        const std::uint32_t band = band_rows(subject, chain.format, wanted);
         YL_TRY(BandReader bands, BandReader::create(rows, band));
         YL_TRY(Image texels, Image::create(chain.format, chain.width, band, Limits::none()));
         ProgressCounter progress(options_.progress,

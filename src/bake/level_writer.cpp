@@ -7,13 +7,15 @@
 namespace yl {
 namespace {
 
-/// What encoders look at together: four rows of texels in a block, and sixteen rows of blocks where
-/// they choose what packs better.
-constexpr std::uint32_t rows_together = 64;
+/// Rows of blocks that encoders look at together where they choose what packs better. Rows of texels
+/// come in at least four times as many.
+constexpr std::uint32_t block_rows_together = 16, least_block_height = 4;
 
 }  // namespace
 
-std::uint32_t rows_of_strip(std::uint64_t row_bytes) {
+std::uint32_t rows_of_strip(std::uint64_t row_bytes, std::uint32_t block_height) {
+    const std::uint32_t rows_together =
+        block_rows_together * std::max(block_height, least_block_height);
     constexpr std::uint64_t most_bytes = std::uint64_t{64} << 20U, most_together = 4;
     const std::uint64_t together =
         most_bytes / std::max<std::uint64_t>(row_bytes * rows_together, 1);
@@ -31,7 +33,8 @@ LevelWriter::LevelWriter(const TextureShape& shape, std::uint32_t level, Format 
     if (level == 0)
         return;  // comes in bands
     const std::uint32_t width = shape.width_at(level);
-    const std::uint32_t rows = rows_of_strip(std::uint64_t{width} * info(texels).block_bytes);
+    const std::uint32_t rows = rows_of_strip(std::uint64_t{width} * info(texels).block_bytes,
+                                             info(shape.format).block_height);
     auto strip = Image::create(texels, width, std::min(height_, rows), Limits::none());
     if (strip)
         strip_ = std::move(*strip);

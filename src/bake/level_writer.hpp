@@ -8,8 +8,8 @@
 
 namespace yl {
 
-/// Rows of texels that are held at a time, for so many bytes in one.
-[[nodiscard]] std::uint32_t rows_of_strip(std::uint64_t row_bytes);
+/// Rows of texels that are held at a time, for so many bytes in one and blocks of so many rows.
+[[nodiscard]] std::uint32_t rows_of_strip(std::uint64_t row_bytes, std::uint32_t block_height);
 
 /// Encodes blocks, where the file has them, strip by strip.
 class LevelWriter final : public RowSink {

@@ -151,7 +151,13 @@ TEST_CASE("no clean level of a part knows what its neighbours look like, whateve
         if (i != same)
             for (std::uint32_t y = 0; y < others.pictures[i].image.height(); ++y)
                 std::ranges::fill(others.pictures[i].image.view().row(y), std::byte{255});
-    for (const Format format : {Format::rgba8_srgb, Format::bc7_srgb})
+    struct Kind {
+        Format format;
+        std::uint32_t alignment;
+    };
+    for (const auto& [format, alignment] :
+         {Kind{Format::rgba8_srgb, 4}, Kind{Format::bc7_srgb, 16}, Kind{Format::astc_6x6_srgb, 24},
+          Kind{Format::astc_5x4_srgb, 80}})
         for (const char* kernel : {"box", "kaiser:3,4", "lanczos:8"}) {
             AtlasOptions options = {.last_clean_level = 2};
             options.bake.format = format;
@@ -161,7 +167,7 @@ TEST_CASE("no clean level of a part knows what its neighbours look like, whateve
             const Atlas b = must(make_atlas(others.all(), options));
             CAPTURE(kernel);
             REQUIRE(a.table == b.table);
-            check_layout(a.table, format == Format::bc7_srgb ? 16 : 4, 4);
+            check_layout(a.table, alignment, 4);
             for (std::uint32_t level = 0; level < 3; ++level) {
                 CHECK(cell_bytes(a.baked.texture, a.table.parts[same], level) ==
                       cell_bytes(b.baked.texture, b.table.parts[same], level));
@@ -287,6 +293,9 @@ TEST_CASE("powers of two, layers, and what fits into neither") {
     const AtlasTable one = must(make_atlas(sprites.all(), options)).table;
     CHECK((one.width & (one.width - 1)) == 0);
     CHECK((one.height & (one.height - 1)) == 0);
+    options.bake.format = Format::astc_6x6_srgb;
+    CHECK(contains(must_fail(make_atlas(sprites.all(), options)).message, "blocks are 6 x 6"));
+    options.bake.format.reset();
     options.bake.max_side = 128;
     const Error error = must_fail(make_atlas(sprites.all(), options));
     CHECK(error.kind == ErrorKind::limit);

@@ -115,9 +115,13 @@ TEST_CASE("formats, encoders' choices and containers") {
     const std::string picture = folder.path("p.png");
     write_picture_of(picture, Format::rgba8_unorm, 132, 402);
     for (const Format format :
-         {Format::bc1_srgb, Format::bc1a_srgb, Format::bc3_srgb, Format::bc4_unorm,
-          Format::bc5_unorm, Format::bc7_srgb, Format::rgba16_unorm, Format::rgba16_float,
-          Format::rgb10a2_unorm, Format::r8_unorm, Format::rg8_unorm, Format::rgba32_float}) {
+         {Format::bc1_srgb,        Format::bc1a_srgb,       Format::bc3_srgb,
+          Format::bc4_unorm,       Format::bc5_unorm,       Format::bc7_srgb,
+          Format::etc2_rgb8_srgb,  Format::eac_rg11_unorm,  Format::astc_4x4_srgb,
+          Format::astc_5x5_srgb,   Format::astc_6x6_unorm,  Format::astc_10x8_srgb,
+          Format::astc_12x12_srgb, Format::astc_6x6_sfloat, Format::rgba16_unorm,
+          Format::rgba16_float,    Format::rgb10a2_unorm,   Format::r8_unorm,
+          Format::rg8_unorm,       Format::rgba32_float}) {
         CAPTURE(info(format).name);
         check_same(folder, picture, {.format = format, .blocks = {.effort = 1}});
         if (info(format).dxgi != 0)
@@ -126,6 +130,8 @@ TEST_CASE("formats, encoders' choices and containers") {
     check_same(folder, picture,
                {.format = Format::bc7_srgb, .blocks = {.effort = 1, .rate_distortion = 20}});
     check_same(folder, picture, {.format = Format::bc1_srgb, .blocks = {.rate_distortion = 5}});
+    check_same(folder, picture,
+               {.format = Format::astc_6x6_srgb, .blocks = {.effort = 1, .rate_distortion = 5}});
     check_same(folder, picture, {}, "dds");
     check_same(folder, picture, {.format = Format::rgba8_unorm}, "dds", {.legacy_header = true});
     check_same(folder, picture, {}, "ktx2", {.writer = "someone"});

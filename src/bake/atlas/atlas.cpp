@@ -71,6 +71,7 @@ class AtlasMaker {
                             "normal maps are not turned: their directions would turn with them"},
                            "turn");
         rule_ = CellRule::of(stack_.format(), options_.last_clean_level);
+        YL_CHECK(check_sides());
         YL_CHECK(convert_all());
         YL_TRY(const Packing packing, packed());
         YL_CHECK(place_all(packing));
@@ -97,6 +98,18 @@ class AtlasMaker {
                 return fail_at({ErrorKind::usage, "another picture has the same name"}, name);
         }
         return {};
+    }
+
+    /// Cells of whole blocks do not always fill sides of powers of two.
+    [[nodiscard]] Status check_sides() const {
+        if (options_.bake.power_of_two == PowerOfTwo::any || std::has_single_bit(rule_.alignment))
+            return {};
+        const FormatInfo& f = info(stack_.format());
+        return fail_at({ErrorKind::usage,
+                        fmt::format("an atlas in {}, whose blocks are {} x {}, has no sides of "
+                                    "powers of two",
+                                    f.name, f.block_width, f.block_height)},
+                       "power of two");
     }
 
     /// Texels in the format that the chain is made in, trimmed.

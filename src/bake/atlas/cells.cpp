@@ -1,8 +1,8 @@
 #include "bake/atlas/cells.hpp"
 
 #include <algorithm>
-#include <bit>
 #include <cmath>
+#include <numeric>
 
 #include <yl/status_macros.hpp>
 #include "bake/chain.hpp"
@@ -57,8 +57,7 @@ void copy_box(ConstImageView source, std::uint32_t from_x, std::uint32_t from_y,
 CellRule CellRule::of(Format format, std::uint32_t last_clean_level) {
     const FormatInfo& f = info(format);
     const std::uint32_t texel = 1U << last_clean_level;  // of the last clean level
-    const std::uint32_t block =
-        std::bit_ceil<std::uint32_t>(std::max(f.block_width, f.block_height));
+    const std::uint32_t block = std::lcm(f.block_width, f.block_height);
     return {last_clean_level, texel * block, texel};
 }
 
