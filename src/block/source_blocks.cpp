@@ -10,8 +10,8 @@
 namespace yl {
 namespace {
 
-/// A row of texels to the blocks that it crosses: `width` to each, whose texels begin
-/// `block_bytes` apart. Sizes that the compiler knows are copied much faster.
+/// A row of texels to the blocks that it crosses, whose first rows begin `block_bytes` apart: a piece
+/// of `piece_bytes` to each. Sizes that the compiler knows are copied much faster.
 template <std::size_t piece_bytes>
 void deal_out(const std::byte* row, std::size_t count, std::size_t block_bytes, std::byte* blocks) {
     for (std::size_t x = 0; x < count; ++x)
