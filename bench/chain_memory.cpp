@@ -1,9 +1,11 @@
-// The memory that a chain of 16,384 x 16,384 takes: chain_memory [SIDE]
+// The memory that a chain of 16,384 x 16,384 takes, and what encoding its top level does:
+// chain_memory [SIDE]
 #include <cstdio>
 #include <cstdlib>
 #include <cstring>
 #include <fstream>
 #include <string>
+#include <yl/status_macros.hpp>
 #include <yl/yl.hpp>
 
 namespace {
@@ -17,24 +19,60 @@ double peak_memory() {
     return 0;
 }
 
+yl::Status memory_of_chain(yl::Texture& texture, double before) {
+    for (const char* kernel : {"box", "kaiser:3"}) {
+        YL_TRY(const yl::Kernel parsed, yl::parse_kernel(kernel));
+        YL_CHECK(yl::build_mips(texture, {.kernel = parsed}));
+    }
+    const auto chain = static_cast<double>(texture.shape().total_bytes());
+    std::printf("a chain of %.0f MiB: peak %.3f times the chain\n", chain / (1 << 20),
+                (peak_memory() - before) / chain);
+    return {};
+}
+
+/// Forgets the most memory that this process has had.
+void forget_peak() {
+    std::ofstream("/proc/self/clear_refs") << "5";
+}
+
+yl::Status memory_of_encoding(const yl::Texture& texture, yl::Format format, double before) {
+    forget_peak();
+    YL_TRY(const yl::Texture blocks, yl::encode_texture(texture, format, {.effort = 0}));
+    const auto both =
+        static_cast<double>(texture.shape().total_bytes() + blocks.shape().total_bytes());
+    std::printf("%s: source and result %.0f MiB, peak %.3f times both\n",
+                std::string(yl::info(format).name).c_str(), both / (1 << 20),
+                (peak_memory() - before) / both);
+    return {};
+}
+
+yl::Status measure(std::uint32_t side) {
+    yl::TextureShape shape{.format = yl::Format::rgba8_srgb, .width = side, .height = side};
+    const double before = peak_memory();
+    {
+        shape.levels = yl::full_level_count(side, side);
+        YL_TRY(yl::Texture chain, yl::Texture::create(shape));
+        std::memset(chain.level(0).data(), 0x7F, chain.level(0).size());
+        YL_CHECK(memory_of_chain(chain, before));
+    }
+    shape.levels = 1;
+    YL_TRY(yl::Texture texture, yl::Texture::create(shape));
+    unsigned state = 1;
+    for (std::byte& byte : texture.level(0))
+        byte = static_cast<std::byte>((state = state * 1664525U + 1013904223U) >> 26);
+    for (const yl::Format format :
+         {yl::Format::bc1_srgb, yl::Format::bc7_srgb, yl::Format::etc2_rgb8_srgb,
+          yl::Format::etc2_rgba8_srgb, yl::Format::astc_4x4_srgb, yl::Format::astc_6x6_srgb,
+          yl::Format::astc_12x12_srgb})
+        YL_CHECK(memory_of_encoding(texture, format, before));
+    return {};
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
     const auto side = static_cast<std::uint32_t>(argc > 1 ? std::atoi(argv[1]) : 16384);
-    const double before = peak_memory();
-    auto texture = yl::Texture::create({.format = yl::Format::rgba8_srgb,
-                                        .width = side,
-                                        .height = side,
-                                        .levels = yl::full_level_count(side, side)});
-    if (!texture)
-        return std::fprintf(stderr, "%s\n", texture.error().sentence().c_str()), 1;
-    std::memset(texture->level(0).data(), 0x7F, texture->level(0).size());
-    for (const char* kernel : {"box", "kaiser:3"})
-        if (!yl::build_mips(*texture, {.kernel = *yl::parse_kernel(kernel)}))
-            return 1;
-    const auto chain = static_cast<double>(texture->shape().total_bytes());
-    std::printf("%u x %u rgba8-srgb: a chain of %.0f MiB, peak %.0f MiB, %.3f times the chain\n",
-                side, side, chain / (1 << 20), (peak_memory() - before) / (1 << 20),
-                (peak_memory() - before) / chain);
+    if (const yl::Status done = measure(side); !done)
+        return std::fprintf(stderr, "%s\n", done.error().sentence().c_str()), 1;
     return 0;
 }

@@ -131,9 +131,7 @@ struct AtlasCommand {
         return when(atlas.table.parts.size() > paths.size(), has_frames) |
                when(atlas.bordered > 0, trims) | when(shows_alpha, has_alpha) |
                when(atlas.baked.texture.shape().levels > 1, has_levels) |
-               when(f.is_block(), encodes_blocks) |
-               when(f.is_block() && !f.is_float() && f.channel_count > 2, encodes_colors) |
-               when(f.name.starts_with("bc1-") && blocks.effort >= 8, encodes_hard_bc1);
+               facts_of_blocks(f, blocks);
     }
 
     struct Source {

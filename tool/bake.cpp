@@ -347,7 +347,7 @@ Facts Bake::facts_of(const Made& made, const yl::BakeOptions& chosen) const {
     const auto kernel = chosen.mips.kernel.value_or(yl::default_kernel(baked.role)).kind;
     const bool can_ring = kernel != yl::Kernel::Kind::box && kernel != yl::Kernel::Kind::triangle;
     const bool blocks_made = makes && f.is_block();
-    const bool is_bc1 = f.name.starts_with("bc1-");
+
     const bool shows_alpha = f.has(yl::Channel::alpha) && !baked.is_opaque;
     const bool by_role = baked.role == yl::Role::color || baked.role == yl::Role::normal;
     const bool sharpens = mips.sharpen > 0 || mips.guard_fireflies;
@@ -363,9 +363,7 @@ Facts Bake::facts_of(const Made& made, const yl::BakeOptions& chosen) const {
            when(filters_now && can_ring && (chosen.mips.kernel || plain_chain), rings) |
            when(filters_now && (kernel != yl::Kernel::Kind::box || sharpens), looks_beyond) |
            when(makes_chain && whole > 1 && (by_role || shows_alpha), averages_by_role) |
-           when(!f.is_float(), rounds) | when(blocks_made, encodes_blocks) |
-           when(blocks_made && !f.is_float() && f.channel_count > 2, encodes_colors) |
-           when(blocks_made && is_bc1 && blocks.effort >= 8, encodes_hard_bc1) |
+           when(!f.is_float(), rounds) | (blocks_made ? facts_of_blocks(f, blocks) : 0) |
            when(shows_alpha, has_alpha) |
            when(makes_chain && whole > 1 && (shows_alpha || f.channel_count <= 2), tests_alpha) |
            when(f.is_float(), is_light) | when(made.is_unequal, differs_in_size) |

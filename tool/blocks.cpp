@@ -38,7 +38,15 @@ yl::BlockOptions BlockChoices::options() const {
         weights == "perceptual" ? yl::ErrorWeights::perceptual : yl::ErrorWeights::uniform;
     result.rate_distortion = rate_distortion;
     result.black_of_three = black_of_three;
+    result.etc1_only = etc1_only;
     return result;
+}
+
+Facts facts_of_blocks(const yl::FormatInfo& f, const BlockChoices& choices) {
+    return when(f.is_block(), encodes_blocks) |
+           when(f.is_block() && !f.is_float() && f.channel_count > 2, encodes_colors) |
+           when(f.name.starts_with("bc1-") && choices.effort >= 8, encodes_hard_bc1) |
+           when(f.name.starts_with("etc2-rgb8-"), encodes_etc2_rgb);
 }
 
 OptionTable block_options(BlockChoices& choices) {
@@ -61,6 +69,11 @@ OptionTable block_options(BlockChoices& choices) {
               "bc1, from effort 8: use the black of three-colour blocks, which Direct3D, Metal and "
               "WebGPU show as transparent",
               {.rules = {idle_without(encodes_hard_bc1, "no bc1 is encoded at effort 8 or more")}}},
+             {"--etc1-only",
+              &choices.etc1_only,
+              "",
+              "etc2-rgb8: only blocks that devices with ETC1 alone decode the same",
+              {.rules = {refused_without(encodes_etc2_rgb, "no etc2-rgb8 is encoded")}}},
              {"--rate-distortion",
               &choices.rate_distortion,
               "LAMBDA",

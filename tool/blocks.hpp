@@ -13,6 +13,7 @@ struct BlockChoices {
     std::string weights = "uniform";
     float rate_distortion = 0;
     bool black_of_three = false;
+    bool etc1_only = false;
 
     [[nodiscard]] yl::BlockOptions options() const;
 };
@@ -38,6 +39,9 @@ template <class Options>
     YL_TRY(options.format, parse_format(text, role, "bc, etc, astc or "));
     return {};
 }
+
+/// What is encoded in a format, for the rules of these options.
+[[nodiscard]] Facts facts_of_blocks(const yl::FormatInfo& f, const BlockChoices& choices);
 
 [[nodiscard]] OptionTable block_options(BlockChoices& choices);
 

@@ -212,10 +212,8 @@ struct Cube {
 
     [[nodiscard]] Facts facts_of(const yl::TextureShape& shape) const {
         const yl::FormatInfo& f = yl::info(shape.format);
-        return when(f.is_block(), encodes_blocks) |
-               when(f.is_block() && !f.is_float() && f.channel_count > 2, encodes_colors) |
-               when(f.name.starts_with("bc1-") && blocks.effort >= 8, encodes_hard_bc1) |
-               when(!f.is_float(), rounds) | when(f.has(yl::Channel::alpha), has_alpha);
+        return facts_of_blocks(f, blocks) | when(!f.is_float(), rounds) |
+               when(f.has(yl::Channel::alpha), has_alpha);
     }
 
     yl::Result<Exit> run() const {

@@ -23,13 +23,15 @@ struct Session;
 enum class Exit : int;
 
 /// What is so in a run, as bits; each command has its own, from bit 0 up.
-using Facts = std::uint32_t;
+using Facts = std::uint64_t;
 
 /// Facts about blocks, for the rules that commands with block options share.
 enum BlockFact : Facts {
+
     encodes_blocks = 1U << 29U,
-    encodes_colors = 1U << 30U,    ///< blocks whose channels can be weighed
-    encodes_hard_bc1 = 1U << 31U,  ///< at an effort that looks for black
+    encodes_colors = 1U << 30U,          ///< blocks whose channels can be weighed
+    encodes_etc2_rgb = Facts{1} << 32U,  ///< without alpha
+    encodes_hard_bc1 = 1U << 31U,        ///< at an effort that looks for black
 };
 
 /// `fact` where `holds`, for building facts up.

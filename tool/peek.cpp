@@ -234,6 +234,8 @@ Entry describe(const std::string& path, const yl::TextureFile& file) {
          has_alpha ? fmt::format("{}, {}", alpha_text(metadata.alpha), alpha_use(use)) : "none"},
         {"row 0", std::string(origin_text(metadata.origin))},
         {"on the GPU", byte_text(shape.total_bytes())}};
+    if (format.name.starts_with("etc2-rgb8-") && yl::count_blocks_beyond_etc1(texture) == 0)
+        entry.rows.emplace_back("blocks", "ETC1's alone, so that devices without ETC2 decode them");
     if (const auto seams = yl::measure_cube_seams(texture))
         entry.rows.emplace_back(
             "faces", fmt::format("{}: steps across edges are {:.2f} times those within faces",

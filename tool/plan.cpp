@@ -197,7 +197,14 @@ yl::Result<yl::UploadOptions> PlanChoices::options() const {
         options.staging_budget = bytes;
     }
     options.smallest_first = smallest_first;
+    if (transcodes)
+        options.missing_blocks = yl::MissingBlocks::transcode;
+    options.transcode_effort = transcode_effort;
     return options;
+}
+
+Facts facts_of(const yl::UploadPlan& plan) {
+    return when(plan.transcodes(), transcodes_blocks);
 }
 
 OptionTable plan_options(PlanChoices& choices) {
@@ -210,7 +217,21 @@ OptionTable plan_options(PlanChoices& choices) {
           "Plan for a typical device instead, without needing one: " + names},
          {"--from-level", &choices.first_level, "N", "Upload from this level on; the others later"},
          {"--staging", &choices.staging, "BYTES[k|M|G]", "Copy in batches of at most this size"},
-         {"--smallest-first", &choices.smallest_first, "", "Begin with the smallest level"}}};
+         {"--smallest-first", &choices.smallest_first, "", "Begin with the smallest level"},
+         {"--transcode",
+          &choices.transcodes,
+          "",
+          "Blocks that the device lacks become its own blocks that lose least, not plain texels",
+          {.rules = {idle_without(transcodes_blocks,
+                                  "the device lacks no blocks of the texture, or has none that "
+                                  "hold their channels")}}},
+         {"--effort",
+          &choices.transcode_effort,
+          "0..10",
+          "How hard the encoder of --transcode tries: 0 (fast) to 10 (exhaustive)",
+          {.allowed = in_range(0, 10),
+           .rules = {refused_without(asks_for_blocks, "nothing is encoded: add --transcode"),
+                     idle_without(transcodes_blocks, "nothing is transcoded")}}}}};
 }
 
 std::string side_text(const yl::TextureShape& shape, std::uint32_t level) {
@@ -296,7 +317,7 @@ Json plan_json(const ShownPlan& shown, const yl::Findings& findings) {
 
 }  // namespace
 
-yl::Result<Exit> show_plan(const Session& session, const std::string& path,
+yl::Result<Exit> show_plan(const Session& session, const Command& command, const std::string& path,
                            const std::string& profile_name, const yl::UploadOptions& options,
                            const InputOptions& inputs) {
     const auto profile = yl::find_profile(profile_name);
@@ -310,6 +331,8 @@ yl::Result<Exit> show_plan(const Session& session, const std::string& path,
     const yl::Sampler asked =
         options.sampler.value_or(texture.metadata.sampler.value_or(yl::Sampler{}));
     yl::Findings findings = plan->findings;
+    for (yl::Finding& finding : command.idle_options(facts_of(*plan)))
+        findings.push_back(std::move(finding));
     for (yl::Finding& finding : yl::check_on_device(
              {.shape = plan->shape, .sampler = asked, .role = options.role}, *profile))
         findings.push_back(std::move(finding));

@@ -5,21 +5,29 @@
 
 namespace ylat {
 
+/// Beside the facts of the command that plans.
+enum PlanFact : Facts { asks_for_blocks = 1U << 20U, transcodes_blocks = 1U << 21U };
+
 /// What a plan is made with.
 struct PlanChoices {
     std::string profile = {};  ///< of a built-in device; empty for a real one
     std::optional<std::uint32_t> first_level = {};
     std::string staging = {};  ///< bytes, as they are written
     bool smallest_first = false;
+    bool transcodes = false;
+    int transcode_effort = yl::UploadOptions{}.transcode_effort;
 
     [[nodiscard]] yl::Result<yl::UploadOptions> options() const;
 };
 
+/// What came of it.
+[[nodiscard]] Facts facts_of(const yl::UploadPlan& plan);
+
 [[nodiscard]] OptionTable plan_options(PlanChoices& choices);
 
 /// Says how the texture of a file would be uploaded; a texture file's texels are not read.
-[[nodiscard]] yl::Result<Exit> show_plan(const Session& session, const std::string& path,
-                                         const std::string& profile,
+[[nodiscard]] yl::Result<Exit> show_plan(const Session& session, const Command& command,
+                                         const std::string& path, const std::string& profile,
                                          const yl::UploadOptions& options,
                                          const InputOptions& inputs);
 

@@ -41,10 +41,12 @@ struct Upload {
     yl::Result<Exit> run() const {
         const bool is_real = plan.profile.empty();
         YL_CHECK(command.refuse_options(when(is_real, on_device) |
-                                        when(is_real && api == "vulkan", on_vulkan)));
+                                        when(is_real && api == "vulkan", on_vulkan) |
+                                        when(plan.transcodes, asks_for_blocks)));
         YL_TRY(const auto chosen, options());
         if (!is_real)
-            return show_plan(session, texture_path, plan.profile, chosen, *parse_inputs(inputs));
+            return show_plan(session, command, texture_path, plan.profile, chosen,
+                             *parse_inputs(inputs));
         YL_TRY(const auto texture, open_texture(session, texture_path, *parse_inputs(inputs)));
         YL_TRY(const auto driver, open_driver(api, device));
         YL_TRY(const auto uploaded, yl::upload_texture(driver->device(), texture, chosen));
@@ -104,6 +106,9 @@ struct Upload {
     void report(const yl::DeviceProfile& profile, const yl::UploadedTexture& uploaded,
                 const yl::Sampler& fitted, const std::vector<bool>& equal) const {
         const yl::UploadPlan& made = uploaded.plan;
+        yl::Findings findings = uploaded.findings;
+        for (yl::Finding& finding : command.idle_options(facts_of(made)))
+            findings.push_back(std::move(finding));
         const yl::LevelRange shown = uploaded.texture->level_range();
         session.say(fmt::format("{} -> {}", texture_path, profile.name));
         session.say(
@@ -128,7 +133,7 @@ struct Upload {
         session.say(fmt::format("  {} of {} {} read back identical, {} in all", same, equal.size(),
                                 made.regions.size() > made.shape.levels ? "parts" : "levels",
                                 byte_text(made.staging_bytes)));
-        session.warn(uploaded.findings, texture_path);
+        session.warn(findings, texture_path);
         session.give([&] {
             return Json({{"input", texture_path},
                          {"api", profile.api},
@@ -139,7 +144,7 @@ struct Upload {
                          {"bytes", made.staging_bytes},
                          {"regions", regions},
                          {"identical", same == static_cast<std::ptrdiff_t>(equal.size())},
-                         {"findings", findings_json(uploaded.findings)}});
+                         {"findings", findings_json(findings)}});
         });
     }
 };

@@ -57,6 +57,9 @@ struct BlockOptions {
     /// BC1 without alpha, from effort 8 on: use the fourth colour of blocks of three, black. OpenGL
     /// and Vulkan show it opaque; Direct3D, Metal, WebGPU and readers of DDS files show a hole.
     bool black_of_three = false;
+    /// ETC2 RGB: only blocks that devices with ETC1 alone (OES_compressed_ETC1_RGB8_texture) decode
+    /// the same: two halves, no planes and no pairs of colours.
+    bool etc1_only = false;
     Progress progress = {};
 
     friend bool operator==(const BlockOptions&, const BlockOptions&) = default;
@@ -87,5 +90,9 @@ struct BlockOptions {
 /// The number of blocks in a `bc1` texture whose black appears transparent on devices that only
 /// have BC1 with alpha; 0 for other formats.
 [[nodiscard]] YL_API std::uint64_t count_blocks_with_black_of_three(const Texture& texture);
+
+/// The number of blocks in an `etc2-rgb8` texture that a device with ETC1 alone would decode to
+/// something else; 0 for other formats, of which ETC1 has none.
+[[nodiscard]] YL_API std::uint64_t count_blocks_beyond_etc1(const Texture& texture);
 
 }  // namespace yl

@@ -74,6 +74,8 @@ struct YL_API KeeperOptions {
     std::uint64_t memory_budget = std::numeric_limits<std::uint64_t>::max();
     std::uint64_t staging_budget = 4U << 20;   ///< bytes of one batch, the unit of work of `pump`
     std::uint64_t decoded_ahead = 256U << 20;  ///< bytes decoded before `pump` uploads them
+    MissingBlocks missing_blocks = MissingBlocks::decode;
+    int transcode_effort = UploadOptions{}.transcode_effort;
     bool show_early = false;  ///< show small levels while the large ones are still loading
     unsigned patience = 120;  ///< calls of `pump` after which an unused texture may lose levels so
                               ///< that a used one gets its own back

@@ -12,6 +12,7 @@
 #include <string>
 #include <vector>
 #include <yl/api.hpp>
+#include <yl/block.hpp>
 #include <yl/device_profile.hpp>
 #include <yl/finding.hpp>
 #include <yl/sampler_rules.hpp>
@@ -26,18 +27,26 @@ struct TextureBox {
     std::uint32_t width = 1, height = 1, depth = 1;
 };
 
+/// What becomes of blocks that the device lacks.
+enum class MissingBlocks : std::uint8_t {
+    decode,     ///< plain texels: nothing is lost, and they take four to sixteen times the memory
+    transcode,  ///< the device's own blocks that lose least; plain texels where it has none
+};
+
 /// What to upload, and how. All members are optional.
 struct UploadOptions {
     std::optional<Format> format = {};  ///< on the device, instead of the texture's own
-    LevelRange levels = {};             ///< to fill now; the device's texture has all levels
-    std::uint32_t first_layer = 0;      ///< likewise
+    MissingBlocks missing_blocks = MissingBlocks::decode;
+    int transcode_effort = 2;       ///< of the encoder: 0 (fastest) .. 10 (exhaustive)
+    LevelRange levels = {};         ///< to fill now; the device's texture has all levels
+    std::uint32_t first_layer = 0;  ///< likewise
     std::uint32_t layer_count = std::numeric_limits<std::uint32_t>::max();
     bool smallest_first = false;  ///< so that something is visible early
     /// Bytes of one batch. Regions are split between rows or slices to fit.
     std::uint64_t staging_budget = std::numeric_limits<std::uint64_t>::max();
     /// By default the sampler of the texture, or else the default sampler.
     std::optional<Sampler> sampler = {};
-    std::optional<Role> role = {};  ///< for findings
+    std::optional<Role> role = {};  ///< for findings, and for errors of blocks that are transcoded
     std::string label = {};         ///< for debuggers
 };
 
@@ -77,6 +86,7 @@ struct UploadPlan {
     std::uint64_t max_batch = 0;         ///< bytes of staging memory needed at a time
     LevelRange levels = {};              ///< the levels to fill
     std::optional<TextureBox> box = {};  ///< of an update: where the source goes
+    BlockOptions encoding = {};          ///< of blocks that are transcoded
     Findings findings = {};              ///< what was changed for the device, and why
 
     /// Whether the texels have to be converted (`converted_for`).
@@ -84,6 +94,8 @@ struct UploadPlan {
         return shape.format != source_format || swizzle_on_the_way != identity_swizzle ||
                source_transfer != Transfer::linear;
     }
+    /// Whether that means to encode other blocks.
+    [[nodiscard]] bool transcodes() const { return converts() && info(shape.format).is_block(); }
     /// A batch's regions.
     [[nodiscard]] std::span<const UploadRegion> regions_of(const UploadBatch& batch) const {
         return std::span(regions).subspan(batch.first_region, batch.region_count);
@@ -92,8 +104,8 @@ struct UploadPlan {
 
 /// Plans the upload of a texture; ignores the sampler, role and label of the options. `transfer` is
 /// that of its colours (`Texture::metadata`). A format that the device lacks is replaced by the
-/// nearest one that holds the same values: blocks are decompressed, RGB gets an alpha, 16 bits
-/// become floats. Fails with `ErrorKind::device` if the device cannot take the texture at all,
+/// nearest one that holds the same values: blocks are decompressed (or transcoded, see
+/// `MissingBlocks`), RGB gets an alpha, 16 bits become floats. Fails with `ErrorKind::device` if the device cannot take the texture at all,
 /// saying what it would take; with `usage` if the options name levels or layers that do not exist;
 /// and with `limit` if one row exceeds the staging budget.
 [[nodiscard]] YL_API Result<UploadPlan> plan_upload(const TextureShape& shape,

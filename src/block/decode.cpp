@@ -10,6 +10,7 @@
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "block/block_codec.hpp"
+#include "block/etc/color_block.hpp"
 #include "block/surfaces.hpp"
 #include "pixel/check.hpp"
 
@@ -88,22 +89,41 @@ Result<Image> decode_blocks(ConstImageView blocks) try {
     return out_of_memory();
 }
 
-std::uint64_t count_blocks_with_black_of_three(const Texture& texture) {
-    const TextureShape& shape = texture.shape();
-    if (shape.format != Format::bc1_unorm && shape.format != Format::bc1_srgb)
-        return 0;
+namespace {
+
+/// The blocks of 8 bytes that `counts` is true of.
+template <class Predicate>
+std::uint64_t count_blocks(const Texture& texture, const Predicate& counts) {
     std::uint64_t count = 0;
-    for (std::uint32_t level = 0; level < shape.levels; ++level) {
+    for (std::uint32_t level = 0; level < texture.shape().levels; ++level) {
         const auto blocks = texture.level(level);
-        for (std::size_t at = 0; at < blocks.size(); at += 8) {
-            const auto first = load<std::uint16_t>(blocks.data() + at);
-            const auto second = load<std::uint16_t>(blocks.data() + at + 2);
-            const auto indices = load<std::uint32_t>(blocks.data() + at + 4);
-            // Index 3 has both of its bits set.
-            count += first <= second && (indices & (indices >> 1) & 0x55555555U) != 0 ? 1 : 0;
-        }
+        for (std::size_t at = 0; at < blocks.size(); at += 8)
+            count += counts(blocks.data() + at) ? 1 : 0;
     }
     return count;
+}
+
+}  // namespace
+
+std::uint64_t count_blocks_with_black_of_three(const Texture& texture) {
+    const Format format = texture.shape().format;
+    if (format != Format::bc1_unorm && format != Format::bc1_srgb)
+        return 0;
+    return count_blocks(texture, [](const std::byte* block) {
+        const auto indices = load<std::uint32_t>(block + 4);
+        // Index 3 has both of its bits set.
+        return load<std::uint16_t>(block) <= load<std::uint16_t>(block + 2) &&
+               (indices & (indices >> 1) & 0x55555555U) != 0;
+    });
+}
+
+std::uint64_t count_blocks_beyond_etc1(const Texture& texture) {
+    const Format format = texture.shape().format;
+    if (format != Format::etc2_rgb8_unorm && format != Format::etc2_rgb8_srgb)
+        return 0;
+    return count_blocks(texture, [](const std::byte* block) {
+        return etc::is_beyond_etc1(swap_bytes(load<std::uint64_t>(block)));
+    });
 }
 
 Result<Texture> decode_texture(const Texture& texture) try {

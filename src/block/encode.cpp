@@ -30,6 +30,7 @@ ColorSettings color_settings(const BlockOptions& options) {
     settings.weigh_by_alpha = weighs_by_alpha(options);
     settings.are_normals = options.role == Role::normal;
     settings.black_of_three = options.black_of_three;
+    settings.etc1_only = options.etc1_only;
     return settings;
 }
 

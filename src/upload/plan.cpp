@@ -12,6 +12,7 @@
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 #include "upload/regions.hpp"
+#include "upload/transcode.hpp"
 
 namespace yl {
 namespace {
@@ -74,39 +75,94 @@ bool is_implied(const Swizzle& swizzle, const FormatInfo& f) {
     return true;
 }
 
+/// "converted to rgba8-srgb".
+std::string what_becomes(const FormatInfo& from, Format chosen) {
+    const std::string_view to = info(chosen).name;
+    if (!info(chosen).is_block())
+        return fmt::format("{} to {}", from.is_block() ? "decompressed" : "converted", to);
+    return fmt::format("transcoded to {}, {:.1f} dB from what it was,", to,
+                       transcode_quality(from.format, chosen).value_or(0));
+}
+
+std::string spared(Format chosen) {
+    return fmt::format("bake it as {} to spare the {}", info(chosen).name,
+                       info(chosen).is_block() ? "time and the loss" : "conversion");
+}
+
 /// Why the device does not take the format as it is, and what would spare the conversion.
 Finding reason(const TextureShape& shape, const DeviceProfile& profile, Format chosen,
                bool reorders) {
     const FormatInfo& from = info(shape.format);
-    const std::string_view to = info(chosen).name;
+    const std::string to = what_becomes(from, chosen);
     const FormatSupport* support = profile.find(shape.format);
     if (support == nullptr)
         return {"format-missing",
-                fmt::format("the device has no {}: the texture is converted to {} on the way",
-                            from.name, to),
-                fmt::format("bake it as {} to spare the conversion", to)};
+                fmt::format("the device has no {}: the texture is {} on the way", from.name, to),
+                spared(chosen)};
     if (!allows(*support, shape))
         return {"format-missing-for-shape",
-                fmt::format("the device has {} for surfaces only: the {} is converted to {} on the "
-                            "way",
+                fmt::format("the device has {} for surfaces only: the {} is {} on the way",
                             from.name, shape.dimensions() == 1 ? "line" : "volume", to),
-                fmt::format("bake it as {} to spare the conversion", to)};
+                spared(chosen)};
     if (profile.needs_whole_blocks && !has_whole_blocks(shape, from))
         return {
             "partial-blocks-decoded",
             fmt::format("{} x {} texels are not a multiple of {}'s blocks, as the device wants: "
-                        "the texture is decompressed to {} on the way",
+                        "the texture is {} on the way",
                         shape.width, shape.height, from.name, to),
             "make its sides multiples of 4"};
     if (reorders)
-        return {"swizzle-missing",
-                fmt::format("the device cannot reorder channels when sampling: the texture becomes "
-                            "{} with its channels in their places",
-                            to),
-                fmt::format("bake it as {}, or reorder the channels in the shader", to)};
-    return {"converted-as-asked",
-            fmt::format("the texture is converted from {} to {}, as asked", from.name, to),
-            "bake it so to spare the conversion"};
+        return {
+            "swizzle-missing",
+            fmt::format("the device cannot reorder channels when sampling: the texture is {} with "
+                        "its channels in their places",
+                        to),
+            fmt::format("bake it as {}, or reorder the channels in the shader", info(chosen).name)};
+    return {"converted-as-asked", fmt::format("the texture is {}, as asked", to), spared(chosen)};
+}
+
+/// The format nearest to `wanted` that the device has.
+std::optional<Format> nearest(Format wanted, const TextureShape& shape,
+                              const DeviceProfile& profile, std::uint32_t min_channels) {
+    const auto does = [&](Format format) {
+        return is_usable(format, shape, profile) && info(format).channel_count >= min_channels;
+    };
+    if (does(wanted))
+        return wanted;
+    const Format texels = decoded_format(wanted).value_or(wanted);
+    return does(texels) ? texels : substitute(info(texels), shape, profile, min_channels);
+}
+
+/// The device's blocks that lose least of those of the texture.
+std::optional<Format> nearest_blocks(const TextureShape& shape, const DeviceProfile& profile,
+                                     std::uint32_t min_channels) {
+        constexpr float least_worth = 30;  // decibels, below which it is a poor picture
+    std::optional<Format> best;
+    float most = least_worth;
+    for (const FormatSupport& support : profile.formats) {
+        const FormatInfo& f = info(support.format);
+        const auto quality = transcode_quality(shape.format, support.format);
+        if (!quality || *quality <= most || f.channel_count < min_channels ||
+            !is_usable(support.format, shape, profile))
+            continue;
+        most = *quality;
+        best = support.format;
+    }
+    return best;
+}
+
+/// How blocks are encoded on the way. The vector that a format of more than two channels is weighed
+/// by as a normal has three components.
+BlockOptions encoding_on_the_way(const UploadOptions& options, Format from, Format to) {
+    const bool is_srgb = info(to).transfer == Transfer::srgb;
+    BlockOptions encoding{.role = options.role.value_or(info(to).is_float() ? Role::hdr
+                                                        : is_srgb           ? Role::color
+                                                                            : Role::data),
+                          .effort = options.transcode_effort};
+    if (encoding.role == Role::normal && info(from).channel_count == 2 &&
+        info(to).channel_count > 2)
+        encoding.role = Role::data;
+    return encoding;
 }
 
 /// Sets the plan's format and where the swizzle is applied.
@@ -116,19 +172,20 @@ Status choose_format(UploadPlan& plan, const DeviceProfile& profile, const Uploa
     const FormatInfo& own = info(shape.format);
     const bool reorders = !profile.has_swizzle && !is_implied(swizzle, own);
     const std::uint32_t min_channels = reorders ? 4 : 1;
-    Format wanted = options.format.value_or(shape.format);
+    const Format wanted = options.format.value_or(shape.format);
     if (info(wanted).is_block() && wanted != shape.format)
         return fail(ErrorKind::usage, "a plan does not compress: bake the texture as " +
                                           std::string(info(wanted).name));
-    if (reorders && (own.is_block() || info(wanted).channel_count < 4))
-        wanted = decoded_format(wanted).value_or(wanted);
-    std::optional<Format> chosen = wanted;
-    if (!is_usable(wanted, shape, profile) || info(wanted).channel_count < min_channels) {
-        const Format texels = decoded_format(wanted).value_or(wanted);
-        const bool texels_do =
-            is_usable(texels, shape, profile) && info(texels).channel_count >= min_channels;
-        chosen = texels_do ? texels : substitute(info(texels), shape, profile, min_channels);
-    }
+    const bool changes = reorders && (own.is_block() || info(wanted).channel_count < 4);
+    const bool is_missing = changes || !is_usable(wanted, shape, profile);
+    std::optional<Format> chosen;
+    if (is_missing && info(wanted).is_block() && options.missing_blocks == MissingBlocks::transcode)
+        chosen = nearest_blocks(shape, profile, min_channels);
+    if (chosen)
+        plan.encoding = encoding_on_the_way(options, shape.format, *chosen);
+    else
+        chosen = nearest(changes ? decoded_format(wanted).value_or(wanted) : wanted, shape, profile,
+                         min_channels);
     if (!chosen)
         return refuse(fmt::format("the device has neither {} nor a format that holds its values",
                                   info(wanted).name));
@@ -240,6 +297,9 @@ Status check_options(const UploadOptions& options, const TextureShape& shape) {
     if (options.layer_count == 0 || options.first_layer >= shape.layers)
         return fail(ErrorKind::usage, fmt::format("layers from {} on are not there: there are {}",
                                                   options.first_layer, shape.layers));
+    if (options.transcode_effort < 0 || options.transcode_effort > 10)
+        return fail(ErrorKind::usage, fmt::format("the effort is {}; it goes from 0 to 10",
+                                                  options.transcode_effort));
     return {};
 }
 
@@ -328,6 +388,7 @@ Result<UploadPlan> plan_update(const UploadPlan& whole, const TextureBox& box,
     plan.shape = shape;
     plan.source_format = whole.source_format;
     plan.source_transfer = whole.source_transfer;
+    plan.encoding = whole.encoding;
     plan.swizzle = whole.swizzle;
     plan.swizzle_on_the_way = whole.swizzle_on_the_way;
     plan.levels = {box.level, 1};

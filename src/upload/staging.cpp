@@ -104,25 +104,56 @@ Status check_write(const UploadPlan& plan, std::size_t batch, const Texture& tex
     return check_source(plan, plan.batches[batch], texture);
 }
 
-Result<Texture> converted_for(const UploadPlan& plan, const Texture& texture) try {
-    YL_CHECK(check_texture(texture, "texture"));
-    YL_TRY(Texture converted, Texture::create(source_shape(plan, texture.shape()), Limits::none()));
-    const Transfer transfer = converted.metadata.transfer;
-    converted.metadata = texture.metadata;
-    converted.metadata.transfer = transfer;
+namespace {
+
+/// Every texel in another format, with its channels in the order of the plan.
+Result<Texture> plain_texels_for(const UploadPlan& plan, const Texture& texels, Format format) {
+    TextureShape shape = source_shape(plan, texels.shape());
+    shape.format = format;
+    YL_TRY(Texture converted, Texture::create(shape, Limits::none()));
     const ConvertOptions conversion{.source_transfer = plan.source_transfer,
-                                    .target_transfer = transfer,
+                                    .target_transfer = converted.metadata.transfer,
                                     .swizzle = plan.swizzle_on_the_way,
                                     .to_one_channel = ToOneChannel::red};
-    converted.metadata.swizzle = plan.swizzle;
+    for (std::uint32_t level = 0; level < shape.levels; ++level)
+        YL_CHECK(convert_level(texels, converted, level, conversion));
+    return converted;
+}
+
+/// Four channels that hold those of a decoded format exactly.
+Format four_channels(const FormatInfo& f) {
+    return f.is_float()                   ? Format::rgba16_float
+           : f.transfer == Transfer::srgb ? Format::rgba8_srgb
+           : f.kind == NumericKind::snorm ? Format::rgba16_snorm
+                                          : Format::rgba16_unorm;
+}
+
+Result<Texture> in_format_of(const UploadPlan& plan, const Texture& texels) {
+    const FormatInfo& f = info(texels.shape().format);
+    if (!plan.transcodes())
+        return plain_texels_for(plan, texels, plan.shape.format);
+    if (plan.swizzle_on_the_way == identity_swizzle)
+        return encode_texture(texels, plan.shape.format, plan.encoding);
+    YL_TRY(Texture ordered, plain_texels_for(plan, texels, four_channels(f)));
+    ordered.metadata.alpha = texels.metadata.alpha;
+    return encode_texture(ordered, plan.shape.format, plan.encoding);
+}
+
+}  // namespace
+
+Result<Texture> converted_for(const UploadPlan& plan, const Texture& texture) try {
+    YL_CHECK(check_texture(texture, "texture"));
     Texture decoded;
     const bool is_block =
         info(plan.source_format).is_block() && plan.shape.format != plan.source_format;
     if (is_block) {
         YL_TRY(decoded, decode_texture(texture));
     }
-    for (std::uint32_t level = 0; level < texture.shape().levels; ++level)
-        YL_CHECK(convert_level(is_block ? decoded : texture, converted, level, conversion));
+    YL_TRY(Texture converted, in_format_of(plan, is_block ? decoded : texture));
+    const Transfer transfer = converted.metadata.transfer;
+    converted.metadata = texture.metadata;
+    converted.metadata.transfer = transfer;
+    converted.metadata.swizzle = plan.swizzle;
     return converted;
 } catch (const std::bad_alloc&) {
     return out_of_memory();

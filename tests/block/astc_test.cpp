@@ -317,6 +317,86 @@ TEST_CASE("ASTC: two colours that no line joins are two parts") {
     CHECK(two[0] + two[1] + two[2] < 0.25 * (one[0] + one[1] + one[2]));
 }
 
+namespace {
+
+/// Texels whose number is in a part of some split of the standard's; each part a ramp of its own.
+Image ramps(std::uint32_t size, unsigned parts, bool is_gray, std::uint32_t seed) {
+    static constexpr std::array<std::array<int, 3>, 4> colors = {
+        {{255, 40, 30}, {30, 230, 60}, {40, 60, 255}, {250, 240, 40}}};
+    Image image = must(Image::create(Format::rgba8_unorm, size, size));
+    support::Random random(seed);
+    const int tilt = static_cast<int>(random() % 3);
+    for (std::uint32_t y = 0; y < size; ++y)
+        for (std::uint32_t x = 0; x < size; ++x) {
+            const int across = static_cast<int>(x * parts + (tilt == 1 ? y : 0)) /
+                               static_cast<int>(size + (tilt == 1 ? size : 0));
+            const auto& color = colors[static_cast<std::size_t>(across) % 4];
+            const int shade = 60 + static_cast<int>((x * 7 + y * 13) % 64) * 3;
+            for (std::size_t c = 0; c < 4; ++c) {
+                const int value = c == 3    ? 255
+                                  : is_gray ? color[0] * shade / 255
+                                            : color[c] * shade / 255;
+                image.view().row(y)[4 * x + c] = static_cast<std::byte>(value);
+            }
+        }
+    return image;
+}
+
+/// How many blocks of ASTC have so many parts.
+std::array<int, 5> parts_of(const Image& blocks) {
+    std::array<int, 5> counts{};
+    const FormatInfo& f = info(blocks.format());
+    for (std::uint32_t y = 0; y < blocks.view().row_count(); ++y)
+        for (std::size_t at = 0; at < blocks.view().row(y).size(); at += f.block_bytes) {
+            const auto bits = load<std::uint16_t>(blocks.view().row(y).data() + at);
+            ++counts[(bits & 0x1FF) == 0x1FC ? 0 : 1 + (bits >> 11 & 3)];
+        }
+    return counts;
+}
+
+}  // namespace
+
+TEST_CASE("ASTC: three and four colours in stripes are cut so by the highest effort") {
+    std::array<int, 5> seen{};
+    for (const Format format : {Format::astc_6x6_unorm, Format::astc_8x8_unorm}) {
+        const std::uint32_t size = info(format).block_width;
+        for (const unsigned parts : {3U, 4U})
+            for (std::uint32_t seed = 0; seed < 6; ++seed) {
+                const Image image = ramps(size, parts, false, seed);
+                const auto two = errors_of(image.view(), format, {.effort = 8});
+                const auto more = errors_of(image.view(), format, {.effort = 10});
+                CHECK(more[0] + more[1] + more[2] <= two[0] + two[1] + two[2]);
+                CHECK(more[3] == 0);
+                const auto counts =
+                    parts_of(must(encode_blocks(image.view(), format, {.effort = 10})));
+                for (std::size_t k = 0; k < seen.size(); ++k)
+                    seen[k] += counts[k];
+            }
+    }
+    CHECK(seen[3] > 0);
+    CHECK(seen[4] > 0);
+}
+
+TEST_CASE("ASTC: letters, whose blocks have two colours at any place") {
+    // Strokes two texels wide on another colour: many blocks have both ends and nothing between.
+    Image image = must(Image::create(Format::rgba8_unorm, 96, 48));
+    support::Random random(5);
+    for (std::uint32_t y = 0; y < 48; ++y)
+        for (std::uint32_t x = 0; x < 96; ++x) {
+            const bool is_stroke = (x + y / 9) % 11 < 2 || (y + x / 13) % 9 < 2;
+            const std::array<int, 4> texel = is_stroke ? std::array<int, 4>{20, 30, 120, 255}
+                                                       : std::array<int, 4>{250, 235, 180, 255};
+            for (std::size_t c = 0; c < 4; ++c)
+                image.view().row(y)[4 * x + c] = static_cast<std::byte>(
+                    c == 3 ? 255 : texel[c] + static_cast<int>(random() % 5) - 2);
+        }
+    const auto sum = [&](int effort) {
+        const auto errors = errors_of(image.view(), Format::astc_6x6_unorm, {.effort = effort});
+        return errors[0] + errors[1] + errors[2];
+    };
+    CHECK(sum(5) < 1.5 * sum(8));
+}
+
 TEST_CASE("ASTC: colours count as far as they are seen, but not where alpha is data") {
     // Left: nearly opaque shades of gray. Right: transparent noise.
     Image image = noise(16, false, false, 4);
@@ -444,6 +524,61 @@ TEST_CASE("ASTC: ends of high dynamic range are found in every form") {
     }
     for (const std::size_t count : seen)
         CHECK(count > 0);
+}
+
+TEST_CASE("ASTC: alphas of high dynamic range are found in every form") {
+    std::array<float, 256> all{};
+    for (std::size_t i = 0; i < all.size(); ++i)
+        all[i] = static_cast<float>(i);
+    support::Random random(13);
+    std::array<std::size_t, 4> seen{};
+    for (int round = 0; round < 20000; ++round) {
+        CAPTURE(round);
+        const auto spread = static_cast<float>(8 << random() % 9);
+        const float low = static_cast<float>(random() % 4000);
+        const float high = std::clamp(low + spread * (static_cast<float>(random() % 201) / 100 - 1),
+                                      0.0F, 4000.0F);
+        const HdrAlphas alphas = encode_alpha_hdr(low, high, all.data());
+        const std::array<std::uint8_t, 8> values = {
+            0, 0, 0, 0, 0, 0, alphas.values[0], alphas.values[1]};
+        const Endpoints ends = decode_endpoints(EndpointMode::rgba_hdr, values.data());
+        CHECK(ends.low[3] == alphas.low);
+        CHECK(ends.high[3] == alphas.high);
+        CHECK(std::abs(static_cast<float>(alphas.low) - low) <= 32);
+        CHECK(std::abs(static_cast<float>(alphas.high) - high) <= 32);
+        ++seen[alphas.values[0] >> 7 | alphas.values[1] >> 7 << 1];
+    }
+    for (const std::size_t count : seen)
+        CHECK(count > 0);
+}
+
+TEST_CASE("ASTC: alpha above 1 is light as colours are") {
+    Image image = waves(48, false);
+    for (std::uint32_t y = 0; y < 48; ++y)
+        for (std::uint32_t x = 0; x < 48; ++x)  // from 1/4 to 8; below 1 in the blocks on the left
+            store(image.view().row(y).data() + std::size_t{8} * x + 6,
+                  float_to_half(std::exp2(5 * static_cast<float>(x) / 48 - 2)));
+    for (const FormatInfo& f : all_formats()) {
+        if (f.family != BlockFamily::astc_hdr)
+            continue;
+        CAPTURE(f.name);
+        for (const int effort : {0, 5}) {
+            const Image blocks =
+                must(encode_blocks(image.view(), f.format, {.role = Role::hdr, .effort = effort}));
+            const Image texels = must(decode_blocks(blocks.view()));
+            double most = 0;
+            for (std::uint32_t y = 0; y < 48; ++y)
+                for (std::uint32_t x = 0; x < 48; ++x) {
+                    const auto alpha = [&](const Image& of) {
+                        return half_to_float(
+                            load<std::uint16_t>(of.view().row(y).data() + std::size_t{8} * x + 6));
+                    };
+                    most = std::max(
+                        most, std::abs(std::log2(double(alpha(texels)) / double(alpha(image)))));
+                }
+            CHECK(most < (f.block_width * f.block_height <= 36 ? 0.5 : 1.0));
+        }
+    }
 }
 
 TEST_CASE("ASTC: half floats and their logarithms") {

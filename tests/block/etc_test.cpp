@@ -250,3 +250,55 @@ TEST_CASE("cut-outs of ETC2 fall where alpha is below a half, and opaque texels 
             }
     }
 }
+
+TEST_CASE("ETC1's blocks alone, where they are asked for") {
+    // smooth colours and two-coloured noise: planes and pairs are what ETC2 takes for them
+    Texture texture =
+        must(Texture::create({.format = Format::rgba8_unorm, .width = 44, .height = 36}));
+    const ImageView view = texture.image(0);
+    std::mt19937 random(7);
+    for (std::uint32_t y = 0; y < view.height; ++y)
+        for (std::uint32_t x = 0; x < view.width; ++x) {
+            const bool is_first = random() % 2 == 0, is_smooth = x < 22;
+            const std::array<std::uint32_t, 4> texel = {is_smooth  ? 5 * x + y
+                                                        : is_first ? 250U
+                                                                   : 10U,
+                                                        is_smooth  ? 3 * y
+                                                        : is_first ? 30U
+                                                                   : 200U,
+                                                        is_smooth ? 2 * x + 3 * y : 90U, 255U};
+            for (std::size_t c = 0; c < 4; ++c)
+                view.row(y)[4 * x + c] = static_cast<std::byte>(texel[c]);
+        }
+    // The sums of a differential block stay within 5 bits: read from the bytes, by the standard.
+    const auto has_sums_within = [](std::span<const std::byte> block) {
+        if ((std::to_integer<int>(block[3]) & 2) == 0)
+            return true;
+        for (std::size_t c = 0; c < 3; ++c) {
+            const int byte = std::to_integer<int>(block[c]);
+            const int step = (byte & 7) >= 4 ? (byte & 7) - 8 : byte & 7;
+            if ((byte >> 3) + step < 0 || (byte >> 3) + step > 31)
+                return false;
+        }
+        return true;
+    };
+    for (const float rate_distortion : {0.0F, 20.0F})
+        for (const int effort : {0, 2, 5, 8, 10})
+            for (const Format format : {Format::etc2_rgb8_unorm, Format::etc2_rgb8_srgb}) {
+                CAPTURE(effort);
+                BlockOptions options{.effort = effort, .rate_distortion = rate_distortion};
+                const Texture all = must(encode_texture(texture, format, options));
+                options.etc1_only = true;
+                const Texture old = must(encode_texture(texture, format, options));
+                std::uint64_t beyond = 0;
+                for (const Texture* blocks : {&all, &old}) {
+                    beyond = 0;
+                    const auto bytes = std::as_const(*blocks).level(0);
+                    for (std::size_t at = 0; at < bytes.size(); at += 8)
+                        beyond += has_sums_within(bytes.subspan(at, 8)) ? 0 : 1;
+                    CHECK(count_blocks_beyond_etc1(*blocks) == beyond);
+                    CHECK((beyond > 0) == (blocks == &all));
+                }
+            }
+    CHECK(count_blocks_beyond_etc1(texture) == 0);
+}

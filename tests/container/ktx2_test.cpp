@@ -224,3 +224,21 @@ TEST_CASE("a file on disk is written by name, and names that mean nothing are re
     CHECK(folder.entries() == std::vector<std::string>{"a.ktx2"});
     CHECK(must_fail(read_texture(folder.path("none.ktx2"))).kind == ErrorKind::missing);
 }
+
+TEST_CASE("a descriptor of ETC1, which Vulkan has no number for, gives blocks of ETC2") {
+    for (const Format format : {Format::etc2_rgb8_unorm, Format::etc2_rgb8_srgb}) {
+        const Texture texture =
+            support::random_texture({.format = format, .width = 10, .height = 7, .levels = 2}, 3);
+        auto file = must(texture_file_bytes("ktx2", texture));
+        const std::size_t descriptor = load<std::uint32_t>(&file[48]);
+        store(&file[12], std::uint32_t{0});
+        CHECK(must_fail(read_texture(file)).kind == ErrorKind::unsupported);
+        file[descriptor + 12] = std::byte{160};  // KHR_DF_MODEL_ETC1
+        CHECK(must_fail(read_texture(file)).kind == ErrorKind::malformed);
+        file[descriptor + 28 + 3] = std::byte{0};  // its only channel
+        const TextureFile read = must(read_texture(file));
+        CHECK(read.texture.shape() == texture.shape());
+        for (std::uint32_t level = 0; level < 2; ++level)
+            CHECK(std::ranges::equal(read.texture.level(level), texture.level(level)));
+    }
+}

@@ -206,6 +206,7 @@ std::vector<Given> bake_options(const Inputs& inputs) {
             {"--weights", {"perceptual"}},
             {"--bc1-black"},
             {"--rate-distortion", {"20"}},
+            {"--etc1-only"},
             {"--filter", {"triangle", "box"}},
             {"--edge", {"repeat"}},
             {"--reduce", {"maximum"}},
@@ -273,6 +274,7 @@ TEST_CASE("bake: every option beside others is honoured, refused or remarked on"
     };
     check_bake(folder, inputs,
                {run("blocks", "--as bc7 " + cutout), run("bc1", "--as bc1 --effort 8 " + cutout),
+                run("etc2", "--as etc2-rgb8 " + cutout),
                 run("normals", "--role normal " + inputs.path("normal.png")),
                 run("roughness", "--role data " + gray),
                 run("array", "--array --sizes pad " + cutout + " " + gray),
@@ -325,7 +327,8 @@ TEST_CASE("cube: every option on every kind of input is honoured, refused or rem
                    {"--effort", {"1"}},
                    {"--weights", {"perceptual"}},
                    {"--bc1-black"},
-                   {"--rate-distortion", {"20"}}});
+                   {"--rate-distortion", {"20"}},
+                   {"--etc1-only"}});
 }
 
 TEST_CASE("rework: every option on every kind of input is honoured, refused or remarked on") {
@@ -384,6 +387,8 @@ TEST_CASE("unpack, sheet, diff and upload: every option is honoured, refused or 
             uploads.push_back({std::string(input) + " planned",
                                "upload --plan vulkan-desktop " + inputs.path(input), ""});
     }
+    uploads.push_back(
+        {"blocks for a phone", "upload --plan vulkan-mobile " + inputs.path("blocks.ktx2"), ""});
     sheets.push_back({"picture", "sheet " + inputs.path("cutout.png") + " -o {out}", "t.png"});
     sheets.push_back(
         {"enlarged", "sheet --enlarge " + inputs.path("color.ktx2") + " -o {out}", "t.png"});
@@ -422,7 +427,9 @@ TEST_CASE("unpack, sheet, diff and upload: every option is honoured, refused or 
                              {"--plan", {"webgpu"}},
                              {"--from-level", {"1"}},
                              {"--staging", {"1k"}},
-                             {"--smallest-first"}}));
+                             {"--smallest-first"},
+                             {"--transcode"},
+                             {"--effort", {"0"}}}));
 }
 
 TEST_CASE("draw: every option in every scene is honoured, refused or remarked on") {
@@ -518,7 +525,8 @@ TEST_CASE("atlas: every option on every kind of input is honoured, refused or re
                    {"--effort", {"1"}},
                    {"--weights", {"perceptual"}},
                    {"--bc1-black"},
-                   {"--rate-distortion", {"10"}}});
+                   {"--rate-distortion", {"10"}},
+                   {"--etc1-only"}});
 }
 
 TEST_CASE("model: every option is honoured, refused or remarked on") {

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <bit>
+#include <span>
 
 #include <yl/format.hpp>
 
@@ -60,7 +61,7 @@ HWY_INLINE void refine_best(const Lists& lists, const Texels& texels, const Effo
         if (fit.parts == 1)
             keep_whole(texels, fit);
         else
-            cut(lists.tables.splits(), before.split, texels.count, fit);
+            cut(lists.tables, before.split, texels.count, fit);
         if (fit.plane == 0)
             exchange_all(texels, before.plane, turned);
         const Texels& seen = fit.plane == 0 ? turned : texels;
@@ -73,6 +74,8 @@ HWY_INLINE void refine_best(const Lists& lists, const Texels& texels, const Effo
 struct Classes {
     Mask is_gray, is_opaque;
     bool are_light = false;
+    Mask has_light_alpha = zero() < zero();  ///< above 1, and on the scale of colours
+    Mask considered = zero() == zero();
 };
 
 HWY_INLINE void try_all(const Lists& lists, const Texels& texels, const Classes& classes,
@@ -82,11 +85,13 @@ HWY_INLINE void try_all(const Lists& lists, const Texels& texels, const Classes&
     const Mask is_color = hn::Not(classes.is_gray);
     const auto run = [&](Lists::Color color, bool alpha, unsigned tried, Mask allowed) {
         try_list(lists, Lists::number(color, alpha, kind), tried, texels, fit, split,
-                 set(static_cast<float>(no_plane)), effort.thin_steps, allowed, best);
+                 set(static_cast<float>(no_plane)), effort.thin_steps,
+                 and_mask(classes.considered, allowed), best);
     };
     if (classes.are_light) {
         run(Lists::light, false, count, classes.is_opaque);
-        run(Lists::light, true, count, has_alpha);
+        run(Lists::light, true, count, hn::AndNot(classes.has_light_alpha, has_alpha));
+        run(Lists::light_with_alpha, false, count, classes.has_light_alpha);
         return;
     }
     run(Lists::gray, false, count, and_mask(classes.is_gray, classes.is_opaque));
@@ -123,38 +128,56 @@ HWY_INLINE Classes load_texels(const std::byte* bytes, std::size_t texel_count, 
         for (std::size_t c = 0; c < 4; ++c)
             texels.color[i][c] = color[c] * texels.root[c];
     }
-    return {off_gray == zero(), least_alpha == set(255.0F)};
+    return {.is_gray = off_gray == zero(), .is_opaque = least_alpha == set(255.0F)};
 }
 
-/// Half floats: colours as nearly logarithms, from 0 to 255 as other colours, and alpha from 0 to 1.
+/// Half floats: colours as nearly logarithms, from 0 to 255 as other colours; alpha from 0 to 1, or like
+/// colours in blocks where it is above.
 HWY_INLINE Classes load_light(const std::byte* bytes, std::size_t texel_count, std::size_t count,
                               const ColorSettings& settings, Texels& texels) {
+    constexpr std::uint16_t half_one = 0x3C00;
     texels.count = texel_count;
     texels.alpha_counts_alike = settings.weigh_by_alpha;
     for (std::size_t c = 0; c < 4; ++c) {
         texels.root[c] = hn::Sqrt(set(settings.channel_weights[c]));
         texels.inverse_root[c] = inverse_or_zero(texels.root[c]);
     }
+    const auto half_at = [&](std::size_t lane, std::size_t i, std::size_t c) {
+        return yl::load<std::uint16_t>(bytes + 8 * (HWY_MIN(lane, count - 1) * texel_count + i) +
+                                       2 * c);
+    };
+    const auto on_scale = [](std::uint16_t half) {
+        return static_cast<float>(logarithm_of_half(half)) * (1.0F / 257);
+    };
+    HWY_ALIGN float is_light[hn::MaxLanes(Floats())] = {};
+    for (std::size_t lane = 0; lane < lanes(); ++lane)
+        for (std::size_t i = 0; i < texel_count; ++i)
+            if (const std::uint16_t alpha = half_at(lane, i, 3); alpha > half_one && alpha < 0x8000)
+                is_light[lane] = 1;
     F least_alpha = set(255.0F);
     HWY_ALIGN float values[4][hn::MaxLanes(Floats())];
+    HWY_ALIGN float seen[hn::MaxLanes(Floats())];
     for (std::size_t i = 0; i < texel_count; ++i) {
         for (std::size_t lane = 0; lane < lanes(); ++lane) {
-            const std::byte* texel = bytes + 8 * (HWY_MIN(lane, count - 1) * texel_count + i);
             for (std::size_t c = 0; c < 3; ++c)
-                values[c][lane] =
-                    static_cast<float>(logarithm_of_half(yl::load<std::uint16_t>(texel + 2 * c))) *
-                    (1.0F / 257);
-            const float alpha = half_to_float(yl::load<std::uint16_t>(texel + 6));
-            values[3][lane] = alpha > 0 ? 255 * HWY_MIN(alpha, 1.0F) : 0;
+                values[c][lane] = on_scale(half_at(lane, i, c));
+            const std::uint16_t half = half_at(lane, i, 3);
+            const float alpha = half_to_float(half);
+            seen[lane] = alpha > 0 ? 255 * HWY_MIN(alpha, 1.0F) : 0;
+            values[3][lane] = is_light[lane] != 0 ? on_scale(half) : seen[lane];
         }
-        const F alpha = hn::Load(Floats(), values[3]);
+        const F alpha = hn::Load(Floats(), seen);
         least_alpha = hn::Min(least_alpha, alpha);
         texels.weight[i] =
             settings.weigh_by_alpha ? hn::Max(alpha, set(0.25F)) * set(1.0F / 255) : set(1.0F);
         for (std::size_t c = 0; c < 4; ++c)
             texels.color[i][c] = hn::Load(Floats(), values[c]) * texels.root[c];
     }
-    return {least_alpha < zero(), least_alpha == set(255.0F), true};
+    const Mask has_light_alpha = hn::Load(Floats(), is_light) > zero();
+    return {.is_gray = least_alpha < zero(),
+            .is_opaque = hn::AndNot(has_light_alpha, least_alpha == set(255.0F)),
+            .are_light = true,
+            .has_light_alpha = has_light_alpha};
 }
 
 /// All numbers of the best blocks, lane by lane.
@@ -169,8 +192,8 @@ struct Written {
         put(best.plane, 3);
         for (std::size_t part = 0; part < most_parts; ++part) {
             put(best.scale[part], first_scale + part);
-            for (std::size_t i = 0; i < 6; ++i)
-                put(best.hdr[part][i], first_hdr + 6 * part + i);
+            for (std::size_t i = 0; i < 8; ++i)
+                put(best.hdr[part][i], first_hdr + 8 * part + i);
             for (std::size_t c = 0; c < 4; ++c) {
                 put(best.low[part][c], first_low + 4 * part + c);
                 put(best.high[part][c], first_high + 4 * part + c);
@@ -184,7 +207,7 @@ struct Written {
     }
 
     static constexpr std::size_t first_scale = 4, first_hdr = first_scale + most_parts,
-                                 first_low = first_hdr + 6 * most_parts,
+                                 first_low = first_hdr + 8 * most_parts,
                                  first_high = first_low + 4 * most_parts,
                                  first_rank = first_high + 4 * most_parts;
     HWY_ALIGN std::int32_t numbers[first_rank + most_weights][hn::MaxLanes(Ints())];
@@ -197,13 +220,13 @@ HWY_INLINE void write(const Lists& lists, const Written& written, std::size_t la
                          .partitions = list.partitions,
                          .endpoint_mode = list.endpoint_mode};
     if (list.partitions > 1)
-        settled.seed = lists.tables.splits()[written.at(2, lane)].seed;
+        settled.seed = lists.tables.splits(list.partitions)[written.at(2, lane)].seed;
     if (list.has_two_planes)
         settled.plane_channel = written.at(3, lane);
     for (std::size_t part = 0; part < list.partitions; ++part)
-        for (std::size_t i = 0; i < 6; ++i)
+        for (std::size_t i = 0; i < 8; ++i)
             settled.hdr[part][i] =
-                static_cast<std::uint8_t>(written.at(Written::first_hdr + 6 * part + i, lane));
+                static_cast<std::uint8_t>(written.at(Written::first_hdr + 8 * part + i, lane));
     for (std::size_t part = 0; part < list.partitions; ++part)
         settled.scale[part] =
             static_cast<std::uint8_t>(written.at(Written::first_scale + part, lane));
@@ -239,21 +262,52 @@ bool write_if_single(const std::byte* texels, std::size_t count, bool are_light,
     return true;
 }
 
+HWY_INLINE void try_splits(const Lists& lists, const Texels& texels, const Classes& classes,
+                           Lists::Kind kind, std::span<const F> splits, unsigned candidates,
+                           const Effort& effort, Fit& fit, Best& best) {
+    for (const F split : splits) {
+        fit.parts = kind + 1;
+        cut(lists.tables, split, texels.count, fit);
+        find_lines(texels, fit);
+        try_all(lists, texels, classes, kind, candidates, fit, split, effort, best);
+    }
+    keep_whole(texels, fit);
+}
+
+/// Letters and other small things of two colours: their clusters are no guide to the best split.
+HWY_INLINE void try_hard_splits(const Lists& lists, const Texels& texels, const Classes& classes,
+                                const Effort& effort, Fit& fit, Best& best) {
+    constexpr float far_off = 500;  // squared error of a texel, of all channels
+    Classes hard = classes;
+    hard.considered = best.error > set(far_off * static_cast<float>(texels.count));
+    if (effort.hard_splits == 0 || all_false(hard.considered))
+        return;
+    find_lines(texels, fit);
+    F splits[most_splits];
+    const unsigned count = rank_splits(lists.tables, texels, fit, 2, effort.hard_splits, splits);
+    try_splits(lists, texels, hard, Lists::in_two_parts, std::span(splits, count),
+               effort.split_candidates, effort, fit, best);
+}
+
 HWY_INLINE void try_parts(const Lists& lists, const Texels& texels, const Classes& classes,
                           const Effort& effort, Fit& fit, Best& best) {
     F splits[most_splits];
+    unsigned count = effort.splits;
     if (effort.ranks_splits)
-        rank_splits(lists.tables, texels, fit, effort.splits, splits);
+        count = rank_splits(lists.tables, texels, fit, 2, effort.splits, splits);
     else
         choose_splits(lists.tables, texels, fit, effort.splits, splits);
-    fit.parts = 2;
-    for (unsigned k = 0; k < effort.splits; ++k) {
-        cut(lists.tables.splits(), splits[k], texels.count, fit);
+    try_splits(lists, texels, classes, Lists::in_two_parts, std::span(splits, count),
+               effort.split_candidates, effort, fit, best);
+    try_hard_splits(lists, texels, classes, effort, fit, best);
+    for (const auto kind : {Lists::in_three_parts, Lists::in_four_parts}) {
+        if (effort.deep_splits == 0)
+            return;
         find_lines(texels, fit);
-        try_all(lists, texels, classes, Lists::in_two_parts, effort.split_candidates, fit,
-                splits[k], effort, best);
+        count = rank_splits(lists.tables, texels, fit, kind + 1, effort.deep_splits, splits);
+        try_splits(lists, texels, classes, kind, std::span(splits, count), effort.deep_candidates,
+                   effort, fit, best);
     }
-    keep_whole(texels, fit);
 }
 
 /// The colour without which the others lie nearest to a line.
@@ -291,10 +345,16 @@ HWY_INLINE void try_alpha_plane(const Lists& lists, const Texels& texels, const 
         return;
     fit.plane = 3;
     find_lines(texels, fit);
-    if (classes.are_light)
-        return try_list(lists, Lists::number(Lists::light, true, Lists::in_two_planes),
-                        effort.plane_candidates, texels, fit, zero(), set(3.0F), effort.thin_steps,
-                        has_alpha, best);
+    if (classes.are_light) {
+        const auto run = [&](Lists::Color color, bool alpha, Mask allowed) {
+            try_list(lists, Lists::number(color, alpha, Lists::in_two_planes),
+                     effort.plane_candidates, texels, fit, zero(), set(3.0F), effort.thin_steps,
+                     allowed, best);
+        };
+        run(Lists::light, true, hn::AndNot(classes.has_light_alpha, has_alpha));
+        run(Lists::light_with_alpha, false, classes.has_light_alpha);
+        return;
+    }
     for (const bool has_color : {false, true})
         try_list(lists,
                  Lists::number(has_color ? Lists::color : Lists::gray, true, Lists::in_two_planes),
@@ -383,7 +443,7 @@ void measure_group(const EncoderTables& tables, const CandidateList& list, const
         F split[1];
         choose_splits(tables, texels, fit, 1, split);
         fit.parts = 2;
-        cut(tables.splits(), split[0], texels.count, fit);
+        cut(tables, split[0], texels.count, fit);
     } else if (list.has_two_planes) {
         exchange_all(texels, channel_apart(texels, fit), turned);
         texels = turned;

@@ -47,19 +47,21 @@ double expected_error(Footprint footprint, const BlockMode& mode, unsigned color
            std::pow(weights, -1.48) + (mode.has_two_planes ? 16.8 : 5.6) * std::pow(colors, -1.06);
 }
 
-std::vector<Split> unique_splits(const FootprintTables& tables) {
+std::vector<Split> unique_splits(const FootprintTables& tables, unsigned parts) {
     const unsigned texels = tables.footprint().texels();
     std::vector<Split> splits;
-    std::set<std::array<std::uint32_t, mask_words>> seen;
+    std::set<std::vector<Split::Mask>> seen;
     for (unsigned seed = 0; seed < partition_seeds; ++seed) {
-        const std::uint8_t* partitions = tables.partitions(2, seed);
-        Split split{.seed = seed};
-        std::array<std::uint32_t, mask_words> others{};
+        const std::uint8_t* partitions = tables.partitions(parts, seed);
+        std::vector<Split::Mask> masks(parts);
         for (unsigned i = 0; i < texels; ++i)
-            (partitions[i] != 0 ? split.texels : others)[i / 32] |= 1U << i % 32;
-        const bool is_cut = split.texels != std::array<std::uint32_t, mask_words>{} &&
-                            others != std::array<std::uint32_t, mask_words>{};
-        if (is_cut && seen.insert(split.texels).second && seen.insert(others).second)
+            masks[partitions[i]][i / 32] |= 1U << i % 32;
+        if (std::ranges::find(masks, Split::Mask{}) != masks.end())
+            continue;  // it is one of fewer parts
+        Split split{.seed = seed};
+        std::copy(masks.begin() + 1, masks.end(), split.later.begin());
+        std::ranges::sort(masks);
+        if (seen.insert(masks).second)
             splits.push_back(split);
     }
     return splits;
@@ -73,11 +75,12 @@ EncoderTables::EncoderTables(const FootprintTables& tables) : footprint_(tables.
             if (width * height <= most_weights)
                 grids_.push_back(make_grid(tables, width, height));
     for (const EndpointMode mode : encoded_modes) {
-        add_list(mode, 1, false);
-        add_list(mode, 2, false);
+        for (unsigned partitions = 1; partitions <= most_partitions; ++partitions)
+            add_list(mode, partitions, false);
         add_list(mode, 1, true);
     }
-    splits_ = unique_splits(tables);
+    for (unsigned parts = 2; parts <= most_partitions; ++parts)
+        splits_[parts - 2] = unique_splits(tables, parts);
 }
 
 void EncoderTables::add_list(EndpointMode mode, unsigned partitions, bool has_two_planes) {
@@ -99,8 +102,10 @@ void EncoderTables::add_list(EndpointMode mode, unsigned partitions, bool has_tw
                            Candidate{bits, place, m.range, *range});
     }
     const auto footprint = std::ranges::find(footprints, footprint_) - footprints.begin();
-    const auto& order = candidate_orders[footprint][(has_scale(mode) ? 3 : 0) +
-                                                    (has_two_planes ? 2 : partitions - 1)];
+    const auto& order =
+        candidate_orders[footprint][(has_scale(mode) ? 3 : 0) + (has_two_planes   ? 2
+                                                                 : partitions > 1 ? 1
+                                                                                  : 0)];
     std::ranges::stable_sort(rated, {}, [&](const auto& r) {
         const auto place = std::ranges::find(order, r.second.mode_bits) - order.begin();
         return std::pair(place, r.first);

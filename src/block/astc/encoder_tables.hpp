@@ -35,10 +35,10 @@ struct Candidate {
     unsigned color_range = 0;
 };
 
-inline constexpr std::array<EndpointMode, 8> encoded_modes = {
+inline constexpr std::array<EndpointMode, 9> encoded_modes = {
     EndpointMode::luminance, EndpointMode::luminance_alpha, EndpointMode::rgb,
     EndpointMode::rgba,      EndpointMode::rgb_scale,       EndpointMode::rgb_scale_alpha,
-    EndpointMode::rgb_hdr,   EndpointMode::rgb_hdr_alpha};
+    EndpointMode::rgb_hdr,   EndpointMode::rgb_hdr_alpha,   EndpointMode::rgba_hdr};
 
 /// Candidates of one kind, the more promising first.
 struct CandidateList {
@@ -48,10 +48,14 @@ struct CandidateList {
     std::vector<Candidate> candidates{};
 };
 
-/// Texels of the second of two partitions.
+/// Texels of two to four partitions.
 struct Split {
-    std::array<std::uint32_t, mask_words> texels{};
+    using Mask = std::array<std::uint32_t, mask_words>;
+
+    std::array<Mask, most_partitions - 1> later{};  ///< of all partitions but the first
     unsigned seed = 0;
+
+    [[nodiscard]] const Mask& texels(unsigned partition) const { return later[partition - 1]; }
 };
 
 class EncoderTables {
@@ -62,8 +66,10 @@ class EncoderTables {
     [[nodiscard]] const std::vector<Grid>& grids() const { return grids_; }
     [[nodiscard]] const CandidateList& list(EndpointMode mode, unsigned partitions,
                                             bool has_two_planes) const;
-    /// All ways to cut a block in two, each once.
-    [[nodiscard]] const std::vector<Split>& splits() const { return splits_; }
+    /// All ways to cut a block in 2 to 4 parts, each once.
+    [[nodiscard]] const std::vector<Split>& splits(unsigned parts) const {
+        return splits_[parts - 2];
+    }
 
  private:
     void add_list(EndpointMode mode, unsigned partitions, bool has_two_planes);
@@ -71,7 +77,7 @@ class EncoderTables {
     Footprint footprint_;
     std::vector<Grid> grids_;
     std::vector<CandidateList> lists_;
-    std::vector<Split> splits_;
+    std::array<std::vector<Split>, most_partitions - 1> splits_;
 };
 
 /// Values of each range of endpoints that are nearest to 0 .. 255.

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <tuple>
 #include <utility>
 
 namespace yl::astc {
@@ -197,21 +198,22 @@ Endpoints rgb_hdr_with_alpha(const std::array<int, 8>& v) {
     return ends;
 }
 
-Endpoints rgba_hdr(const std::array<int, 8>& v) {
-    Endpoints ends = rgb_hdr(v);
-    const int mode = (v[6] >> 7 & 1) | (v[7] >> 6 & 2);
-    int base = v[6] & 0x7F, step = v[7] & 0x7F;
-    if (mode == 3) {
-        ends.low[3] = base << 5;
-        ends.high[3] = step << 5;
-        return ends;
-    }
+/// Alphas of both ends, by the two values behind those of colours.
+std::pair<int, int> hdr_alphas(int first, int second) {
+    const int mode = (first >> 7 & 1) | (second >> 6 & 2);
+    int base = first & 0x7F, step = second & 0x7F;
+    if (mode == 3)
+        return {base << 5, step << 5};
     base |= step << (mode + 1) & 0x780;
     step = ((step & 0x3F >> mode) ^ 0x20 >> mode) - (0x20 >> mode);
     base *= 1 << (4 - mode);
     step *= 1 << (4 - mode);
-    ends.low[3] = base;
-    ends.high[3] = std::clamp(base + step, 0, hdr_most);
+    return {base, std::clamp(base + step, 0, hdr_most)};
+}
+
+Endpoints rgba_hdr(const std::array<int, 8>& v) {
+    Endpoints ends = rgb_hdr(v);
+    std::tie(ends.low[3], ends.high[3]) = hdr_alphas(v[6], v[7]);
     return ends;
 }
 
@@ -340,6 +342,44 @@ HdrColors encode_rgb_hdr(const std::array<float, 3>& low, const std::array<float
         best.ends = ends;
         for (std::size_t i = 0; i < 6; ++i)
             best.values[i] = static_cast<std::uint8_t>(v[i]);
+    }
+    return best;
+}
+
+namespace {
+
+/// By submode 0 to 2 a base of 8 to 10 bits and a step of 6 to 4; by submode 3 both ends in 7 bits.
+std::array<int, 2> alpha_values(float low, float high, int submode) {
+    if (submode == 3)
+        return {std::clamp(rounded_shift(low, 5), 0, 127) | 0x80,
+                std::clamp(rounded_shift(high, 5), 0, 127) | 0x80};
+    const int shift = 4 - submode, half = 0x20 >> submode;
+    const int base = std::clamp(rounded_shift(low, shift), 0, (1 << (8 + submode)) - 1);
+    const int step = std::clamp(
+        rounded_shift(high - static_cast<float>(base * (1 << shift)), shift), -half, half - 1);
+    return {(base & 0x7F) | (submode & 1) << 7,
+            (step & (2 * half - 1)) | (base >> 7) << (6 - submode) | (submode >> 1) << 7};
+}
+
+}  // namespace
+
+HdrAlphas encode_alpha_hdr(float low, float high, const float* nearest) {
+    HdrAlphas best;
+    float least = std::numeric_limits<float>::infinity();
+    for (int submode = 0; submode <= 3; ++submode) {
+        std::array<int, 2> values = alpha_values(low, high, submode);
+        for (int& value : values)
+            value = static_cast<int>(nearest[value]);
+        const auto [first, second] = hdr_alphas(values[0], values[1]);
+        const float below = static_cast<float>(first) - low;
+        const float above = static_cast<float>(second) - high;
+        const float error = below * below + above * above;
+        if (error >= least)
+            continue;
+        least = error;
+        best = {{static_cast<std::uint8_t>(values[0]), static_cast<std::uint8_t>(values[1])},
+                first,
+                second};
     }
     return best;
 }

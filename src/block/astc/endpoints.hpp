@@ -43,7 +43,8 @@ struct Endpoints {
 
 /// Whether red, green and blue are nearly logarithms of 12 bits.
 [[nodiscard]] constexpr bool is_rgb_hdr(EndpointMode mode) {
-    return mode == EndpointMode::rgb_hdr || mode == EndpointMode::rgb_hdr_alpha;
+    return mode == EndpointMode::rgb_hdr || mode == EndpointMode::rgb_hdr_alpha ||
+           mode == EndpointMode::rgba_hdr;
 }
 
 /// The six values of colours of high dynamic range, and what they decode to.
@@ -56,5 +57,14 @@ struct HdrColors {
 /// of 0 .. 255 the range's nearest value.
 [[nodiscard]] HdrColors encode_rgb_hdr(const std::array<float, 3>& low,
                                        const std::array<float, 3>& high, const float* nearest);
+
+/// The two values of alpha of high dynamic range, and what they decode to.
+struct HdrAlphas {
+    std::array<std::uint8_t, 2> values{};
+    int low = 0, high = 0;
+};
+
+/// Likewise.
+[[nodiscard]] HdrAlphas encode_alpha_hdr(float low, float high, const float* nearest);
 
 }  // namespace yl::astc

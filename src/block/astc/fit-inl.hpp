@@ -26,7 +26,7 @@ constexpr unsigned behind_grid = most_grid_side + 2;  // read with shares of 0
 struct Ends {
     F low[most_parts][4], high[most_parts][4];
     F scale[most_parts];   ///< in 256ths, where the low end is a share of the high end
-    F hdr[most_parts][6];  ///< values of colours of high dynamic range
+    F hdr[most_parts][8];  ///< values of colours and alpha of high dynamic range
     F error;
 };
 
@@ -183,7 +183,8 @@ HWY_INLINE void round_ends(EndpointMode mode, unsigned color_range, F* low, F* h
             for (std::size_t c = 0; c < 3; ++c)
                 end[c] = nearest_color(nearest, end[c]);
         }
-        end[3] = has_alpha ? nearest_color(nearest, end[3]) : set(255.0F);
+        if (mode != EndpointMode::rgba_hdr)
+            end[3] = has_alpha ? nearest_color(nearest, end[3]) : set(255.0F);
     }
 }
 
@@ -242,37 +243,45 @@ HWY_INLINE F channel_error(const Texels& texels, const Fit& fit, const Sums& sum
 constexpr float hdr_codes = 257.0F / 16;
 
 /// Ends of high dynamic range, which have many forms: lane by lane, and those that are wanted.
-HWY_INLINE void round_hdr_ends(unsigned color_range, Mask wanted, F* low, F* high, F* values) {
+HWY_INLINE void round_hdr_ends(EndpointMode mode, unsigned color_range, Mask wanted, F* low,
+                               F* high, F* values) {
+    const std::size_t channels = mode == EndpointMode::rgba_hdr ? 4 : 3;
     HWY_ALIGN float is_wanted[hn::MaxLanes(Floats())];
     hn::Store(if_then_else(wanted, set(1.0F), zero()), Floats(), is_wanted);
     const float* nearest = nearest_colors()[color_range].data();
-    HWY_ALIGN float ends[6][hn::MaxLanes(Floats())];
-    HWY_ALIGN float stored[6][hn::MaxLanes(Floats())];
-    for (std::size_t c = 0; c < 3; ++c) {
+    HWY_ALIGN float lows[4][hn::MaxLanes(Floats())];
+    HWY_ALIGN float highs[4][hn::MaxLanes(Floats())];
+    HWY_ALIGN float stored[8][hn::MaxLanes(Floats())] = {};
+    for (std::size_t c = 0; c < channels; ++c) {
         const F most = set(4095.0F);
-        hn::Store(clamped(low[c] * set(hdr_codes), zero(), most), Floats(), ends[c]);
-        hn::Store(clamped(high[c] * set(hdr_codes), zero(), most), Floats(), ends[3 + c]);
+        hn::Store(clamped(low[c] * set(hdr_codes), zero(), most), Floats(), lows[c]);
+        hn::Store(clamped(high[c] * set(hdr_codes), zero(), most), Floats(), highs[c]);
     }
     for (std::size_t lane = 0; lane < lanes(); ++lane) {
-        for (std::size_t i = 0; i < 6; ++i)
-            stored[i][lane] = 0;
         if (is_wanted[lane] == 0)
             continue;
         const HdrColors colors =
-            encode_rgb_hdr({ends[0][lane], ends[1][lane], ends[2][lane]},
-                           {ends[3][lane], ends[4][lane], ends[5][lane]}, nearest);
+            encode_rgb_hdr({lows[0][lane], lows[1][lane], lows[2][lane]},
+                           {highs[0][lane], highs[1][lane], highs[2][lane]}, nearest);
         for (std::size_t c = 0; c < 3; ++c) {
-            ends[c][lane] = static_cast<float>(colors.ends.low[c]) * (1 / hdr_codes);
-            ends[3 + c][lane] = static_cast<float>(colors.ends.high[c]) * (1 / hdr_codes);
+            lows[c][lane] = static_cast<float>(colors.ends.low[c]) * (1 / hdr_codes);
+            highs[c][lane] = static_cast<float>(colors.ends.high[c]) * (1 / hdr_codes);
         }
         for (std::size_t i = 0; i < 6; ++i)
             stored[i][lane] = static_cast<float>(colors.values[i]);
+        if (channels < 4)
+            continue;
+        const HdrAlphas alphas = encode_alpha_hdr(lows[3][lane], highs[3][lane], nearest);
+        lows[3][lane] = static_cast<float>(alphas.low) * (1 / hdr_codes);
+        highs[3][lane] = static_cast<float>(alphas.high) * (1 / hdr_codes);
+        for (std::size_t i = 0; i < 2; ++i)
+            stored[6 + i][lane] = static_cast<float>(alphas.values[i]);
     }
-    for (std::size_t c = 0; c < 3; ++c) {
-        low[c] = hn::Load(Floats(), ends[c]);
-        high[c] = hn::Load(Floats(), ends[3 + c]);
+    for (std::size_t c = 0; c < channels; ++c) {
+        low[c] = hn::Load(Floats(), lows[c]);
+        high[c] = hn::Load(Floats(), highs[c]);
     }
-    for (std::size_t i = 0; i < 6; ++i)
+    for (std::size_t i = 0; i < 8; ++i)
         values[i] = hn::Load(Floats(), stored[i]);
 }
 
@@ -333,7 +342,8 @@ HWY_INLINE Ends ends_for(const Texels& texels, const Fit& fit, const Sums* sums,
         solve(texels, fit, sums[part], part, ends.low[part], ends.high[part]);
         ends.scale[part] = zero();
         if (is_rgb_hdr(mode))
-            round_hdr_ends(color_range, wanted, ends.low[part], ends.high[part], ends.hdr[part]);
+            round_hdr_ends(mode, color_range, wanted, ends.low[part], ends.high[part],
+                           ends.hdr[part]);
         if (has_scale(mode))
             scale_ends(texels, fit, sums[part], part, color_range, ends.low[part], ends.high[part],
                        ends.scale[part]);

@@ -29,8 +29,9 @@ unsigned write_ends(const SettledBlock& settled, unsigned partition, bool is_swa
                            settled.endpoint_mode == EndpointMode::luminance_alpha;
     unsigned count = 0;
     if (is_rgb_hdr(settled.endpoint_mode)) {
-        for (const std::uint8_t value : settled.hdr[partition])
-            out[count++] = numbers[value];
+        const std::size_t own = settled.endpoint_mode == EndpointMode::rgba_hdr ? 8 : 6;
+        for (std::size_t i = 0; i < own; ++i)
+            out[count++] = numbers[settled.hdr[partition][i]];
         if (settled.endpoint_mode == EndpointMode::rgb_hdr_alpha) {
             out[count++] = numbers[first[3]];
             out[count++] = numbers[second[3]];

@@ -18,7 +18,7 @@ struct SettledBlock {
     unsigned plane_channel = 0;
     /// Of each partition, as values that numbers of its range have: red, green, blue and alpha.
     std::array<std::array<std::uint8_t, 4>, most_partitions> low{}, high{};
-    std::array<std::array<std::uint8_t, 6>, most_partitions>
+    std::array<std::array<std::uint8_t, 8>, most_partitions>
         hdr{};  ///< instead of colours, where these are
     std::array<std::uint8_t, most_partitions>
         scale{};  ///< of modes whose low end is a share of the high

@@ -1,4 +1,4 @@
-// Ways to cut each lane's block in two.
+// Ways to cut each lane's block in parts.
 
 #if defined(YL_BLOCK_ASTC_SPLITS_INL_HPP) == defined(HWY_TARGET_TOGGLE)
 #ifdef YL_BLOCK_ASTC_SPLITS_INL_HPP
@@ -27,26 +27,31 @@ struct Spilled {
     HWY_ALIGN std::int32_t numbers[hn::MaxLanes(Ints())];
 };
 
-/// The second part's texels of each lane's split.
-HWY_INLINE void cut(const std::vector<Split>& splits, F split, std::size_t count, Fit& fit) {
+/// The part of each texel by each lane's split.
+HWY_INLINE void cut(const EncoderTables& tables, F split, std::size_t count, Fit& fit) {
+    const std::vector<Split>& splits = tables.splits(fit.parts);
     const Spilled numbers(split);
     HWY_ALIGN std::int32_t words[hn::MaxLanes(Ints())];
     for (std::size_t word = 0; word * 32 < count; ++word) {
-        for (std::size_t lane = 0; lane < lanes(); ++lane)
-            words[lane] = static_cast<std::int32_t>(splits[numbers.at(lane)].texels[word]);
-        const I bits = hn::Load(Ints(), words);
-        for (std::size_t i = 0; i < 32 && word * 32 + i < count; ++i)
-            fit.second[word * 32 + i] = if_then_else(
-                hn::RebindMask(Floats(),
-                               hn::TestBit(bits, set_int(static_cast<std::int32_t>(1U << i)))),
-                set(1.0F), zero());
+        const std::size_t last = HWY_MIN(count, word * 32 + 32);
+        for (std::size_t i = word * 32; i < last; ++i)
+            fit.part[i] = zero();
+        for (unsigned part = 1; part < fit.parts; ++part) {
+            for (std::size_t lane = 0; lane < lanes(); ++lane)
+                words[lane] =
+                    static_cast<std::int32_t>(splits[numbers.at(lane)].texels(part)[word]);
+            const I bits = hn::Load(Ints(), words);
+            for (std::size_t i = word * 32; i < last; ++i)
+                update_where(has_bit(bits, static_cast<std::int32_t>(i % 32)),
+                             set(static_cast<float>(part)), fit.part[i]);
+        }
     }
 }
 
 HWY_INLINE void keep_whole(const Texels& texels, Fit& fit) {
     fit.parts = 1;
     for (std::size_t i = 0; i < texels.count; ++i)
-        fit.second[i] = zero();
+        fit.part[i] = zero();
 }
 
 /// 1 for texels of the second of two clusters, else 0.
@@ -136,33 +141,51 @@ HWY_INLINE F left_by_line(const ColorSums& sums) {
     return covariance.trace() - explained(covariance, principal_axis(covariance, rounds));
 }
 
-/// The splits whose parts lie nearest to lines, the best first: every split is tried.
-HWY_INLINE void rank_splits(const EncoderTables& tables, const Texels& texels, const Fit& fit,
-                            unsigned wanted, F* chosen) {
+HWY_INLINE void subtract(const ColorSums& less, ColorSums& sums) {
+    sums.total = sums.total - less.total;
+    for (std::size_t c = 0; c < 4; ++c)
+        sums.sum[c] = sums.sum[c] - less.sum[c];
+    for (std::size_t k = 0; k < 10; ++k)
+        sums.products.entry[k] = sums.products.entry[k] - less.products.entry[k];
+}
+
+/// What the lines through the parts of a split leave together.
+HWY_INLINE F left_by_lines(const Split& split, unsigned parts, std::size_t count,
+                           const ColorSums* of_texels, const ColorSums& all) {
+    ColorSums first = all;
+    F error = zero();
+    for (unsigned part = 1; part < parts; ++part) {
+        ColorSums own = no_colors();
+        for (std::size_t i = 0; i < count; ++i)
+            if ((split.texels(part)[i / 32] >> i % 32 & 1U) != 0)
+                add(of_texels[i], own);
+        subtract(own, first);
+        error = error + left_by_line(own);
+    }
+    return error + left_by_line(first);
+}
+
+/// The splits into so many parts whose parts lie nearest to lines, the best first: every split is
+/// tried. Returns how many there are.
+HWY_INLINE unsigned rank_splits(const EncoderTables& tables, const Texels& texels, const Fit& fit,
+                                unsigned parts, unsigned wanted, F* chosen) {
+    const std::vector<Split>& splits = tables.splits(parts);
     ColorSums of_texels[most_texels];
     ColorSums all = no_colors();
     for (std::size_t i = 0; i < texels.count; ++i) {
         of_texels[i] = sums_of_texel(texels, fit, i);
         add(of_texels[i], all);
     }
+    const auto count = std::min(wanted, static_cast<unsigned>(splits.size()));
     F least[most_splits];
-    for (unsigned k = 0; k < wanted; ++k) {
+    for (unsigned k = 0; k < count; ++k) {
         least[k] = set(never);
         chosen[k] = zero();
     }
-    for (std::size_t s = 0; s < tables.splits().size(); ++s) {
-        ColorSums second = no_colors(), first = all;
-        for (std::size_t i = 0; i < texels.count; ++i)
-            if ((tables.splits()[s].texels[i / 32] >> i % 32 & 1U) != 0)
-                add(of_texels[i], second);
-        first.total = first.total - second.total;
-        for (std::size_t c = 0; c < 4; ++c)
-            first.sum[c] = first.sum[c] - second.sum[c];
-        for (std::size_t k = 0; k < 10; ++k)
-            first.products.entry[k] = first.products.entry[k] - second.products.entry[k];
-        F error = left_by_line(first) + left_by_line(second);
+    for (std::size_t s = 0; s < splits.size(); ++s) {
+        F error = left_by_lines(splits[s], parts, texels.count, of_texels, all);
         F place = set(static_cast<float>(s));
-        for (unsigned k = 0; k < wanted; ++k) {
+        for (unsigned k = 0; k < count; ++k) {
             const Mask is_less = error < least[k];
             const F other_error = least[k], other_place = chosen[k];
             update_where(is_less, error, least[k]);
@@ -171,12 +194,14 @@ HWY_INLINE void rank_splits(const EncoderTables& tables, const Texels& texels, c
             update_where(is_less, other_place, place);
         }
     }
+    return count;
 }
 
 /// The splits that are most like the texels' own two clusters, the best first.
 HWY_INLINE void choose_splits(const EncoderTables& tables, const Texels& texels, const Fit& fit,
                               unsigned wanted, F* chosen) {
     const std::size_t count = texels.count;
+    const std::vector<Split>& splits = tables.splits(2);
     F in_second[most_texels];
     find_clusters(texels, fit, in_second);
     std::array<std::array<std::uint32_t, mask_words>, most_lanes> masks{};
@@ -190,11 +215,11 @@ HWY_INLINE void choose_splits(const EncoderTables& tables, const Texels& texels,
     for (std::size_t lane = 0; lane < lanes(); ++lane) {
         std::array<std::uint32_t, most_splits> nearest{};  // distance and place
         nearest.fill(~0U);
-        for (std::size_t s = 0; s < tables.splits().size(); ++s) {
+        for (std::size_t s = 0; s < splits.size(); ++s) {
             unsigned apart = 0;
             for (std::size_t word = 0; word < words; ++word)
                 apart += static_cast<unsigned>(
-                    std::popcount(tables.splits()[s].texels[word] ^ masks[lane][word]));
+                    std::popcount(splits[s].texels(1)[word] ^ masks[lane][word]));
             apart = std::min(apart, static_cast<unsigned>(count) - apart);
             std::uint32_t next = apart << 16 | static_cast<std::uint32_t>(s);
             if (next >= nearest[wanted - 1])

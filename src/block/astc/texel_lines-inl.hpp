@@ -17,7 +17,7 @@ using namespace simd::HWY_NAMESPACE;
 
 constexpr float never = 1e30F;
 constexpr float most_weight = 64;
-constexpr unsigned most_parts = 2;
+constexpr unsigned most_parts = most_partitions;
 constexpr unsigned no_plane = 4;
 
 struct Texels {
@@ -35,21 +35,30 @@ struct Fit {
     F place[most_texels];        ///< 0 .. 64
     F own_place[most_texels];    ///< of the plane's channel
     F centered[most_texels][4];  ///< colours from their part's mean
-    F second[most_texels];       ///< 1 in the second part, else 0
+    F part[most_texels];         ///< from 0 on
     F total[most_parts][2];      ///< what texels count: in colours, and in alpha
     F mean[most_parts][4];
     F squares[most_parts][4];  ///< of centred colours, summed
 };
 
-HWY_INLINE F second_share(const Fit& fit, std::size_t i, unsigned part) {
-    return part == 1 ? fit.second[i] : set(1.0F) - fit.second[i];
+/// What `value` has for the part of a texel.
+template <class Value>
+HWY_INLINE F of_part(const Fit& fit, std::size_t i, const Value& value) {
+    F result = value(0U);
+    for (unsigned part = 1; part < fit.parts; ++part)
+        result = if_then_else(fit.part[i] == set(static_cast<float>(part)), value(part), result);
+    return result;
+}
+
+HWY_INLINE Mask is_in_part(const Fit& fit, std::size_t i, unsigned part) {
+    return fit.part[i] == set(static_cast<float>(part));
 }
 
 /// What a texel counts in a channel of a part.
 HWY_INLINE F share_of(const Texels& texels, const Fit& fit, std::size_t i, unsigned part,
                       bool is_alpha) {
     const F weight = is_alpha && texels.alpha_counts_alike ? set(1.0F) : texels.weight[i];
-    return fit.parts == 1 ? weight : weight * second_share(fit, i, part);
+    return fit.parts == 1 ? weight : hn::IfThenElseZero(is_in_part(fit, i, part), weight);
 }
 
 HWY_INLINE void find_means(const Texels& texels, Fit& fit) {
@@ -70,9 +79,7 @@ HWY_INLINE void find_means(const Texels& texels, Fit& fit) {
     }
     for (std::size_t i = 0; i < texels.count; ++i)
         for (std::size_t c = 0; c < 4; ++c) {
-            const F mean = fit.parts == 1
-                               ? fit.mean[0][c]
-                               : fit.second[i] * (fit.mean[1][c] - fit.mean[0][c]) + fit.mean[0][c];
+            const F mean = of_part(fit, i, [&](unsigned part) { return fit.mean[part][c]; });
             fit.centered[i][c] = texels.color[i][c] - mean;
         }
 }
@@ -126,8 +133,7 @@ HWY_INLINE void stretch(const Texels& texels, const Fit& fit, F* places) {
         low[part] = set(never);
         high[part] = set(-never);
         for (std::size_t i = 0; i < texels.count; ++i) {
-            const Mask in_part =
-                fit.parts == 1 ? places[i] == places[i] : second_share(fit, i, part) > zero();
+            const Mask in_part = is_in_part(fit, i, part);
             low[part] = if_then_else(in_part, hn::Min(low[part], places[i]), low[part]);
             high[part] = if_then_else(in_part, hn::Max(high[part], places[i]), high[part]);
         }
@@ -136,9 +142,8 @@ HWY_INLINE void stretch(const Texels& texels, const Fit& fit, F* places) {
     for (unsigned part = 0; part < fit.parts; ++part)
         scale[part] = set(most_weight) * inverse_or_zero(high[part] - low[part]);
     for (std::size_t i = 0; i < texels.count; ++i) {
-        const Mask is_second = fit.second[i] > zero();
-        const F from = fit.parts == 1 ? low[0] : if_then_else(is_second, low[1], low[0]);
-        const F by = fit.parts == 1 ? scale[0] : if_then_else(is_second, scale[1], scale[0]);
+        const F from = of_part(fit, i, [&](unsigned part) { return low[part]; });
+        const F by = of_part(fit, i, [&](unsigned part) { return scale[part]; });
         places[i] = (places[i] - from) * by;
     }
 }
@@ -152,10 +157,7 @@ HWY_INLINE void find_lines(const Texels& texels, Fit& fit) {
     for (std::size_t i = 0; i < texels.count; ++i) {
         F place = zero();
         for (std::size_t c = 0; c < 4; ++c) {
-            const F along = fit.parts == 1
-                                ? axes[0].direction[c]
-                                : if_then_else(fit.second[i] > zero(), axes[1].direction[c],
-                                               axes[0].direction[c]);
+            const F along = of_part(fit, i, [&](unsigned part) { return axes[part].direction[c]; });
             place = fit.centered[i][c] * along + place;
         }
         fit.place[i] = place;

@@ -22,7 +22,7 @@ struct Best {
     F ranks[most_weights];
     F low[most_parts][4], high[most_parts][4];
     F scale[most_parts];
-    F hdr[most_parts][6];
+    F hdr[most_parts][8];
 };
 
 /// How much is tried.
@@ -31,12 +31,15 @@ struct Effort {
     unsigned plane_candidates;  ///< with weights of its own for one channel: alpha, or
     unsigned color_planes;      ///< 1: the colour that is most apart, 3: every one
     unsigned split_candidates;  ///< of blocks in two parts
-    unsigned splits;            ///< ways to cut a block that are tried
+    unsigned splits;            ///< ways to cut a block in two that are tried
     unsigned
         scaled_in_eight;  ///< as many candidates whose low end is a share of the high, of eight
     int thin_steps;
-    int rounds;                 ///< of refining the best
-    bool ranks_splits = false;  ///< by the lines of all splits, not by two clusters
+    int rounds;                    ///< of refining the best
+    bool ranks_splits = false;     ///< by the lines of all splits, not by two clusters
+    unsigned deep_candidates = 0;  ///< of blocks in three and in four parts
+    unsigned deep_splits = 0;
+    unsigned hard_splits = 0;  ///< more ways to cut those blocks in two that are far off yet
 };
 
 /// Large blocks have more grids that are worth a try, and so has light, whose candidates stand in an order
@@ -45,14 +48,14 @@ Effort effort_of(int effort, std::size_t texels, bool is_light) {
     static constexpr Effort efforts[] = {{4, 0, 0, 0, 0, 0, 0, 0},
                                          {8, 4, 0, 0, 0, 0, 0, 0},
                                          {12, 6, 1, 0, 0, 0, 0, 1},
-                                         {14, 8, 1, 4, 1, 2, 0, 1},
-                                         {16, 12, 1, 6, 1, 4, 1, 1},
-                                         {20, 14, 1, 8, 1, 3, 1, 1},
-                                         {32, 24, 1, 12, 2, 4, 1, 2},
+                                         {14, 8, 1, 4, 1, 2, 0, 1, false, 0, 0, 2},
+                                         {16, 12, 1, 6, 1, 4, 1, 1, false, 0, 0, 2},
+                                         {20, 14, 1, 8, 1, 3, 1, 1, false, 0, 0, 2},
+                                         {32, 24, 1, 12, 2, 4, 1, 2, false, 0, 0, 2},
                                          {80, 64, 1, 32, 6, 8, 2, 4, true},
                                          {64, 48, 3, 32, 6, 8, 1, 3, true},
-                                         {120, 96, 3, 48, 10, 8, 2, 3, true},
-                                         {999, 999, 3, 96, 16, 8, 2, 4, true}};
+                                         {120, 96, 3, 48, 10, 8, 2, 3, true, 24, 4},
+                                         {999, 999, 3, 96, 16, 8, 2, 4, true, 48, 8}};
     Effort result = efforts[effort];
     if (texels >= 64) {
         result.candidates *= 2;
@@ -70,12 +73,27 @@ struct Lists {
     const EncoderTables& tables;
 
     [[nodiscard]] const CandidateList& at(unsigned number) const {
-        return tables.list(encoded_modes[number / 3], number % 3 == 1 ? 2 : 1, number % 3 == 2);
+        const unsigned kind = number % kinds;
+        return tables.list(encoded_modes[number / kinds], kind == in_two_planes ? 1 : kind + 1,
+                           kind == in_two_planes);
     }
-    enum Kind : unsigned { whole, in_two_parts, in_two_planes };
-    enum Color : unsigned { gray = 0, color = 6, scaled_color = 12, light = 18 };
+    enum Kind : unsigned {
+        whole,
+        in_two_parts,
+        in_three_parts,
+        in_four_parts,
+        in_two_planes,
+        kinds
+    };
+    enum Color : unsigned {
+        gray = 0,
+        color = 2 * kinds,
+        scaled_color = 4 * kinds,
+        light = 6 * kinds,
+        light_with_alpha = 8 * kinds  ///< alpha of high dynamic range too
+    };
     [[nodiscard]] static unsigned number(Color color, bool has_alpha, Kind kind) {
-        return color + (has_alpha ? 3U : 0U) + kind;
+        return color + (has_alpha ? kinds : 0U) + kind;
     }
 };
 
@@ -136,7 +154,7 @@ HWY_INLINE void keep_better(const Trial& trial, const Fit& fit, const Grid& grid
     }
     for (unsigned part = 0; part < fit.parts; ++part) {
         update_where(better, ends.scale[part], best.scale[part]);
-        for (std::size_t i = 0; is_rgb_hdr(trial.list.endpoint_mode) && i < 6; ++i)
+        for (std::size_t i = 0; is_rgb_hdr(trial.list.endpoint_mode) && i < 8; ++i)
             update_where(better, ends.hdr[part][i], best.hdr[part][i]);
         for (std::size_t c = 0; c < 4; ++c) {
             update_where(better, ends.low[part][c], best.low[part][c]);
@@ -214,13 +232,10 @@ HWY_INLINE void place_between(const Texels& texels, const Ends& ends, Fit& fit) 
             direction = direction * scale;
     }
     for (std::size_t i = 0; i < texels.count; ++i) {
-        const Mask is_second = fit.second[i] > zero();
-        F place =
-            zero() - (fit.parts == 1 ? start[0] : if_then_else(is_second, start[1], start[0]));
+        F place = zero() - of_part(fit, i, [&](unsigned part) { return start[part]; });
         for (std::size_t c = 0; c < 4; ++c)
-            place = fit.centered[i][c] * (fit.parts == 1
-                                              ? along[0][c]
-                                              : if_then_else(is_second, along[1][c], along[0][c])) +
+            place = fit.centered[i][c] *
+                        of_part(fit, i, [&](unsigned part) { return along[part][c]; }) +
                     place;
         fit.place[i] = clamped(place, zero(), set(most_weight));
         if (fit.plane != no_plane)

@@ -69,6 +69,23 @@ inline constexpr std::array<float, 8> float_distances = {3, 6, 11, 16, 23, 32, 4
     return packed(Color{color[0] + added, color[1] + added, color[2] + added});
 }
 
+/// A code of the second colour of the differential form; one beyond 0 .. 31 makes another form.
+[[nodiscard]] constexpr int second_code(std::uint64_t word, unsigned channel) {
+    const auto first = static_cast<int>(bits_at(word, 59 - 8 * channel, 5));
+    const auto step = static_cast<int>(bits_at(word, 56 - 8 * channel, 3));
+    return first + (step < 4 ? step : step - 8);
+}
+
+/// Whether a block without alpha has a form that ETC1 lacks.
+[[nodiscard]] constexpr bool is_beyond_etc1(std::uint64_t word) {
+    if (bits_at(word, 33, 1) == 0)
+        return false;
+    for (unsigned channel = 0; channel < 3; ++channel)
+        if (const int code = second_code(word, channel); code < 0 || code > 31)
+            return true;
+    return false;
+}
+
 /// The index of a texel.
 [[nodiscard]] constexpr std::uint32_t color_index(std::uint64_t word, std::uint32_t x,
                                                   std::uint32_t y) {

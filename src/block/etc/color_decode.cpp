@@ -107,8 +107,7 @@ Texels differential(std::uint64_t word, bool has_holes) {
     std::array<int, 3> bases{}, sums{};
     for (unsigned c = 0; c < 3; ++c) {
         bases[c] = static_cast<int>(bits_at(word, 59 - 8 * c, 5));
-        const int step = static_cast<int>(bits_at(word, 56 - 8 * c, 3));
-        sums[c] = bases[c] + (step < 4 ? step : step - 8);
+        sums[c] = second_code(word, c);
     }
     const auto leaves_range = [&](std::size_t c) { return sums[c] < 0 || sums[c] > 31; };
     if (leaves_range(0))

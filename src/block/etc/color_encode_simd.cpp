@@ -309,8 +309,9 @@ void encode_group(const std::byte* bytes, std::size_t count, const ColorSettings
     const Mask has_hole = hn::RebindMask(Floats(), texels.hole != set_int(0));
     const Mask is_whole = hn::Not(has_hole);
     try_halves<false>(texels, effort, !cuts_out, is_whole, best);
-    try_plane(texels, effort, is_whole, best);
-    if (effort.tries_pairs)
+    if (!settings.etc1_only)
+        try_plane(texels, effort, is_whole, best);
+    if (effort.tries_pairs && !settings.etc1_only)
         try_pairs<false>(texels, effort, is_whole, best);
     I indices = indices_of<false>(texels, best);
     if (cuts_out && !all_false(has_hole)) {

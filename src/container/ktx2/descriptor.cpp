@@ -25,6 +25,7 @@ namespace {
 
 constexpr std::uint32_t descriptor_version = 2;  // of the Khronos Data Format Specification 1.3
 constexpr std::uint32_t model_rgbsda = 1;
+constexpr std::uint32_t model_etc1 = 160;
 constexpr std::uint32_t primaries_bt709 = 1;
 constexpr std::uint32_t transfer_linear = 1;
 constexpr std::uint32_t transfer_srgb = 2;
@@ -214,6 +215,14 @@ std::vector<std::byte> data_format_descriptor(Format format, Transfer transfer, 
     return writer.release();
 }
 
+const FormatInfo* format_of_etc1(ByteSpan descriptor) {
+    const std::uint32_t colors = word(descriptor, 2);
+    if ((colors & 0xFF) != model_etc1)
+        return nullptr;
+    const bool is_srgb = (colors >> 16 & 0xFF) == transfer_srgb;
+    return find_format(is_srgb ? Format::etc2_rgb8_srgb : Format::etc2_rgb8_unorm);
+}
+
 Result<DescriptorTraits> check_descriptor(ByteSpan descriptor, std::size_t offset, Format format,
                                           Supercompression scheme) {
     const auto wrong = [&](std::string message, std::size_t index) {
@@ -245,6 +254,8 @@ Result<DescriptorTraits> check_descriptor(ByteSpan descriptor, std::size_t offse
         return wrong(fmt::format("its length is {} bytes; {} needs {}", descriptor.size(),
                                  info(format).name, expected.size()),
                      0);
+    const FormatInfo* as_etc1 = format_of_etc1(descriptor);
+    const bool is_etc1 = as_etc1 != nullptr && as_etc1->format == format;
     for (std::size_t i = 0; i + 1 < descriptor.size() / 4; ++i) {
         std::uint32_t found = word(descriptor, i);
         std::uint32_t wanted = word(expected, i);
@@ -256,6 +267,10 @@ Result<DescriptorTraits> check_descriptor(ByteSpan descriptor, std::size_t offse
             if (transfer == 0 && metadata.transfer == Transfer::linear)
                 found |= transfer_linear << 16;
         }
+        if (is_etc1 && i == 2)
+            wanted = (wanted & ~0xFFU) | model_etc1;
+        if (is_etc1 && i == block_words)  // the only channel of ETC1, where ETC2 has four
+            wanted &= 0x00FFFFFFU;
         if (plane_word && scheme != Supercompression::none && found == 0)
             continue;
         if (found != wanted)

@@ -45,6 +45,9 @@ inline constexpr std::string_view alpha_key = "YellowLatticeAlpha";
 [[nodiscard]] std::vector<std::byte> data_format_descriptor(Format format, Transfer transfer,
                                                             AlphaMode alpha);
 
+/// The format whose blocks are those of a descriptor of ETC1; null for any other descriptor.
+[[nodiscard]] const FormatInfo* format_of_etc1(ByteSpan descriptor);
+
 /// What a file's own descriptor says beyond what its vkFormat settles.
 struct DescriptorTraits {
     Transfer transfer = Transfer::linear;

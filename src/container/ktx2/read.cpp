@@ -69,12 +69,25 @@ Result<Header> read_fields(ByteReader& reader) {
     return h;
 }
 
-Result<TextureShape> shape_of(const Header& h, const Limits& limits, const Rules& rules) {
+/// Vulkan has no ETC1, whose blocks ETC2 decodes the same: the descriptor says what it is.
+Result<const FormatInfo*> format_of(const ByteSource& file, const Header& h) {
     const FormatInfo* format = find_format(static_cast<Format>(h.vk_format));
+    if (h.vk_format == 0 && h.descriptor.length >= 4 * 7) {
+        std::vector<std::byte> space;
+        YL_TRY(const ByteSpan descriptor,
+               file.piece(h.descriptor.offset, h.descriptor.length, space));
+        format = format_of_etc1(descriptor);
+    }
     if (format == nullptr)
         return fail(ErrorKind::unsupported,
                     fmt::format("vkFormat is {}, which is not in the format table", h.vk_format),
                     12);
+    return format;
+}
+
+Result<TextureShape> shape_of(const ByteSource& file, const Header& h, const Limits& limits,
+                              const Rules& rules) {
+    YL_TRY(const FormatInfo* format, format_of(file, h));
     if (h.type_size != format->type_size)
         YL_CHECK(rules.broken(fmt::format("typeSize is {}; {} needs {}", h.type_size, format->name,
                                           format->type_size),
@@ -317,7 +330,7 @@ Result<TextureLayout> read_header(const ByteSource& file, const TextureReadOptio
     TextureLayout layout;
     const Rules rules(options.forgiving, layout.info.remarks);
     YL_TRY(Header header, read_fields(reader));
-    YL_TRY(layout.shape, shape_of(header, options.limits, rules));
+    YL_TRY(layout.shape, shape_of(file, header, options.limits, rules));
     const auto scheme = static_cast<Supercompression>(header.scheme);
     layout.info.supercompression = scheme;
     YL_CHECK(read_level_index(reader, file, layout.shape, scheme, rules, header));
