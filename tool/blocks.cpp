@@ -73,7 +73,7 @@ OptionTable block_options(BlockChoices& choices) {
               &choices.etc1_only,
               "",
               "etc2-rgb8: only blocks that devices with ETC1 alone decode the same",
-              {.rules = {refused_without(encodes_etc2_rgb, "no etc2-rgb8 is encoded")}}},
+              {.rules = {idle_without(encodes_etc2_rgb, "no etc2-rgb8 is encoded")}}},
              {"--rate-distortion",
               &choices.rate_distortion,
               "LAMBDA",

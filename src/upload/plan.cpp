@@ -75,68 +75,10 @@ bool is_implied(const Swizzle& swizzle, const FormatInfo& f) {
     return true;
 }
 
-/// "converted to rgba8-srgb".
-std::string what_becomes(const FormatInfo& from, Format chosen) {
-    const std::string_view to = info(chosen).name;
-    if (!info(chosen).is_block())
-        return fmt::format("{} to {}", from.is_block() ? "decompressed" : "converted", to);
-    return fmt::format("transcoded to {}, {:.1f} dB from what it was,", to,
-                       transcode_quality(from.format, chosen).value_or(0));
-}
-
-std::string spared(Format chosen) {
-    return fmt::format("bake it as {} to spare the {}", info(chosen).name,
-                       info(chosen).is_block() ? "time and the loss" : "conversion");
-}
-
-/// Why the device does not take the format as it is, and what would spare the conversion.
-Finding reason(const TextureShape& shape, const DeviceProfile& profile, Format chosen,
-               bool reorders) {
-    const FormatInfo& from = info(shape.format);
-    const std::string to = what_becomes(from, chosen);
-    const FormatSupport* support = profile.find(shape.format);
-    if (support == nullptr)
-        return {"format-missing",
-                fmt::format("the device has no {}: the texture is {} on the way", from.name, to),
-                spared(chosen)};
-    if (!allows(*support, shape))
-        return {"format-missing-for-shape",
-                fmt::format("the device has {} for surfaces only: the {} is {} on the way",
-                            from.name, shape.dimensions() == 1 ? "line" : "volume", to),
-                spared(chosen)};
-    if (profile.needs_whole_blocks && !has_whole_blocks(shape, from))
-        return {
-            "partial-blocks-decoded",
-            fmt::format("{} x {} texels are not a multiple of {}'s blocks, as the device wants: "
-                        "the texture is {} on the way",
-                        shape.width, shape.height, from.name, to),
-            "make its sides multiples of 4"};
-    if (reorders)
-        return {
-            "swizzle-missing",
-            fmt::format("the device cannot reorder channels when sampling: the texture is {} with "
-                        "its channels in their places",
-                        to),
-            fmt::format("bake it as {}, or reorder the channels in the shader", info(chosen).name)};
-    return {"converted-as-asked", fmt::format("the texture is {}, as asked", to), spared(chosen)};
-}
-
-/// The format nearest to `wanted` that the device has.
-std::optional<Format> nearest(Format wanted, const TextureShape& shape,
-                              const DeviceProfile& profile, std::uint32_t min_channels) {
-    const auto does = [&](Format format) {
-        return is_usable(format, shape, profile) && info(format).channel_count >= min_channels;
-    };
-    if (does(wanted))
-        return wanted;
-    const Format texels = decoded_format(wanted).value_or(wanted);
-    return does(texels) ? texels : substitute(info(texels), shape, profile, min_channels);
-}
-
 /// The device's blocks that lose least of those of the texture.
 std::optional<Format> nearest_blocks(const TextureShape& shape, const DeviceProfile& profile,
                                      std::uint32_t min_channels) {
-        constexpr float least_worth = 30;  // decibels, below which it is a poor picture
+    constexpr float least_worth = 30;  // decibels, below which it is a poor picture
     std::optional<Format> best;
     float most = least_worth;
     for (const FormatSupport& support : profile.formats) {
@@ -149,6 +91,75 @@ std::optional<Format> nearest_blocks(const TextureShape& shape, const DeviceProf
         best = support.format;
     }
     return best;
+}
+
+/// "converted to rgba8-srgb on the way".
+std::string what_becomes(const FormatInfo& from, Format chosen) {
+    const std::string_view to = info(chosen).name;
+    if (!info(chosen).is_block())
+        return fmt::format("{} to {} on the way", from.is_block() ? "decompressed" : "converted",
+                           to);
+    return fmt::format("transcoded to {} on the way (about {:.0f} dB)", to,
+                       transcode_quality(from.format, chosen).value_or(0));
+}
+
+/// What to do about it; `blocks` are those of the device that could hold the texture.
+std::string spared(Format chosen, std::optional<Format> blocks) {
+    if (info(chosen).is_block())
+        return fmt::format("bake it as {} to spare the time and the loss", info(chosen).name);
+    if (!blocks)
+        return fmt::format("bake it as {} to spare the conversion", info(chosen).name);
+    return fmt::format(
+        "bake it as {}, or have it transcoded, so that it takes the memory of blocks",
+        info(*blocks).name);
+}
+
+/// Why the device does not take the format as it is, and what would spare the conversion.
+Finding reason(const TextureShape& shape, const DeviceProfile& profile, Format chosen,
+               bool reorders, std::optional<Format> blocks) {
+    const FormatInfo& from = info(shape.format);
+    const std::string to = what_becomes(from, chosen);
+    const FormatSupport* support = profile.find(shape.format);
+    if (support == nullptr)
+        return {"format-missing",
+                fmt::format("the device has no {}: the texture is {}", from.name, to),
+                spared(chosen, blocks)};
+    if (!allows(*support, shape))
+        return {"format-missing-for-shape",
+                fmt::format("the device has {} for surfaces only: the {} is {}", from.name,
+                            shape.dimensions() == 1 ? "line" : "volume", to),
+                spared(chosen, blocks)};
+    if (profile.needs_whole_blocks && !has_whole_blocks(shape, from))
+        return {
+            "partial-blocks-decoded",
+            fmt::format("{} x {} texels are not a multiple of {}'s blocks, as the device wants: "
+                        "the texture is {}",
+                        shape.width, shape.height, from.name, to),
+            from.block_width == from.block_height
+                ? fmt::format("make its sides multiples of {}", from.block_width)
+                : fmt::format("make its sides multiples of {} and {}", from.block_width,
+                              from.block_height)};
+    if (reorders)
+        return {
+            "swizzle-missing",
+            fmt::format("the device cannot reorder channels when sampling: the texture is {}, with "
+                        "its channels in their places",
+                        to),
+            fmt::format("bake it as {}, or reorder the channels in the shader", info(chosen).name)};
+    return {"converted-as-asked", fmt::format("the texture is {}, as asked", to),
+            spared(chosen, std::nullopt)};
+}
+
+/// The format nearest to `wanted` that the device has.
+std::optional<Format> nearest(Format wanted, const TextureShape& shape,
+                              const DeviceProfile& profile, std::uint32_t min_channels) {
+    const auto does = [&](Format format) {
+        return is_usable(format, shape, profile) && info(format).channel_count >= min_channels;
+    };
+    if (does(wanted))
+        return wanted;
+    const Format texels = decoded_format(wanted).value_or(wanted);
+    return does(texels) ? texels : substitute(info(texels), shape, profile, min_channels);
 }
 
 /// How blocks are encoded on the way. The vector that a format of more than two channels is weighed
@@ -190,7 +201,8 @@ Status choose_format(UploadPlan& plan, const DeviceProfile& profile, const Uploa
         return refuse(fmt::format("the device has neither {} nor a format that holds its values",
                                   info(wanted).name));
     if (*chosen != shape.format || reorders)
-        plan.findings.push_back(reason(shape, profile, *chosen, reorders));
+        plan.findings.push_back(reason(shape, profile, *chosen, reorders,
+                                       nearest_blocks(shape, profile, min_channels)));
     (profile.has_swizzle ? plan.swizzle : plan.swizzle_on_the_way) =
         reorders || profile.has_swizzle ? swizzle : identity_swizzle;
     plan.shape.format = *chosen;

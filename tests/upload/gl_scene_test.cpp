@@ -87,6 +87,41 @@ TEST_CASE("formats look alike, with straight and premultiplied alpha, and cut ou
           0.999);
 }
 
+namespace {
+
+void check_blocks(const gl::Device& device) {
+    const Scene panel = panel_scene({.width = 260, .height = 200, .tiles = {2, 2}, .turn = 20});
+    for (const FormatInfo& f : all_formats()) {
+        if (!f.is_block() || f.kind == NumericKind::snorm)
+            continue;
+        CAPTURE(f.name);
+        const Texture plain = support::scene_pattern(
+            f.transfer == Transfer::srgb ? Format::rgba8_srgb : Format::rgba16_float, 91, 58);
+        const Texture blocks = must(encode_texture(
+            plain, f.format, {.role = f.is_float() ? Role::hdr : Role::color, .effort = 0}));
+        const Image by_cpu = must(draw_scene(
+            panel, must(TextureSampler::create(blocks, Sampler{}, LevelRange::of(blocks.shape()),
+                                               LevelCurve::piecewise_linear))));
+        const auto uploaded = must(device.upload(blocks));
+        const Image by_gl = must(gl::draw_scene(device, panel, uploaded, blocks.metadata.alpha));
+        CHECK(support::share_within_2(by_cpu, by_gl) >= 0.995);
+    }
+}
+
+}  // namespace
+
+TEST_CASE("blocks of every format on a panel, at odd sizes") {
+    SUBCASE("OpenGL") {
+        const GlFixture gl;
+        check_blocks(gl.device);
+    }
+    SUBCASE("OpenGL ES") {
+        const auto context =
+            must(gl::HeadlessContext::create({.major = 3, .minor = 2, .embedded = true}));
+        check_blocks(must(gl::Device::open(context.loader())));
+    }
+}
+
 TEST_CASE(
     "declared levels that are missing make the driver's surface black, and the CPU sampler's") {
     const GlFixture gl;
