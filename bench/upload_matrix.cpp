@@ -5,6 +5,7 @@
 
 #include <map>
 #include <random>
+#include <yl/d3d12.hpp>
 #include <yl/gl.hpp>
 #include <yl/vulkan.hpp>
 #include <yl/yl.hpp>
@@ -154,5 +155,13 @@ int main() {
         }
         all_same = print_driver({fmt::format("Vulkan, {}", name), &*device}) && all_same;
     }
+    const auto headless = yl::d3d12::HeadlessDevice::create({.device = "llvmpipe"});
+    auto device = headless ? yl::d3d12::Device::open(headless->handles())
+                           : yl::Result<yl::d3d12::Device>(tl::unexpected(headless.error()));
+    if (!device) {
+        fmt::print(stderr, "{}\n", device.error().sentence());
+        return 1;
+    }
+    all_same = print_driver({"Direct3D 12, libvkd3d on llvmpipe", &*device}) && all_same;
     return all_same ? 0 : 1;
 }

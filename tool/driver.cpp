@@ -9,9 +9,12 @@ namespace ylat {
 yl::Result<std::unique_ptr<Driver>> open_driver(const std::string& api, const std::string& device) {
     if (api == "vulkan")
         return open_vulkan_driver(device);
+    if (api == "d3d12")
+        return open_d3d12_driver(device);
     if (!device.empty())
-        return yl::fail_at({yl::ErrorKind::usage, "devices are chosen by name with --api vulkan"},
-                           "--device");
+        return yl::fail_at(
+            {yl::ErrorKind::usage, "devices are chosen by name with --api vulkan and d3d12"},
+            "--device");
     return open_gl_driver(api == "gles");
 }
 

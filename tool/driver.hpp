@@ -28,13 +28,14 @@ class Driver {
     [[nodiscard]] const yl::DeviceProfile& profile() { return device().profile(); }
 };
 
-/// `api` is gl, gles or vulkan; `device` a part of the name, where there are several.
+/// `api` is gl, gles, vulkan or d3d12; `device` a part of the name, where there are several.
 [[nodiscard]] yl::Result<std::unique_ptr<Driver>> open_driver(const std::string& api,
                                                               const std::string& device = {});
 
 // One of these for each API, in a file of its own.
 [[nodiscard]] yl::Result<std::unique_ptr<Driver>> open_gl_driver(bool embedded);
 [[nodiscard]] yl::Result<std::unique_ptr<Driver>> open_vulkan_driver(const std::string& device);
+[[nodiscard]] yl::Result<std::unique_ptr<Driver>> open_d3d12_driver(const std::string& device);
 
 /// Whether the driver gives back every byte of what it was given, or of what that was converted to.
 [[nodiscard]] yl::Result<bool> returns_identical(Driver& driver, const yl::Texture& texture);

@@ -15,7 +15,7 @@
 namespace ylat {
 namespace {
 
-enum UploadFact : Facts { on_vulkan = 1, on_device = 2 };
+enum UploadFact : Facts { on_named_device = 1, on_device = 2 };
 
 struct Upload {
     Session& session;
@@ -40,9 +40,10 @@ struct Upload {
 
     yl::Result<Exit> run() const {
         const bool is_real = plan.profile.empty();
-        YL_CHECK(command.refuse_options(when(is_real, on_device) |
-                                        when(is_real && api == "vulkan", on_vulkan) |
-                                        when(plan.transcodes, asks_for_blocks)));
+        YL_CHECK(command.refuse_options(
+            when(is_real, on_device) |
+            when(is_real && (api == "vulkan" || api == "d3d12"), on_named_device) |
+            when(plan.transcodes, asks_for_blocks)));
         YL_TRY(const auto chosen, options());
         if (!is_real)
             return show_plan(session, command, texture_path, plan.profile, chosen,
@@ -158,25 +159,26 @@ void add_upload(CLI::App& app, Session& session) {
                                 "it for one that is not here")});
     Command& command = upload->command;
     command.runs([upload] { return upload->run(); });
-    command.add({.rows = {{"TEXTURE",
-                           &upload->texture_path,
-                           "",
-                           "A texture file; a picture file is baked on the spot",
-                           {.required = true, .reads_pipes = true}},
-                          {"--api",
-                           &upload->api,
-                           "gl|gles|vulkan",
-                           "The graphics API: gl, gles or vulkan",
-                           {.allowed = one_of({"gl", "gles", "vulkan"}),
-                            .rules = {refused_without(
-                                on_device, "--plan needs no device, and names its own API")}}},
-                          {"--device",
-                           &upload->device,
-                           "NAME",
-                           "vulkan: part of the device's name",
-                           {.rules = {refused_without(
-                                on_vulkan, "devices are named by Vulkan: add --api vulkan")}}},
-                          {"--sampler", &upload->sampler, "SAMPLER", "The sampler to create"}}});
+    command.add(
+        {.rows = {{"TEXTURE",
+                   &upload->texture_path,
+                   "",
+                   "A texture file; a picture file is baked on the spot",
+                   {.required = true, .reads_pipes = true}},
+                  {"--api",
+                   &upload->api,
+                   "gl|gles|vulkan|d3d12",
+                   "The graphics API: gl, gles, vulkan or d3d12",
+                   {.allowed = one_of({"gl", "gles", "vulkan", "d3d12"}),
+                    .rules = {refused_without(on_device,
+                                              "--plan needs no device, and names its own API")}}},
+                  {"--device",
+                   &upload->device,
+                   "NAME",
+                   "vulkan, d3d12: part of the device's name",
+                   {.rules = {refused_without(
+                        on_named_device, "devices have names with --api vulkan and --api d3d12")}}},
+                  {"--sampler", &upload->sampler, "SAMPLER", "The sampler to create"}}});
     command.add(input_options(
         upload->inputs,
         {.alpha = {refused_without(on_device, "a plan goes by sizes and formats alone")}}));

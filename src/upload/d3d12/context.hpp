@@ -1,0 +1,51 @@
+// The program's device with everything that textures share.
+#pragma once
+
+#include <deque>
+#include <memory>
+
+#include <yl/d3d12.hpp>
+#include "upload/d3d12/com.hpp"
+#include "upload/d3d12/staging.hpp"
+
+namespace yl::d3d12 {
+
+struct ResourceParts;
+
+/// A resource that may still be in use by frames under way.
+struct Retired {
+    std::uint64_t frame = 0;  ///< in which it went
+    std::shared_ptr<ResourceParts> resource = {};
+};
+
+struct Context {
+    DeviceHandles handles = {};
+    DeviceOptions options = {};
+    DeviceProfile profile = {};
+    std::unique_ptr<StagingRing> staging = {};
+    std::uint64_t frame = 0;
+    std::deque<Retired> retired = {};
+
+    Context() = default;
+    Context(const Context&) = delete;
+    Context& operator=(const Context&) = delete;
+    ~Context();
+
+    /// Whether copies go through a queue of their own.
+    [[nodiscard]] bool has_two_queues() const { return handles.copy_queue != nullptr; }
+    [[nodiscard]] ID3D12Device* device() const { return handles.device; }
+};
+
+/// A buffer in memory that the host sees, mapped for as long as it lives.
+struct HostBuffer {
+    Owned<ID3D12Resource> resource = {};
+    std::byte* mapped = nullptr;
+    std::uint64_t bytes = 0;
+
+    /// `type` is UPLOAD or READBACK.
+    [[nodiscard]] static Result<HostBuffer> create(ID3D12Device* device, std::uint64_t bytes,
+                                                   D3D12_HEAP_TYPE type);
+    [[nodiscard]] std::span<std::byte> contents() const { return {mapped, bytes}; }
+};
+
+}  // namespace yl::d3d12

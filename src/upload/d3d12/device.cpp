@@ -1,0 +1,161 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include <yl/status_macros.hpp>
+#include "base/checked.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
+#include "upload/d3d12/profile.hpp"
+#include "upload/d3d12/texture_parts.hpp"
+#include "upload/staging.hpp"
+
+namespace yl::d3d12 {
+
+struct RecordedUpload::Staging {
+    HostBuffer buffer = {};
+};
+
+namespace {
+
+Status check_queue(ID3D12CommandQueue* queue, D3D12_COMMAND_LIST_TYPE type, const char* name) {
+    if (queue == nullptr || queue->GetDesc().Type == type)
+        return {};
+    return fail_at({ErrorKind::usage,
+                    fmt::format("the queue is of the type {}; it has to be {}",
+                                static_cast<int>(queue->GetDesc().Type), static_cast<int>(type))},
+                   name);
+}
+
+}  // namespace
+
+Result<Device> Device::open(const DeviceHandles& handles, const DeviceOptions& options) try {
+    if (handles.device == nullptr || handles.queue == nullptr)
+        return fail(ErrorKind::usage, "the device and a queue are needed");
+    YL_CHECK(check_queue(handles.queue, D3D12_COMMAND_LIST_TYPE_DIRECT, "queue"));
+    YL_CHECK(check_queue(handles.copy_queue, D3D12_COMMAND_LIST_TYPE_COPY, "copy_queue"));
+    auto context = std::make_shared<Context>();
+    context->handles = handles;
+    context->options = options;
+    YL_TRY(context->profile, read_profile(handles));
+    context->staging = std::make_unique<StagingRing>(*context);
+    Device device;
+    device.context_ = std::move(context);
+    return device;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+const DeviceProfile& Device::profile() const {
+    return context_->profile;
+}
+
+Status Device::wait() {
+    return context_->staging->wait_all();
+}
+
+void Device::next_frame() {
+    ++context_->frame;
+    auto& retired = context_->retired;
+    while (!retired.empty() &&
+           retired.front().frame + context_->options.frames_in_flight < context_->frame)
+        retired.pop_front();
+}
+
+Result<GpuTexture> Device::create(const TextureDesc& desc, UploadPlan plan,
+                                  const ResourceOptions& options) try {
+    auto parts = std::make_unique<GpuTexture::Parts>();
+    parts->context = context_;
+    parts->plan = std::move(plan);
+    parts->metadata = desc.metadata;
+    parts->fitted_sampler = desc.sampler;
+    parts->shown = LevelRange::of(parts->plan.shape);
+    YL_TRY(parts->resource, make_resource(*context_, parts->plan.shape, desc.label, options));
+    return GpuTexture(std::move(parts));
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& options,
+                                  const ResourceOptions& resource) try {
+    YL_CHECK(check_texture(texture, "texture"));
+    UploadOptions within = options;
+    within.staging_budget = std::min(within.staging_budget, context_->options.staging_budget);
+    YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(), within));
+    YL_TRY(GpuTexture result, create(prepared.desc, prepared.plan, resource));
+    result.parts_->findings = std::move(prepared.findings);
+    for (std::size_t batch = 0; batch < prepared.plan.batches.size(); ++batch)
+        YL_CHECK(result.write(prepared.plan, batch, prepared.source(texture)));
+    YL_CHECK(result.set_level_range(prepared.plan.levels));
+    YL_CHECK(wait());
+    return result;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Result<RecordedUpload> Device::record(ID3D12GraphicsCommandList* commands, const Texture& texture,
+                                      const UploadOptions& options,
+                                      const ResourceOptions& resource) try {
+    YL_CHECK(check_texture(texture, "texture"));
+    if (commands == nullptr)
+        return fail_at({ErrorKind::usage, "there is no command list"}, "commands");
+    YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(), options));
+    const UploadPlan& plan = prepared.plan;
+    YL_TRY(GpuTexture result, create(prepared.desc, plan, resource));
+    result.parts_->findings = std::move(prepared.findings);
+    auto staging = std::make_unique<RecordedUpload::Staging>();
+    // One buffer for all batches, one after the other, each where any format may begin.
+    constexpr std::uint64_t batch_alignment = 1536;  // a multiple of 512 and 12
+    std::uint64_t bytes = 0;
+    for (const UploadBatch& batch : plan.batches)
+        bytes += round_up(batch.bytes, batch_alignment);
+    YL_TRY(staging->buffer, HostBuffer::create(context_->device(), bytes, D3D12_HEAP_TYPE_UPLOAD));
+    ResourceParts& parts = *result.parts_->resource;
+    result.parts_->shown = plan.levels;
+    std::uint64_t offset = 0;
+    for (const UploadBatch& batch : plan.batches) {
+        lay_out(plan, batch, prepared.source(texture), staging->buffer.contents().subspan(offset));
+        offset += round_up(batch.bytes, batch_alignment);
+    }
+    for (std::uint32_t level = plan.levels.first; level <= plan.levels.last(); ++level)
+        parts.change(commands, level, D3D12_RESOURCE_STATE_COPY_DEST);
+    offset = 0;
+    for (const UploadBatch& batch : plan.batches) {
+        record_copies(commands, parts, plan, batch, staging->buffer.resource.get(), offset);
+        offset += round_up(batch.bytes, batch_alignment);
+    }
+    for (std::uint32_t level = plan.levels.first; level <= plan.levels.last(); ++level) {
+        parts.change(commands, level, readable);
+        parts.written[level] = true;
+    }
+    return RecordedUpload(std::move(result), std::move(staging));
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Result<std::unique_ptr<DeviceTexture>> Device::reserve(const TextureDesc& desc) try {
+    YL_TRY(UploadPlan plan, plan_upload(desc.shape, profile(), {}, desc.metadata.swizzle));
+    if (plan.shape != desc.shape)
+        return fail(ErrorKind::usage, "the shape does not come from a plan for this device");
+    YL_TRY(GpuTexture texture, create(desc, std::move(plan)));
+    return std::make_unique<GpuTexture>(std::move(texture));
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+RecordedUpload::RecordedUpload(GpuTexture texture, std::unique_ptr<Staging> staging)
+    : texture_(std::move(texture)), staging_(std::move(staging)) {}
+RecordedUpload::RecordedUpload(RecordedUpload&&) noexcept = default;
+RecordedUpload& RecordedUpload::operator=(RecordedUpload&&) noexcept = default;
+RecordedUpload::~RecordedUpload() = default;
+
+GpuTexture& RecordedUpload::texture() {
+    return texture_;
+}
+
+GpuTexture RecordedUpload::finish() && {
+    staging_.reset();
+    return std::move(texture_);
+}
+
+}  // namespace yl::d3d12

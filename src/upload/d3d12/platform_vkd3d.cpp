@@ -1,0 +1,104 @@
+// Events and devices of libvkd3d, on any Vulkan driver.
+#define VKD3D_UTILS_API_VERSION VKD3D_API_VERSION_1_2
+#include "upload/d3d12/platform.hpp"
+
+#include <vkd3d_utils.h>
+
+#include <vkd3d.h>
+
+#include <yl/status_macros.hpp>
+
+namespace yl::d3d12 {
+namespace {
+
+struct Instance {
+    Instance() = default;
+    Instance(const Instance&) = delete;
+    Instance& operator=(const Instance&) = delete;
+    ~Instance() {
+        if (handle != nullptr)
+            vkd3d_instance_decref(handle);
+    }
+    vkd3d_instance* handle = nullptr;
+};
+
+vkd3d_instance_create_info instance_info() {
+    vkd3d_instance_create_info info{};
+    info.type = VKD3D_STRUCTURE_TYPE_INSTANCE_CREATE_INFO;
+    info.pfn_signal_event = vkd3d_signal_event;
+    info.wchar_size = sizeof(WCHAR);
+    return info;
+}
+
+template <class Function>
+Function function_of(VkInstance instance, const char* name) {
+    return reinterpret_cast<Function>(vkGetInstanceProcAddr(instance, name));
+}
+
+/// The device whose name has `part` in it, and its name.
+Result<VkPhysicalDevice> find_device(VkInstance instance, const std::string& part,
+                                     std::string& name) {
+    const auto enumerate =
+        function_of<PFN_vkEnumeratePhysicalDevices>(instance, "vkEnumeratePhysicalDevices");
+    const auto describe =
+        function_of<PFN_vkGetPhysicalDeviceProperties>(instance, "vkGetPhysicalDeviceProperties");
+    std::uint32_t count = 0;
+    enumerate(instance, &count, nullptr);
+    std::vector<VkPhysicalDevice> devices(count);
+    enumerate(instance, &count, devices.data());
+    std::string names;
+    for (VkPhysicalDevice device : devices) {
+        VkPhysicalDeviceProperties properties{};
+        describe(device, &properties);
+        name = properties.deviceName;
+        if (name.find(part) != std::string::npos)
+            return device;
+        names += (names.empty() ? "" : ", ") + name;
+    }
+    return fail(ErrorKind::device, "there is no device '" + part + "'; there are " + names);
+}
+
+}  // namespace
+
+Status wait_for(ID3D12Fence* fence, std::uint64_t value) {
+    const HANDLE event = vkd3d_create_event();
+    if (event == nullptr)
+        return fail(ErrorKind::memory, "Direct3D has no event to wait with");
+    const HRESULT result = fence->SetEventOnCompletion(value, event);
+    if (SUCCEEDED(result))
+        vkd3d_wait_event(event, VKD3D_INFINITE);
+    vkd3d_destroy_event(event);
+    return check(result, "wait for a fence");
+}
+
+/// libvkd3d 1.2 loses a wait of one queue for another now and then (one in 26,000): the program waits
+/// instead.
+Status let_queue_wait(ID3D12CommandQueue*, ID3D12Fence* fence, std::uint64_t value) {
+    return wait_for(fence, value);
+}
+
+Result<OpenedDevice> open_device(const std::string& name) {
+    const vkd3d_instance_create_info info = instance_info();
+    Instance instance;
+    YL_CHECK(check(vkd3d_create_instance(&info, &instance.handle), "start"));
+    OpenedDevice opened;
+    vkd3d_device_create_info device{};
+    device.type = VKD3D_STRUCTURE_TYPE_DEVICE_CREATE_INFO;
+    device.minimum_feature_level = D3D_FEATURE_LEVEL_11_0;
+    device.instance = instance.handle;
+    YL_TRY(device.vk_physical_device,
+           find_device(vkd3d_instance_get_vk_instance(instance.handle), name, opened.name));
+    YL_CHECK(check(vkd3d_create_device(&device, iid_of<ID3D12Device>(), opened.device.place()),
+                   "create a device"));
+    return opened;
+}
+
+bool lacks_format(DXGI_FORMAT format) {
+    return format == DXGI_FORMAT_R9G9B9E5_SHAREDEXP;
+}
+
+bool has_all_address_modes() {
+    return false;
+}
+
+}  // namespace yl::d3d12

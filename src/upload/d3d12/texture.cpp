@@ -1,0 +1,248 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cstring>
+#include <set>
+
+#include <yl/sampler_rules.hpp>
+#include <yl/status_macros.hpp>
+#include "base/checked.hpp"
+#include "base/out_of_memory.hpp"
+#include "pixel/check.hpp"
+#include "upload/d3d12/texture_parts.hpp"
+#include "upload/device_texture.hpp"
+#include "upload/staging.hpp"
+
+namespace yl::d3d12 {
+namespace {
+
+std::set<std::uint32_t> levels_of(const UploadPlan& plan, const UploadBatch& batch) {
+    std::set<std::uint32_t> levels;
+    for (const UploadRegion& region : plan.regions_of(batch))
+        levels.insert(region.level);
+    return levels;
+}
+
+/// Levels go back to the state that they had: that of samplers, or COMMON, in which every queue takes
+/// them.
+void record_write(ResourceParts& parts, const UploadPlan& plan, const UploadBatch& batch,
+                  const Recording& recording) {
+    const auto before = parts.states;
+    const auto levels = levels_of(plan, batch);
+    for (const std::uint32_t level : levels)
+        parts.change(recording.commands, level, D3D12_RESOURCE_STATE_COPY_DEST);
+    record_copies(recording.commands, parts, plan, batch, recording.buffer, 0);
+    for (const std::uint32_t level : levels) {
+        parts.change(recording.commands, level, before[level]);
+        parts.written[level] = true;
+    }
+}
+
+}  // namespace
+
+const void* GpuTexture::backend_key() {
+    static constexpr char key = 0;
+    return &key;
+}
+
+GpuTexture::GpuTexture(std::unique_ptr<Parts> parts) : parts_(std::move(parts)) {}
+GpuTexture::GpuTexture(GpuTexture&& other) noexcept = default;
+
+GpuTexture& GpuTexture::operator=(GpuTexture&& other) noexcept {
+    std::swap(parts_, other.parts_);
+    return *this;
+}
+
+GpuTexture::~GpuTexture() {
+    if (parts_ == nullptr || parts_->resource == nullptr)
+        return;
+    Context& context = *parts_->context;
+    static_cast<void>(context.staging->wait(parts_->resource->last_submission));
+    if (context.options.frames_in_flight > 0)
+        context.retired.push_back({context.frame, std::move(parts_->resource)});
+}
+
+const GpuTexture::Parts& GpuTexture::parts() const {
+    static const Parts none;
+    return parts_ != nullptr ? *parts_ : none;
+}
+
+const UploadPlan& GpuTexture::plan() const {
+    return parts().plan;
+}
+
+const Sampler& GpuTexture::sampler() const {
+    return parts().fitted_sampler;
+}
+
+const Findings& GpuTexture::findings() const {
+    return parts().findings;
+}
+
+const TextureShape& GpuTexture::shape() const {
+    return parts().plan.shape;
+}
+
+LevelRange GpuTexture::level_range() const {
+    return parts().shown;
+}
+
+ID3D12Resource* GpuTexture::resource() const {
+    return parts_ != nullptr ? parts_->resource->resource.get() : nullptr;
+}
+
+std::uint32_t GpuTexture::subresource(std::uint32_t level, std::uint32_t layer,
+                                      std::uint32_t face) const {
+    return level + shape().levels * (layer * shape().faces + face);
+}
+
+D3D12_SHADER_RESOURCE_VIEW_DESC GpuTexture::view_desc() const {
+    return view_desc(info(shape().format).transfer);
+}
+
+D3D12_SHADER_RESOURCE_VIEW_DESC GpuTexture::view_desc(Transfer transfer) const {
+    const Format format = with_transfer(shape().format, transfer).value_or(shape().format);
+    return make_view(shape(), static_cast<DXGI_FORMAT>(info(format).dxgi), parts().plan.swizzle,
+                     parts().shown);
+}
+
+D3D12_SAMPLER_DESC GpuTexture::sampler_desc() const {
+    return make_sampler(sampler());
+}
+
+void GpuTexture::write_view(D3D12_CPU_DESCRIPTOR_HANDLE place) const {
+    if (parts_ == nullptr)
+        return;
+    const D3D12_SHADER_RESOURCE_VIEW_DESC view = view_desc();
+    parts_->context->device()->CreateShaderResourceView(resource(), &view, place);
+}
+
+void GpuTexture::write_sampler(D3D12_CPU_DESCRIPTOR_HANDLE place) const {
+    if (parts_ == nullptr)
+        return;
+    const D3D12_SAMPLER_DESC desc = sampler_desc();
+    parts_->context->device()->CreateSampler(&desc, place);
+}
+
+Status GpuTexture::Parts::submit(std::uint64_t bytes, Route route,
+                                 const std::function<void(const Recording&)>& record) {
+    const auto states = resource->states;
+    const auto written = resource->written;
+    const auto submission = context->staging->submit(bytes, route, record);
+    if (!submission) {
+        resource->states = states;
+        resource->written = written;
+        return tl::unexpected(submission.error());
+    }
+    resource->last_submission = *submission;
+    return {};
+}
+
+Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Texture& texture) try {
+    if (parts_ == nullptr)
+        return moved_from();
+    YL_CHECK(check_texture(texture, "texture"));
+    YL_CHECK(check_write(plan, batch, texture, parts_->plan.shape));
+    const UploadBatch& part = plan.batches[batch];
+    // Levels that samplers see belong to the queue that samples.
+    const bool any_shown = std::ranges::any_of(levels_of(plan, part), [&](std::uint32_t level) {
+        return parts_->resource->is_shown(level);
+    });
+    return parts_->submit(part.bytes, any_shown ? Route::direct : Route::copy,
+                          [&](const Recording& recording) {
+                              lay_out(plan, part, texture, recording.memory);
+                              record_write(*parts_->resource, plan, part, recording);
+                          });
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Status GpuTexture::set_level_range(LevelRange range) try {
+    if (parts_ == nullptr)
+        return moved_from();
+    YL_TRY(range, checked_levels(parts_->plan.shape, range));
+    for (std::uint32_t level = range.first; level <= range.last(); ++level)
+        if (!parts_->resource->written[level])
+            return fail(ErrorKind::usage, fmt::format("level {} has not been written yet", level));
+    YL_CHECK(parts_->submit(0, Route::direct, [&](const Recording& recording) {
+        for (std::uint32_t level = range.first; level <= range.last(); ++level)
+            parts_->resource->change(recording.commands, level, readable);
+    }));
+    parts_->shown = range;
+    return {};
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Status GpuTexture::update(const TextureBox& box, const Texture& texels) {
+    if (parts_ == nullptr)
+        return moved_from();
+    YL_CHECK(check_texture(texels, "texels"));
+    YL_TRY(const PreparedUpdate update,
+           prepare_update(parts_->plan, box, texels, parts_->context->profile));
+    return write(update.plan, 0, update.source(texels));
+}
+
+Result<Texture> GpuTexture::read_back() const try {
+    if (parts_ == nullptr)
+        return moved_from();
+    YL_TRY(Texture texture, Texture::create(parts_->plan.shape));
+    texture.metadata = parts_->metadata;
+    for (std::uint32_t level = 0; level < parts_->plan.shape.levels; ++level) {
+        if (!parts_->resource->is_shown(level)) {
+            std::ranges::fill(texture.level(level), std::byte{0});
+            continue;
+        }
+        for (std::uint32_t layer = 0; layer < parts_->plan.shape.layers; ++layer)
+            for (std::uint32_t face = 0; face < parts_->plan.shape.faces; ++face) {
+                YL_TRY(const Texture one, read_back(level, layer, face));
+                std::ranges::copy(one.level(0), texture.image(level, layer, face).data);
+            }
+    }
+    return texture;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+Result<Texture> GpuTexture::read_back(std::uint32_t level, std::uint32_t layer,
+                                      std::uint32_t face) const try {
+    if (parts_ == nullptr)
+        return moved_from();
+    YL_TRY(const TextureShape shape, shape_of_part(parts_->plan.shape, level, layer, face));
+    ResourceParts& parts = *parts_->resource;
+    if (!parts.is_shown(level))
+        return fail(ErrorKind::usage, fmt::format("level {} is not shown", level));
+    YL_TRY(Texture texture, Texture::create(shape));
+    texture.metadata = parts_->metadata;
+    const std::uint32_t index = parts.subresource(level, layer * parts_->plan.shape.faces + face);
+    ID3D12Device* device = parts_->context->device();
+    D3D12_TEXTURE_COPY_LOCATION from{}, to{};
+    UINT rows = 0;
+    UINT64 row_bytes = 0, total = 0;
+    device->GetCopyableFootprints(&parts.desc, index, 1, 0, &to.PlacedFootprint, &rows, &row_bytes,
+                                  &total);
+    YL_TRY(const HostBuffer buffer, HostBuffer::create(device, total, D3D12_HEAP_TYPE_READBACK));
+    from.pResource = parts.resource.get();
+    from.Type = D3D12_TEXTURE_COPY_TYPE_SUBRESOURCE_INDEX;
+    from.SubresourceIndex = index;
+    to.pResource = buffer.resource.get();
+    to.Type = D3D12_TEXTURE_COPY_TYPE_PLACED_FOOTPRINT;
+    YL_CHECK(parts_->submit(0, Route::direct, [&](const Recording& recording) {
+        parts.change(recording.commands, level, D3D12_RESOURCE_STATE_COPY_SOURCE);
+        recording.commands->CopyTextureRegion(&to, 0, 0, 0, &from, nullptr);
+        parts.change(recording.commands, level, readable);
+    }));
+    YL_CHECK(parts_->context->staging->wait(parts.last_submission));
+    const std::size_t own_row = shape.row_bytes(0);
+    const std::uint64_t own_rows = shape.surface_bytes(0) / own_row;
+    for (std::uint64_t row = 0; row < own_rows * shape.depth; ++row)
+        std::memcpy(texture.level(0).data() + row * own_row,
+                    buffer.contents().data() + (row / own_rows * rows + row % own_rows) *
+                                                   to.PlacedFootprint.Footprint.RowPitch,
+                    own_row);
+    return texture;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
+}
+
+}  // namespace yl::d3d12
