@@ -40,7 +40,7 @@ enum DrawFact : Facts {
     sky_scene = 4,
     ball_scene = 8,
     model_scene = 16,
-    on_vulkan = 32,
+    on_named_device = 32,
     side_by_side = 64,
     is_lit = 128,
     is_unlit = 256,
@@ -213,9 +213,10 @@ struct Draw {
         for (const auto& [name, scene] : scenes)
             shown |= when(scene_name == name, scene);
         const bool several = samplers.size() > 1 || texture_paths.size() > 1;
-        return shown | when(api == "vulkan", on_vulkan) | when(several, side_by_side) |
-               when(!lamp.empty() || scene_name == "ball", is_lit) | when(lamp.empty(), is_unlit) |
-               when(!surface.part.empty(), shows_part) | when(surface.part.empty(), shows_whole);
+        return shown | when(api == "vulkan" || api == "d3d12", on_named_device) |
+               when(several, side_by_side) | when(!lamp.empty() || scene_name == "ball", is_lit) |
+               when(lamp.empty(), is_unlit) | when(!surface.part.empty(), shows_part) |
+               when(surface.part.empty(), shows_whole);
     }
 
     yl::Result<Exit> run() const {
@@ -339,22 +340,23 @@ OptionTable for_scenes(Facts which, std::vector<OptionRow> rows) {
 }
 
 OptionTable common_options(Draw& draw) {
-    return {.rows = {{"--sampler", &draw.samplers, "SAMPLER",
-                      "How to sample, such as \"mag=linear min=linear mip=linear wrap=repeat "
-                      "aniso=8\"; repeat it to compare samplers side by side. model: overrides the "
-                      "model's own samplers"},
-                     {"--api",
-                      &draw.api,
-                      "cpu|gl|gles|vulkan",
-                      "Who draws: cpu, or a real OpenGL, OpenGL ES or Vulkan driver",
-                      {.allowed = one_of({"cpu", "gl", "gles", "vulkan"})}},
-                     {"--device",
-                      &draw.device,
-                      "NAME",
-                      "vulkan: part of the device's name",
-                      {.rules = {refused_without(
-                           on_vulkan, "devices are named by Vulkan: add --api vulkan")}}},
-                     {"--size", &draw.size, "WxH", "Size of each picture in pixels"}}};
+    return {
+        .rows = {{"--sampler", &draw.samplers, "SAMPLER",
+                  "How to sample, such as \"mag=linear min=linear mip=linear wrap=repeat "
+                  "aniso=8\"; repeat it to compare samplers side by side. model: overrides the "
+                  "model's own samplers"},
+                 {"--api",
+                  &draw.api,
+                  "cpu|gl|gles|vulkan|d3d12",
+                  "Who draws: cpu, or a real OpenGL, OpenGL ES, Vulkan or Direct3D 12 driver",
+                  {.allowed = one_of({"cpu", "gl", "gles", "vulkan", "d3d12"})}},
+                 {"--device",
+                  &draw.device,
+                  "NAME",
+                  "vulkan, d3d12: part of the device's name",
+                  {.rules = {refused_without(
+                       on_named_device, "devices have names with --api vulkan and --api d3d12")}}},
+                 {"--size", &draw.size, "WxH", "Size of each picture in pixels"}}};
 }
 
 std::vector<OptionTable> texture_options(Draw& draw) {

@@ -1,5 +1,6 @@
 // Direct3D 12 without a window.
 #include <yl/d3d12.hpp>
+#include <yl/d3d12_scene.hpp>
 
 #include <yl/status_macros.hpp>
 
@@ -15,26 +16,35 @@ class Direct3dDriver final : public Driver {
 
     yl::TextureDevice& device() override { return device_; }
 
-    yl::Result<yl::Image> draw(const yl::Scene&, const yl::Texture&, const yl::Sampler&,
-                               std::optional<yl::LevelRange>) override {
-        return draws_nothing();
+    yl::Result<yl::Image> draw(const yl::Scene& scene, const yl::Texture& texture,
+                               const yl::Sampler& sampler,
+                               std::optional<yl::LevelRange> declared) override {
+        if (declared)
+            return yl::fail_at({yl::ErrorKind::usage,
+                                "Direct3D's views have just the levels that are there; OpenGL "
+                                "shows what missing ones do"},
+                               "--declare-levels");
+        YL_TRY(const auto uploaded, device_.upload(texture, {.sampler = sampler}));
+        return yl::d3d12::draw_scene(device_, scene, uploaded, texture.metadata.alpha);
     }
-    yl::Result<yl::Image> draw(const yl::CubeScene&, const yl::Texture&,
-                               const yl::Sampler&) override {
-        return draws_nothing();
+
+    yl::Result<yl::Image> draw(const yl::CubeScene& scene, const yl::Texture& cube,
+                               const yl::Sampler& sampler) override {
+        YL_TRY(const auto uploaded, device_.upload(cube, {.sampler = sampler}));
+        return yl::d3d12::draw_cube_scene(device_, scene, uploaded);
     }
+
     yl::Result<yl::Image> draw(const yl::ModelScene&, const yl::ModelView&) override {
-        return draws_nothing();
+        return yl::fail_at(
+            {yl::ErrorKind::unsupported, "models are drawn by the CPU and by OpenGL"}, "--api");
     }
-    [[nodiscard]] yl::LevelCurve level_curve() const override { return yl::LevelCurve::exact; }
+
+    [[nodiscard]] yl::LevelCurve level_curve() const override {
+        const bool is_mesa = device_.profile().name.find("llvmpipe") != std::string::npos;
+        return is_mesa ? yl::LevelCurve::piecewise_linear : yl::LevelCurve::exact;
+    }
 
  private:
-    static tl::unexpected<yl::Error> draws_nothing() {
-        return yl::fail_at({yl::ErrorKind::unsupported,
-                            "textures go to Direct3D 12 and come back; nothing is drawn by it"},
-                           "--api");
-    }
-
     yl::d3d12::HeadlessDevice headless_;
     yl::d3d12::Device device_;
 };

@@ -20,7 +20,7 @@ TEST_CASE("upload by OpenGL, OpenGL ES and both Vulkan drivers reads back identi
     const std::string blocks = folder.path("slate.ktx2");
     REQUIRE(run_ylat("bake " + demo_file("slate.png") + " --as bc7-srgb --effort 0 -o " + blocks)
                 .exit == 0);
-    for (const char* api : {"gl", "gles", "vulkan", "vulkan --device SwiftShader"}) {
+    for (const char* api : {"gl", "gles", "vulkan", "vulkan --device SwiftShader", "d3d12"}) {
         CAPTURE(api);
         const json report = run_json("upload --api " + std::string(api) + " " + blocks);
         CHECK(report["identical"] == true);
@@ -105,7 +105,8 @@ TEST_CASE("every driver draws nearly the same floor and sky") {
     const std::string floor =
         "draw floor " + demo_file("slate.png") + " --size 160x100 -o " + folder.path("f-");
     const std::string view = "draw sky " + sky + " --size 160x100 -o " + folder.path("s-");
-    for (const char* api : {"cpu", "gl", "gles", "vulkan", "vulkan --device SwiftShader"}) {
+    for (const char* api :
+         {"cpu", "gl", "gles", "vulkan", "vulkan --device SwiftShader", "d3d12"}) {
         CAPTURE(api);
         std::string file = std::string(api) + ".png";
         std::ranges::replace(file, ' ', '_');

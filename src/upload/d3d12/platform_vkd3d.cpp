@@ -2,6 +2,8 @@
 #define VKD3D_UTILS_API_VERSION VKD3D_API_VERSION_1_2
 #include "upload/d3d12/platform.hpp"
 
+#include <cstdlib>
+
 #include <vkd3d_utils.h>
 
 #include <vkd3d.h>
@@ -78,6 +80,8 @@ Status let_queue_wait(ID3D12CommandQueue*, ID3D12Fence* fence, std::uint64_t val
 }
 
 Result<OpenedDevice> open_device(const std::string& name) {
+    // Mesa's software driver is then exact in level of detail and filtering.
+    ::setenv("GALLIVM_PERF", "no_quad_lod,no_aos_sampling,no_rho_approx,no_brilinear", 0);
     const vkd3d_instance_create_info info = instance_info();
     Instance instance;
     YL_CHECK(check(vkd3d_create_instance(&info, &instance.handle), "start"));
@@ -95,6 +99,14 @@ Result<OpenedDevice> open_device(const std::string& name) {
 
 bool lacks_format(DXGI_FORMAT format) {
     return format == DXGI_FORMAT_R9G9B9E5_SHAREDEXP;
+}
+
+Result<Owned<ID3DBlob>> serialize(const D3D12_ROOT_SIGNATURE_DESC& desc) {
+    ID3DBlob* blob = nullptr;
+    YL_CHECK(
+        check(D3D12SerializeRootSignature(&desc, D3D_ROOT_SIGNATURE_VERSION_1_0, &blob, nullptr),
+              "serialize a root signature"));
+    return Owned<ID3DBlob>(blob);
 }
 
 bool has_all_address_modes() {
