@@ -3,11 +3,11 @@
 #include <algorithm>
 
 #include <yl/status_macros.hpp>
-#include "base/checked.hpp"
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 #include "upload/d3d12/profile.hpp"
 #include "upload/d3d12/texture_parts.hpp"
+#include "upload/device_texture.hpp"
 #include "upload/staging.hpp"
 
 namespace yl::d3d12 {
@@ -79,14 +79,13 @@ Result<GpuTexture> Device::create(const TextureDesc& desc, UploadPlan plan,
 Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& options,
                                   const ResourceOptions& resource) try {
     YL_CHECK(check_texture(texture, "texture"));
-    UploadOptions within = options;
-    within.staging_budget = std::min(within.staging_budget, context_->options.staging_budget);
-    YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(), within));
-    YL_TRY(GpuTexture result, create(prepared.desc, prepared.plan, resource));
-    result.parts_->findings = std::move(prepared.findings);
-    for (std::size_t batch = 0; batch < prepared.plan.batches.size(); ++batch)
-        YL_CHECK(result.write(prepared.plan, batch, prepared.source(texture)));
-    YL_CHECK(result.set_level_range(prepared.plan.levels));
+    const auto create_prepared = [&](PreparedUpload& prepared) -> Result<GpuTexture> {
+        YL_TRY(GpuTexture made, create(prepared.desc, prepared.plan, resource));
+        made.parts_->findings = std::move(prepared.findings);
+        return made;
+    };
+    YL_TRY(GpuTexture result, upload_within(context_->options.staging_budget, profile(), texture,
+                                            options, create_prepared));
     YL_CHECK(wait());
     return result;
 } catch (const std::bad_alloc&) {
@@ -106,23 +105,18 @@ Result<RecordedUpload> Device::record(ID3D12GraphicsCommandList* commands, const
     auto staging = std::make_unique<RecordedUpload::Staging>();
     // One buffer for all batches, one after the other, each where any format may begin.
     constexpr std::uint64_t batch_alignment = 1536;  // a multiple of 512 and 12
-    std::uint64_t bytes = 0;
-    for (const UploadBatch& batch : plan.batches)
-        bytes += round_up(batch.bytes, batch_alignment);
-    YL_TRY(staging->buffer, HostBuffer::create(context_->device(), bytes, D3D12_HEAP_TYPE_UPLOAD));
+    const BatchOffsets at = batch_offsets(plan, batch_alignment);
+    YL_TRY(staging->buffer,
+           HostBuffer::create(context_->device(), at.bytes, D3D12_HEAP_TYPE_UPLOAD));
     ResourceParts& parts = *result.parts_->resource;
     result.parts_->shown = plan.levels;
-    std::uint64_t offset = 0;
-    for (const UploadBatch& batch : plan.batches) {
-        lay_out(plan, batch, prepared.source(texture), staging->buffer.contents().subspan(offset));
-        offset += round_up(batch.bytes, batch_alignment);
-    }
     for (std::uint32_t level = plan.levels.first; level <= plan.levels.last(); ++level)
         parts.change(commands, level, D3D12_RESOURCE_STATE_COPY_DEST);
-    offset = 0;
-    for (const UploadBatch& batch : plan.batches) {
-        record_copies(commands, parts, plan, batch, staging->buffer.resource.get(), offset);
-        offset += round_up(batch.bytes, batch_alignment);
+    for (std::size_t i = 0; i < plan.batches.size(); ++i) {
+        lay_out(plan, plan.batches[i], prepared.source(texture),
+                staging->buffer.contents().subspan(at.offsets[i]));
+        record_copies(commands, parts, plan, plan.batches[i], staging->buffer.resource.get(),
+                      at.offsets[i]);
     }
     for (std::uint32_t level = plan.levels.first; level <= plan.levels.last(); ++level) {
         parts.change(commands, level, readable);
@@ -134,9 +128,7 @@ Result<RecordedUpload> Device::record(ID3D12GraphicsCommandList* commands, const
 }
 
 Result<std::unique_ptr<DeviceTexture>> Device::reserve(const TextureDesc& desc) try {
-    YL_TRY(UploadPlan plan, plan_upload(desc.shape, profile(), {}, desc.metadata.swizzle));
-    if (plan.shape != desc.shape)
-        return fail(ErrorKind::usage, "the shape does not come from a plan for this device");
+    YL_TRY(UploadPlan plan, plan_to_reserve(desc, profile()));
     YL_TRY(GpuTexture texture, create(desc, std::move(plan)));
     return std::make_unique<GpuTexture>(std::move(texture));
 } catch (const std::bad_alloc&) {

@@ -6,7 +6,6 @@
 
 #include <yl/sampler_rules.hpp>
 #include <yl/status_macros.hpp>
-#include "base/checked.hpp"
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 #include "upload/d3d12/texture_parts.hpp"
@@ -177,29 +176,18 @@ Status GpuTexture::set_level_range(LevelRange range) try {
 Status GpuTexture::update(const TextureBox& box, const Texture& texels) {
     if (parts_ == nullptr)
         return moved_from();
-    YL_CHECK(check_texture(texels, "texels"));
-    YL_TRY(const PreparedUpdate update,
-           prepare_update(parts_->plan, box, texels, parts_->context->profile));
-    return write(update.plan, 0, update.source(texels));
+    return replace_box(*this, parts_->plan, parts_->context->profile, box, texels);
 }
 
 Result<Texture> GpuTexture::read_back() const try {
     if (parts_ == nullptr)
         return moved_from();
-    YL_TRY(Texture texture, Texture::create(parts_->plan.shape));
-    texture.metadata = parts_->metadata;
-    for (std::uint32_t level = 0; level < parts_->plan.shape.levels; ++level) {
-        if (!parts_->resource->is_shown(level)) {
-            std::ranges::fill(texture.level(level), std::byte{0});
-            continue;
-        }
-        for (std::uint32_t layer = 0; layer < parts_->plan.shape.layers; ++layer)
-            for (std::uint32_t face = 0; face < parts_->plan.shape.faces; ++face) {
-                YL_TRY(const Texture one, read_back(level, layer, face));
-                std::ranges::copy(one.level(0), texture.image(level, layer, face).data);
-            }
-    }
-    return texture;
+    return read_parts(
+        parts_->plan.shape, parts_->metadata,
+        [&](std::uint32_t level) { return parts_->resource->is_shown(level); },
+        [&](std::uint32_t level, std::uint32_t layer, std::uint32_t face) {
+            return read_back(level, layer, face);
+        });
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }

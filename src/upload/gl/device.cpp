@@ -4,6 +4,7 @@
 #include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
+#include "upload/device_texture.hpp"
 #include "upload/gl/profile.hpp"
 #include "upload/gl/saved_state.hpp"
 #include "upload/gl/storage.hpp"
@@ -164,9 +165,7 @@ Result<GpuTexture> Device::adopt(std::uint32_t name, const TextureShape& shape,
 }
 
 Result<std::unique_ptr<DeviceTexture>> Device::reserve(const TextureDesc& desc) try {
-    YL_TRY(UploadPlan plan, plan_upload(desc.shape, *parts_->profile, {}, desc.metadata.swizzle));
-    if (plan.shape != desc.shape)
-        return fail(ErrorKind::usage, "the shape does not come from a plan for this device");
+    YL_TRY(UploadPlan plan, plan_to_reserve(desc, *parts_->profile));
     YL_TRY(GpuTexture texture, create(desc, std::move(plan), LevelRange::of(desc.shape), true));
     return std::make_unique<GpuTexture>(std::move(texture));
 } catch (const std::bad_alloc&) {

@@ -180,10 +180,7 @@ Status GpuTexture::set_level_range(LevelRange range) try {
 Status GpuTexture::update(const TextureBox& box, const Texture& texels) {
     if (parts_ == nullptr)
         return moved_from();
-    YL_CHECK(check_texture(texels, "texels"));
-    YL_TRY(const PreparedUpdate update,
-           prepare_update(parts_->plan, box, texels, *parts_->device->profile));
-    return write(update.plan, 0, update.source(texels));
+    return replace_box(*this, parts_->plan, *parts_->device->profile, box, texels);
 }
 
 Result<std::uint64_t> GpuTexture::handle(const std::optional<Sampler>& sampler) try {

@@ -123,7 +123,7 @@ Result<LoadedTexture> load(const LoadJob& job, const DeviceProfile& profile,
     LoadedTexture loaded;
     YL_TRY(Source source, open_request(job.request, options));
     YL_CHECK(check_kind(source.shape(), job.request.kind));
-        UploadOptions prepare{.missing_blocks = options.missing_blocks,
+    UploadOptions prepare{.missing_blocks = options.missing_blocks,
                           .transcode_effort = options.transcode_effort};
     YL_TRY(const UploadPlan full,
            plan_upload(source.shape(), profile, prepare, source.metadata().swizzle,
@@ -135,7 +135,7 @@ Result<LoadedTexture> load(const LoadJob& job, const DeviceProfile& profile,
             std::max(loaded.dropped_levels,
                      levels_to_drop(full.shape, most_bytes).value_or(full.shape.levels - 1));
     YL_TRY(loaded.texture, source.take(loaded.dropped_levels));
-        prepare.smallest_first = true;
+    prepare.smallest_first = true;
     prepare.staging_budget = options.staging_budget;
     prepare.sampler = job.request.sampler;
     prepare.role = job.request.bake.role;

@@ -5,6 +5,7 @@
 #include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
+#include "upload/device_texture.hpp"
 #include "upload/staging.hpp"
 #include "upload/vulkan/profile.hpp"
 #include "upload/vulkan/texture_parts.hpp"
@@ -76,14 +77,13 @@ Result<GpuTexture> Device::create(const TextureDesc& desc, UploadPlan plan,
 Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& options,
                                   VkImageUsageFlags further_usage) try {
     YL_CHECK(check_texture(texture, "texture"));
-    UploadOptions within = options;
-    within.staging_budget = std::min(within.staging_budget, context_->options.staging_budget);
-    YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(), within));
-    YL_TRY(GpuTexture result, create(prepared.desc, prepared.plan, further_usage));
-    result.parts_->findings = std::move(prepared.findings);
-    for (std::size_t batch = 0; batch < prepared.plan.batches.size(); ++batch)
-        YL_CHECK(result.write(prepared.plan, batch, prepared.source(texture)));
-    YL_CHECK(result.set_level_range(prepared.plan.levels));
+    const auto create_prepared = [&](PreparedUpload& prepared) -> Result<GpuTexture> {
+        YL_TRY(GpuTexture made, create(prepared.desc, prepared.plan, further_usage));
+        made.parts_->findings = std::move(prepared.findings);
+        return made;
+    };
+    YL_TRY(GpuTexture result, upload_within(context_->options.staging_budget, profile(), texture,
+                                            options, create_prepared));
     YL_CHECK(wait());
     return result;
 } catch (const std::bad_alloc&) {
@@ -101,21 +101,19 @@ Result<RecordedUpload> Device::record(VkCommandBuffer commands, const Texture& t
     auto staging = std::make_unique<RecordedUpload::Staging>();
     // One buffer for all batches, one after the other, each where any format may begin.
     constexpr VkDeviceSize batch_alignment = 768;  // a multiple of 16, 12 and 256
-    VkDeviceSize bytes = 0;
-    for (const UploadBatch& batch : plan.batches)
-        bytes += (batch.bytes + batch_alignment - 1) / batch_alignment * batch_alignment;
-    YL_TRY(staging->buffer, HostBuffer::create(*context_, bytes, VK_BUFFER_USAGE_TRANSFER_SRC_BIT));
+    const BatchOffsets at = batch_offsets(plan, batch_alignment);
+    YL_TRY(staging->buffer,
+           HostBuffer::create(*context_, at.bytes, VK_BUFFER_USAGE_TRANSFER_SRC_BIT));
     ImageParts& parts = *result.parts_->image;
     const std::uint32_t first = plan.levels.first, count = plan.levels.count;
     result.parts_->shown = plan.levels;
     YL_TRY(parts.view,
            make_view(*context_, parts.image.get(), plan.shape, plan.swizzle, result.parts_->shown));
     std::vector<std::vector<VkBufferImageCopy>> copies;
-    VkDeviceSize offset = 0;
-    for (const UploadBatch& batch : plan.batches) {
-        lay_out(plan, batch, prepared.source(texture), staging->buffer.contents().subspan(offset));
-        copies.push_back(copies_of(plan, batch, offset));
-        offset += (batch.bytes + batch_alignment - 1) / batch_alignment * batch_alignment;
+    for (std::size_t i = 0; i < plan.batches.size(); ++i) {
+        lay_out(plan, plan.batches[i], prepared.source(texture),
+                staging->buffer.contents().subspan(at.offsets[i]));
+        copies.push_back(copies_of(plan, plan.batches[i], at.offsets[i]));
     }
     // From here on nothing fails: the program's commands must not name what is gone.
     vulkan::record(context_->vk, commands,
@@ -137,9 +135,7 @@ Result<RecordedUpload> Device::record(VkCommandBuffer commands, const Texture& t
 }
 
 Result<std::unique_ptr<DeviceTexture>> Device::reserve(const TextureDesc& desc) try {
-    YL_TRY(UploadPlan plan, plan_upload(desc.shape, profile(), {}, desc.metadata.swizzle));
-    if (plan.shape != desc.shape)
-        return fail(ErrorKind::usage, "the shape does not come from a plan for this device");
+    YL_TRY(UploadPlan plan, plan_to_reserve(desc, profile()));
     YL_TRY(GpuTexture texture, create(desc, std::move(plan)));
     return std::make_unique<GpuTexture>(std::move(texture));
 } catch (const std::bad_alloc&) {
