@@ -98,6 +98,7 @@ Json sampler_json(const yl::Sampler& sampler, yl::GraphicsApi api) {
         case yl::GraphicsApi::vulkan:
             return vulkan_sampler_json(sampler);
         case yl::GraphicsApi::direct3d12:
+        case yl::GraphicsApi::direct3d11:  // whose numbers are the same
             return d3d12_sampler_json(sampler);
         case yl::GraphicsApi::webgpu: {
             const auto words = yl::webgpu_sampler(sampler);
@@ -140,6 +141,7 @@ std::string format_word(yl::Format format, yl::GraphicsApi api) {
             return fmt::format("{} ({})", yl::vulkan_enumerant(format),
                                static_cast<std::uint32_t>(format));
         case yl::GraphicsApi::direct3d12:
+        case yl::GraphicsApi::direct3d11:
             return fmt::format("{} ({})", yl::dxgi_enumerant(format), f.dxgi);
         case yl::GraphicsApi::webgpu:
             return std::string(f.webgpu);

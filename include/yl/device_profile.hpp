@@ -24,6 +24,7 @@ enum class GraphicsApi : std::uint8_t {
     webgpu,
     direct3d12,
     metal,
+    direct3d11,
 };
 
 /// "OpenGL", "Vulkan" ...
@@ -83,7 +84,8 @@ struct YL_API DeviceProfile {
 
 /// Typical devices: the limits of nearly all of a kind, and those of every one; by the standards of
 /// the APIs:
-/// `gl33`, `gles30`, `webgl2`, `webgpu`, `vulkan-desktop`, `vulkan-mobile`, `d3d12`, `metal`.
+/// `gl33`, `gles30`, `webgl2`, `webgpu`, `vulkan-desktop`, `vulkan-mobile`, `d3d12`,
+/// `metal`, `d3d11`.
 /// Block formats are included where nearly all devices have the extension (desktop).
 [[nodiscard]] YL_API std::span<const DeviceProfile> built_in_profiles();
 

@@ -137,6 +137,21 @@ struct UploadPlan {
 [[nodiscard]] YL_API Status fill_staging(const UploadPlan& plan, const UploadBatch& batch,
                                          const Texture& texture, std::span<std::byte> staging);
 
+/// Copies the texels of one region into memory whose pitches are not the plan's own, such as a
+/// subresource that Direct3D 11 has mapped. `memory` begins with the region's first row. Fails as
+/// `fill_staging` does.
+[[nodiscard]] YL_API Status fill_mapped(const UploadPlan& plan, const UploadRegion& region,
+                                        const Texture& texture, std::span<std::byte> memory,
+                                        std::uint64_t row_pitch, std::uint64_t slice_pitch);
+
+/// Direct3D's number of a level of a layer and face (D3D11CalcSubresource and its like).
+[[nodiscard]] constexpr std::uint32_t direct3d_subresource(const TextureShape& shape,
+                                                           std::uint32_t level,
+                                                           std::uint32_t layer = 0,
+                                                           std::uint32_t face = 0) {
+    return level + shape.levels * (layer * shape.faces + face);
+}
+
 /// A texture and its sampler on a device; owns both.
 class YL_API DeviceTexture {
  public:

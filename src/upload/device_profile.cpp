@@ -233,6 +233,19 @@ DeviceProfile direct3d_12() {
     return p;
 }
 
+/// Textures are made of memory of the program's (D3D11_SUBRESOURCE_DATA), whose pitches are its own.
+DeviceProfile direct3d_11() {
+    DeviceProfile p = direct3d_12();
+    p.name = "d3d11";
+    p.api = "Direct3D 11, feature level 11.0";
+    p.api_kind = GraphicsApi::direct3d11;
+    p.has_swizzle = false;  // views have no component mapping
+    p.max_samplers = 4096;  // D3D11_REQ_SAMPLER_OBJECT_COUNT_PER_DEVICE
+    p.row_pitch_alignment = 1;
+    p.offset_alignment = 16;
+    return p;
+}
+
 DeviceProfile metal() {
     DeviceProfile p;
     p.name = "metal";
@@ -262,8 +275,8 @@ DeviceProfile metal() {
 }  // namespace
 
 std::string_view name(GraphicsApi api) {
-    constexpr std::array<std::string_view, 7> names = {"OpenGL", "OpenGL ES",   "WebGL", "Vulkan",
-                                                       "WebGPU", "Direct3D 12", "Metal"};
+    constexpr std::array<std::string_view, 8> names = {
+        "OpenGL", "OpenGL ES", "WebGL", "Vulkan", "WebGPU", "Direct3D 12", "Metal", "Direct3D 11"};
     return names[static_cast<std::size_t>(api)];
 }
 
@@ -273,9 +286,9 @@ const FormatSupport* DeviceProfile::find(Format format) const {
 }
 
 std::span<const DeviceProfile> built_in_profiles() {
-    static const std::array<DeviceProfile, 8> profiles = {
-        opengl_33(),      opengl_es_30(),  webgl_2(),     webgpu(),
-        vulkan_desktop(), vulkan_mobile(), direct3d_12(), metal()};
+    static const std::array<DeviceProfile, 9> profiles = {
+        opengl_33(),     opengl_es_30(), webgl_2(), webgpu(),     vulkan_desktop(),
+        vulkan_mobile(), direct3d_12(),  metal(),   direct3d_11()};
     return profiles;
 }
 

@@ -115,8 +115,9 @@ Sampler fit_sampler(const Sampler& sampler, const DeviceProfile& profile, Findin
                          sampler.max_anisotropy, profile.max_anisotropy),
              fmt::format("ask for {} or less", profile.max_anisotropy)});
     }
-    const bool needs_linear =
-        profile.api_kind == GraphicsApi::direct3d12 || profile.api_kind == GraphicsApi::webgpu;
+    const bool needs_linear = profile.api_kind == GraphicsApi::direct3d12 ||
+                              profile.api_kind == GraphicsApi::direct3d11 ||
+                              profile.api_kind == GraphicsApi::webgpu;
     if (needs_linear && fitting.max_anisotropy > 1 && !is_all_linear(fitting)) {
         findings.push_back(
             {"anisotropy-left-out",

@@ -66,14 +66,15 @@ const std::byte* region_source(const UploadPlan& plan, const UploadRegion& regio
 namespace {
 
 /// Whether a texture has the texels that a plan takes from it.
-Status check_source(const UploadPlan& plan, const UploadBatch& batch, const Texture& texture) {
+Status check_source(const UploadPlan& plan, std::span<const UploadRegion> regions,
+                    const Texture& texture) {
     const TextureShape& shape = texture.shape();
     if (shape.format != plan.shape.format)
         return fail(ErrorKind::usage,
                     fmt::format("the texture is {}, and the plan stores {}",
                                 info(shape.format).name, info(plan.shape.format).name));
     const FormatInfo& f = info(shape.format);
-    for (const UploadRegion& region : plan.regions_of(batch)) {
+    for (const UploadRegion& region : regions) {
         const UploadRegion place = place_in_texture(plan, region);
         const bool is_there =
             place.level < shape.levels && place.layer < shape.layers && place.face < shape.faces &&
@@ -101,7 +102,7 @@ Status check_write(const UploadPlan& plan, std::size_t batch, const Texture& tex
     if (batch >= plan.batches.size())
         return refuse(fmt::format("the plan has {} batches; there is no number {}",
                                   plan.batches.size(), batch));
-    return check_source(plan, plan.batches[batch], texture);
+    return check_source(plan, plan.regions_of(plan.batches[batch]), texture);
 }
 
 namespace {
@@ -168,33 +169,72 @@ Status fill_staging(const UploadPlan& plan, const UploadBatch& batch, const Text
         return fail_at({ErrorKind::usage, fmt::format("the batch needs {} bytes, and there are {}",
                                                       batch.bytes, staging.size())},
                        "staging");
-    YL_CHECK(check_source(plan, batch, texture));
+    YL_CHECK(check_source(plan, plan.regions_of(batch), texture));
     lay_out(plan, batch, texture, staging);
     return {};
 }
 
+namespace {
+
+/// The rows of a region, one after the other at these pitches.
+void lay_out_region(const UploadPlan& plan, const UploadRegion& region, const Texture& texture,
+                    std::byte* target, std::uint64_t row_pitch, std::uint64_t slice_pitch) {
+    const FormatInfo& f = info(plan.shape.format);
+    const std::byte* source = region_source(plan, region, texture);
+    const std::uint32_t source_level = plan.box ? 0 : region.level;
+    const std::uint64_t source_row = texture.shape().row_bytes(source_level);
+    const std::uint64_t source_slice = texture.shape().surface_bytes(source_level);
+    const std::uint64_t rows = ceil_div(region.height, f.block_height);
+    const std::uint64_t row_bytes =
+        ceil_div(region.width, f.block_width) * std::uint64_t{f.block_bytes};
+    for (std::uint32_t slice = 0; slice < region.depth; ++slice) {
+        std::byte* to = target + slice * slice_pitch;
+        const std::byte* from = source + slice * source_slice;
+        if (source_row == row_pitch && row_bytes == source_row) {
+            std::memcpy(to, from, rows * row_bytes);
+            continue;
+        }
+        for (std::uint64_t row = 0; row < rows; ++row)
+            std::memcpy(to + row * row_pitch, from + row * source_row, row_bytes);
+    }
+}
+
+}  // namespace
+
 void lay_out(const UploadPlan& plan, const UploadBatch& batch, const Texture& texture,
              std::span<std::byte> staging) {
+    for (const UploadRegion& region : plan.regions_of(batch))
+        lay_out_region(plan, region, texture, staging.data() + region.offset, region.row_pitch,
+                       region.slice_pitch);
+}
+
+Status fill_mapped(const UploadPlan& plan, const UploadRegion& region, const Texture& texture,
+                   std::span<std::byte> memory, std::uint64_t row_pitch,
+                   std::uint64_t slice_pitch) {
+    YL_CHECK(check_texture(texture, "texture"));
+    YL_CHECK(check_source(plan, {&region, 1}, texture));
+    if (region.width == 0 || region.height == 0 || region.depth == 0)
+        return {};
     const FormatInfo& f = info(plan.shape.format);
-    for (const UploadRegion& region : plan.regions_of(batch)) {
-        const std::byte* source = region_source(plan, region, texture);
-        const std::uint32_t source_level = plan.box ? 0 : region.level;
-        const std::uint64_t source_row = texture.shape().row_bytes(source_level);
-        const std::uint64_t source_slice = texture.shape().surface_bytes(source_level);
-        const std::uint64_t rows = ceil_div(region.height, f.block_height);
-        const std::uint64_t row_bytes =
-            ceil_div(region.width, f.block_width) * std::uint64_t{f.block_bytes};
-        for (std::uint32_t slice = 0; slice < region.depth; ++slice) {
-            std::byte* to = staging.data() + region.offset + slice * region.slice_pitch;
-            const std::byte* from = source + slice * source_slice;
-            if (source_row == region.row_pitch && row_bytes == source_row) {
-                std::memcpy(to, from, rows * row_bytes);
-                continue;
-            }
-            for (std::uint64_t row = 0; row < rows; ++row)
-                std::memcpy(to + row * region.row_pitch, from + row * source_row, row_bytes);
-        }
-    }
+    const std::uint64_t row_bytes =
+        ceil_div(region.width, f.block_width) * std::uint64_t{f.block_bytes};
+    const std::uint64_t rows = ceil_div(region.height, f.block_height);
+    if (row_pitch < row_bytes)
+        return fail_at({ErrorKind::usage, fmt::format("a row has {} bytes, and the pitch is {}",
+                                                      row_bytes, row_pitch)},
+                       "row_pitch");
+    const CheckedSize slice = CheckedSize(rows - 1) * row_pitch + row_bytes;
+    if (region.depth > 1 && !slice.fits(slice_pitch))
+        return fail_at({ErrorKind::usage, fmt::format("slices of {} rows do not fit a pitch of {}",
+                                                      rows, slice_pitch)},
+                       "slice_pitch");
+    const CheckedSize needed = CheckedSize(region.depth - 1) * slice_pitch + slice;
+    if (!needed.fits(memory.size()))
+        return fail_at(
+            {ErrorKind::usage, fmt::format("the region does not fit {} bytes", memory.size())},
+            "memory");
+    lay_out_region(plan, region, texture, memory.data(), row_pitch, slice_pitch);
+    return {};
 }
 
 }  // namespace yl

@@ -16,7 +16,8 @@ namespace {
 
 /// APIs that know BC1 with alpha alone.
 bool shows_black_as_holes(const DeviceProfile& profile) {
-    return profile.api_kind == GraphicsApi::direct3d12 || profile.api_kind == GraphicsApi::metal ||
+    return profile.api_kind == GraphicsApi::direct3d12 ||
+           profile.api_kind == GraphicsApi::direct3d11 || profile.api_kind == GraphicsApi::metal ||
            profile.api_kind == GraphicsApi::webgpu;
 }
 

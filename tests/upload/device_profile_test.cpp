@@ -20,7 +20,7 @@ UploadPlan plan_for(const char* device, const TextureShape& shape,
 
 }  // namespace
 
-TEST_CASE("there are eight built-in devices, and an unknown one is refused by name") {
+TEST_CASE("there are nine built-in devices, and an unknown one is refused by name") {
     std::set<std::string> names;
     for (const DeviceProfile& profile : built_in_profiles()) {
         names.insert(profile.name);
@@ -29,7 +29,7 @@ TEST_CASE("there are eight built-in devices, and an unknown one is refused by na
         CHECK(std::ranges::is_sorted(profile.formats, {}, &FormatSupport::format));
     }
     CHECK(names == std::set<std::string>{"gl33", "gles30", "webgl2", "webgpu", "vulkan-desktop",
-                                         "vulkan-mobile", "d3d12", "metal"});
+                                         "vulkan-mobile", "d3d12", "metal", "d3d11"});
     const Error error = must_fail(find_profile("commodore"));
     CHECK(error.kind == ErrorKind::usage);
     CHECK(contains(error.message, "vulkan-mobile"));

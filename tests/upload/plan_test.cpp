@@ -133,3 +133,57 @@ TEST_CASE("lines with two layers are surfaces where a device has no arrays of li
         CHECK(plan.findings.empty() == (layers == 1));
     }
 }
+
+TEST_CASE(
+    "Direct3D 11: tight rows, and subresources that the driver has mapped at its own pitches") {
+    const DeviceProfile profile = must(find_profile("d3d11"));
+    for (const TextureShape& shape :
+         {TextureShape{.format = Format::rgba8_unorm, .width = 13, .height = 7, .levels = 4},
+          {.format = Format::bc1_unorm, .width = 20, .height = 12, .levels = 3, .faces = 1},
+          {.format = Format::rgba16_float, .width = 5, .height = 6, .depth = 4, .levels = 3}}) {
+        CAPTURE(info(shape.format).name);
+        const Texture texture = support::random_texture(shape, 8);
+        const UploadPlan plan = must(plan_upload(texture, profile));
+        CHECK_FALSE(plan.converts());
+        for (const UploadRegion& region : plan.regions) {
+            const FormatInfo& f = info(shape.format);
+            const std::uint64_t row_bytes = texture.shape().row_bytes(region.level);
+            const std::uint64_t rows = (region.height + f.block_height - 1) / f.block_height;
+            CHECK(region.row_pitch == row_bytes);  // SysMemPitch
+            CHECK(region.slice_pitch == row_bytes * rows);
+            const std::uint64_t pitch = row_bytes + 24, slice = pitch * rows + 40;
+            std::vector<std::byte> mapped(slice * region.depth, std::byte{0xEE});
+            must(fill_mapped(plan, region, texture, mapped, pitch, slice));
+            for (std::uint32_t z = 0; z < region.depth; ++z)
+                for (std::uint64_t row = 0; row < rows; ++row) {
+                    const std::byte* own = texture.image(region.level).data +
+                                           z * texture.shape().surface_bytes(region.level) +
+                                           row * row_bytes;
+                    const std::byte* at = mapped.data() + z * slice + row * pitch;
+                    CHECK(std::equal(own, own + row_bytes, at));
+                    CHECK(at[row_bytes] == std::byte{0xEE});
+                }
+            const auto refused = [&](std::size_t bytes, std::uint64_t row, std::uint64_t depth) {
+                return must_fail(fill_mapped(plan, region, texture, std::span(mapped).first(bytes),
+                                             row, depth))
+                    .place;
+            };
+            CHECK(refused(mapped.size(), row_bytes - 1, slice) == "row_pitch");
+            CHECK(refused(row_bytes * rows * region.depth - 1, row_bytes, row_bytes * rows) ==
+                  "memory");
+            if (region.depth > 1)
+                CHECK(refused(mapped.size(), pitch, pitch * rows - 25) == "slice_pitch");
+        }
+    }
+    const TextureShape cubes{.levels = 5, .layers = 3, .faces = 6};
+    CHECK(direct3d_subresource(cubes, 2, 1, 4) == 2 + 5 * (6 + 4));
+}
+
+TEST_CASE("Direct3D 11 has no swizzles: gray is told, or becomes four channels") {
+    const DeviceProfile profile = must(find_profile("d3d11"));
+    const UploadPlan plan = must(plan_upload({.format = Format::r8_unorm, .width = 8, .height = 8},
+                                             profile, {}, gray_swizzle));
+    CHECK(plan.shape.format == Format::rgba8_unorm);
+    REQUIRE(plan.findings.size() == 1);
+    CHECK(plan.findings[0].code == "swizzle-missing");
+}

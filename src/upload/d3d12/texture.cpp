@@ -92,7 +92,7 @@ ID3D12Resource* GpuTexture::resource() const {
 
 std::uint32_t GpuTexture::subresource(std::uint32_t level, std::uint32_t layer,
                                       std::uint32_t face) const {
-    return level + shape().levels * (layer * shape().faces + face);
+    return direct3d_subresource(shape(), level, layer, face);
 }
 
 D3D12_SHADER_RESOURCE_VIEW_DESC GpuTexture::view_desc() const {
