@@ -20,7 +20,7 @@ struct ColorSettings {
     std::array<float, 4> channel_weights = {1, 1, 1, 1};  ///< of red, green, blue and alpha
     bool weigh_by_alpha = false;                          ///< colours count as far as they are seen
     bool black_of_three = false;  ///< BC1: blocks of three colours may use their black
-        bool etc1_only = false;       ///< ETC2: halves alone
+    bool etc1_only = false;       ///< ETC2: halves alone
     bool are_normals = false;     ///< errors along the vector itself do not count
 };
 
