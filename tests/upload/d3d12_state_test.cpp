@@ -25,6 +25,12 @@ const TextureShape patterned = {.format = Format::rgba8_srgb,
                                 .layers = 2,
                                 .is_array = true};
 
+#ifdef __SANITIZE_ADDRESS__
+constexpr bool is_sanitized = true;
+#else
+constexpr bool is_sanitized = false;
+#endif
+
 /// A command list of the program's own.
 struct ProgramCommands {
     ID3D12CommandQueue* queue;
@@ -289,8 +295,8 @@ TEST_CASE("Direct3D 12: two thousand textures made and dropped take no memory fo
         if (i == 200)
             early = resident();
     }
-    // Two thousand of them are 170 MB.
-    CHECK(resident() < early + (16U << 20));
+    // Two thousand of them are 170 MB. The address sanitizer keeps what was freed, 256 MB of it.
+    CHECK(resident() < early + ((is_sanitized ? 300U : 16U) << 20));
 }
 
 TEST_CASE("Direct3D 12: textures that went stay until no frame uses them") {
