@@ -34,7 +34,7 @@ yl::Status show_driver(Driver& driver, const std::map<std::string, yl::Texture>&
         return tl::unexpected(by_cpu ? by_device.error() : by_cpu.error());
     YL_TRY(const auto difference, yl::compare_pictures(by_cpu->view(), by_device->view(), 2));
     report.check(difference.share_within() >= 0.995);
-    report.say(fmt::format("  {:<14} {:<34} {} of {} identical; floor within 2 codes at {:.2f} %",
+    report.say(fmt::format("  {:<31} {:<34} {} of {} identical; floor within 2 codes at {:.2f} %",
                            driver.profile().api, driver.profile().name, identical, textures.size(),
                            100 * difference.share_within()));
     return {};
@@ -57,8 +57,10 @@ void show_plans(const yl::Texture& slate, const DemoReport& report) {
 yl::Status show_devices(const std::map<std::string, yl::Texture>& textures,
                         const DemoReport& report) {
     report.say("\nOn other drivers:\n");
-    for (const Candidate& candidate :
-         {Candidate{"gles", "", true}, {"vulkan", "", true}, {"vulkan", "SwiftShader", false}}) {
+    for (const Candidate& candidate : {Candidate{"gles", "", true},
+                                       {"vulkan", "", true},
+                                       {"vulkan", "SwiftShader", false},
+                                       {"d3d12", "", true}}) {
         const auto driver = open_driver(candidate.api, candidate.device);
         if (!driver) {
             report.check(!candidate.is_needed);

@@ -2,7 +2,9 @@
 #define VKD3D_UTILS_API_VERSION VKD3D_API_VERSION_1_2
 #include "upload/d3d12/platform.hpp"
 
+#include <algorithm>
 #include <cstdlib>
+#include <cstring>
 
 #include <vkd3d_utils.h>
 
@@ -37,9 +39,26 @@ Function function_of(VkInstance instance, const char* name) {
     return reinterpret_cast<Function>(vkGetInstanceProcAddr(instance, name));
 }
 
-/// The device whose name has `part` in it, and its name.
-Result<VkPhysicalDevice> find_device(VkInstance instance, const std::string& part,
-                                     std::string& name) {
+struct NamedDevice {
+    VkPhysicalDevice device = VK_NULL_HANDLE;
+    std::string name = {};
+};
+
+/// libvkd3d makes no device without this extension.
+bool is_enough(VkInstance instance, VkPhysicalDevice device) {
+    const auto enumerate = function_of<PFN_vkEnumerateDeviceExtensionProperties>(
+        instance, "vkEnumerateDeviceExtensionProperties");
+    std::uint32_t count = 0;
+    enumerate(device, nullptr, &count, nullptr);
+    std::vector<VkExtensionProperties> extensions(count);
+    enumerate(device, nullptr, &count, extensions.data());
+    return std::ranges::any_of(extensions, [](const VkExtensionProperties& extension) {
+        return std::strcmp(extension.extensionName, "VK_KHR_shader_draw_parameters") == 0;
+    });
+}
+
+/// Those that Direct3D 12 can run on.
+std::vector<NamedDevice> all_devices(VkInstance instance) {
     const auto enumerate =
         function_of<PFN_vkEnumeratePhysicalDevices>(instance, "vkEnumeratePhysicalDevices");
     const auto describe =
@@ -48,16 +67,15 @@ Result<VkPhysicalDevice> find_device(VkInstance instance, const std::string& par
     enumerate(instance, &count, nullptr);
     std::vector<VkPhysicalDevice> devices(count);
     enumerate(instance, &count, devices.data());
-    std::string names;
+    std::vector<NamedDevice> named;
     for (VkPhysicalDevice device : devices) {
+        if (!is_enough(instance, device))
+            continue;
         VkPhysicalDeviceProperties properties{};
         describe(device, &properties);
-        name = properties.deviceName;
-        if (name.find(part) != std::string::npos)
-            return device;
-        names += (names.empty() ? "" : ", ") + name;
+        named.push_back({device, properties.deviceName});
     }
-    return fail(ErrorKind::device, "there is no device '" + part + "'; there are " + names);
+    return named;
 }
 
 }  // namespace
@@ -81,20 +99,32 @@ Status let_queue_wait(ID3D12CommandQueue*, ID3D12Fence* fence, std::uint64_t val
 
 Result<OpenedDevice> open_device(const std::string& name) {
     // Mesa's software driver is then exact in level of detail and filtering.
+    ::setenv("VKD3D_DEBUG", "none", 0);  // it talks on standard error otherwise
     ::setenv("GALLIVM_PERF", "no_quad_lod,no_aos_sampling,no_rho_approx,no_brilinear", 0);
     const vkd3d_instance_create_info info = instance_info();
     Instance instance;
     YL_CHECK(check(vkd3d_create_instance(&info, &instance.handle), "start"));
-    OpenedDevice opened;
-    vkd3d_device_create_info device{};
-    device.type = VKD3D_STRUCTURE_TYPE_DEVICE_CREATE_INFO;
-    device.minimum_feature_level = D3D_FEATURE_LEVEL_11_0;
-    device.instance = instance.handle;
-    YL_TRY(device.vk_physical_device,
-           find_device(vkd3d_instance_get_vk_instance(instance.handle), name, opened.name));
-    YL_CHECK(check(vkd3d_create_device(&device, iid_of<ID3D12Device>(), opened.device.place()),
-                   "create a device"));
-    return opened;
+    std::string names;
+    Status refused;
+    for (const NamedDevice& candidate :
+         all_devices(vkd3d_instance_get_vk_instance(instance.handle))) {
+        names += (names.empty() ? "" : ", ") + candidate.name;
+        if (candidate.name.find(name) == std::string::npos)
+            continue;
+        OpenedDevice opened{.name = candidate.name};
+        vkd3d_device_create_info device{};
+        device.type = VKD3D_STRUCTURE_TYPE_DEVICE_CREATE_INFO;
+        device.minimum_feature_level = D3D_FEATURE_LEVEL_11_0;
+        device.instance = instance.handle;
+        device.vk_physical_device = candidate.device;
+        refused = check(vkd3d_create_device(&device, iid_of<ID3D12Device>(), opened.device.place()),
+                        "create a device");
+        if (refused)
+            return opened;
+    }
+    if (!refused)
+        return tl::unexpected(refused.error());
+    return fail(ErrorKind::device, "there is no device '" + name + "'; there are " + names);
 }
 
 bool lacks_format(DXGI_FORMAT format) {
