@@ -8,6 +8,7 @@
 #include <cstring>
 #include <filesystem>
 #include <fstream>
+#include <yl/d3d12.hpp>
 #include <yl/gl.hpp>
 #include <yl/vulkan.hpp>
 #include <yl/yl.hpp>
@@ -176,6 +177,13 @@ int main(int argc, char** argv) {
         const auto headless = or_quit(yl::vulkan::HeadlessDevice::create({.device = name}));
         auto device = or_quit(yl::vulkan::Device::open(headless.handles()));
         measure(fmt::format("Vulkan, {}", name).c_str(), device, texture,
+                [&] { static_cast<void>(device.wait()); });
+    }
+    for (const bool has_copy_queue : {false, true}) {
+        const auto headless = or_quit(yl::d3d12::HeadlessDevice::create(
+            {.device = "llvmpipe", .has_copy_queue = has_copy_queue}));
+        auto device = or_quit(yl::d3d12::Device::open(headless.handles()));
+        measure(has_copy_queue ? "Direct3D 12, two queues" : "Direct3D 12", device, texture,
                 [&] { static_cast<void>(device.wait()); });
     }
 }

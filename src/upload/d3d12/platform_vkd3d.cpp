@@ -98,8 +98,8 @@ Status let_queue_wait(ID3D12CommandQueue*, ID3D12Fence* fence, std::uint64_t val
 }
 
 Result<OpenedDevice> open_device(const std::string& name) {
-    // Mesa's software driver is then exact in level of detail and filtering.
     ::setenv("VKD3D_DEBUG", "none", 0);  // it talks on standard error otherwise
+    // Mesa's software driver is then exact in level of detail and filtering.
     ::setenv("GALLIVM_PERF", "no_quad_lod,no_aos_sampling,no_rho_approx,no_brilinear", 0);
     const vkd3d_instance_create_info info = instance_info();
     Instance instance;
