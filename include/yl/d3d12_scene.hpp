@@ -15,10 +15,8 @@ namespace yl::d3d12 {
                                               const GpuTexture& texture,
                                               AlphaMode alpha = AlphaMode::straight);
 
-/// Draws the sky of what `yl::draw_cube_scene` draws, filtered across the cube's edges; gives
-/// `rgba8-srgb`.
-/// Fails with `ErrorKind::usage` without a cube map, with `unsupported` for a scene with a ball, and
-/// with `device` when Direct3D refuses.
+/// Draws what `yl::draw_cube_scene` draws, filtered across the cube's edges; gives `rgba8-srgb`.
+/// Fails with `ErrorKind::usage` without a cube map, and with `device` when Direct3D refuses.
 [[nodiscard]] YL_API Result<Image> draw_cube_scene(Device& device, const CubeScene& scene,
                                                    const GpuTexture& cube);
 

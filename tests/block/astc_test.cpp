@@ -587,3 +587,31 @@ TEST_CASE("ASTC: half floats and their logarithms") {
     CHECK(logarithm_of_half(0x8001) == 0);
     CHECK(half_of_logarithm(logarithm_of_half(0x7C00)) == 0x7BFF);
 }
+
+TEST_CASE("ASTC: volumes are slices of flat blocks, one after the other, at every level") {
+    for (const FormatInfo& f : all_formats()) {
+        if (f.family != BlockFamily::astc && f.family != BlockFamily::astc_hdr)
+            continue;
+        CAPTURE(f.name);
+        const TextureShape shape{
+            .format = f.format, .width = 23, .height = 14, .depth = 5, .levels = 3};
+        Texture volume = must(Texture::create(shape));
+        support::Random random(static_cast<std::uint32_t>(f.format));
+        for (std::uint32_t level = 0; level < shape.levels; ++level)
+            support::fill_with_astc(volume.level(level), random);
+        const Texture texels = must(decode_texture(volume));
+        for (std::uint32_t level = 0; level < shape.levels; ++level)
+            for (std::uint32_t slice = 0; slice < shape.depth_at(level); ++slice) {
+                Image blocks =
+                    must(Image::create(f.format, shape.width_at(level), shape.height_at(level)));
+                const auto own = volume.level(level).subspan(slice * shape.surface_bytes(level),
+                                                             shape.surface_bytes(level));
+                std::ranges::copy(own, blocks.view().data);
+                const Image flat = must(decode_blocks(std::as_const(blocks).view()));
+                const std::uint64_t bytes = texels.shape().surface_bytes(level);
+                CHECK(std::ranges::equal(
+                    support::bytes_of(flat.view()),
+                    std::as_const(texels).level(level).subspan(slice * bytes, bytes)));
+            }
+    }
+}

@@ -21,9 +21,7 @@ Result<Image> draw_scene(Device& device, const Scene& scene, const GpuTexture& t
 Result<Image> draw_cube_scene(Device& device, const CubeScene& scene, const GpuTexture& cube) try {
     if (cube.shape().faces != 6 || cube.shape().is_array)
         return fail(ErrorKind::usage, "this is not a cube map");
-    if (scene.ball_middle)
-        return fail(ErrorKind::unsupported, "a ball is drawn by the CPU, OpenGL and Vulkan");
-    return draw_picture(*device.context(), sky_shader(), scene.width, scene.height, cube,
+    return draw_picture(*device.context(), cube_scene_shader(), scene.width, scene.height, cube,
                         numbers_of(scene));
 } catch (const std::bad_alloc&) {
     return out_of_memory();

@@ -89,23 +89,151 @@ std::vector<std::byte> scene_shader() {
     return shader_file(Stage::pixel, code, position, {"SV_Target", 0, 3, 15, 0});
 }
 
-// Registers of the sky: 0 the pixel; 1 the direction; 2 light by the size of a pixel, 3 at the level
-// that is asked for.
-std::vector<std::byte> sky_shader() {
-    constexpr std::uint32_t levels = 4, cube = 6;
+namespace {
+
+// Rows of the numbers of a cube's scene.
+constexpr std::uint32_t ball_row = 3, levels_row = 4, harmonics_row = 5;
+// Registers: the pixel and 1; the direction of its ray; the light behind, of the mirror, and of a matt
+// ball; the ball's numbers; room to work in.
+constexpr std::uint32_t pixel = 0, ray = 1, behind = 2, mirrored = 3, matt = 4, quadratic = 5,
+                        covered = 6, normal = 7, room = 8, more_room = 9, axes = 10;
+
+/// Light from a direction at the level in a component of the levels, or by the size of a pixel.
+void put_light(ShaderCode& code, std::uint32_t to, std::uint32_t direction,
+               std::string_view level) {
+    code.put(Opcode::sample, {to_temp(to, "xyzw"), temp(direction, "xyz"), resource(), sampler()});
+    code.put(Opcode::sample_level, {to_temp(room, "xyzw"), temp(direction, "xyz"), resource(),
+                                    sampler(), constant(levels_row, level)});
+    code.put(Opcode::ge,
+             {to_temp(more_room, "x"), constant(levels_row, level), literal({0, 0, 0, 0})});
+    code.put(Opcode::movc,
+             {to_temp(to, "xyz"), temp(more_room, "x"), temp(room, "xyz"), temp(to, "xyz")});
+}
+
+/// Where the ray meets the ball: x and y of `quadratic` are the products of the ray with itself and with
+/// the ball's middle, z how far the eye is outside, w the root's square.
+void put_quadratic(ShaderCode& code) {
+    code.put(Opcode::dp3, {to_temp(quadratic, "x"), temp(ray, "xyz"), temp(ray, "xyz")});
+    code.put(Opcode::dp3, {to_temp(quadratic, "y"), temp(ray, "xyz"), constant(ball_row, "xyz")});
+    code.put(Opcode::dp3,
+             {to_temp(quadratic, "z"), constant(ball_row, "xyz"), constant(ball_row, "xyz")});
+    code.put(Opcode::add,
+             {to_temp(quadratic, "z"), temp(quadratic, "z"), literal({-1, -1, -1, -1})});
+    code.put(Opcode::mul, {to_temp(room, "x"), temp(quadratic, "x"), temp(quadratic, "z")});
+    code.put(Opcode::mad, {to_temp(quadratic, "w"), temp(quadratic, "y"), temp(quadratic, "y"),
+                           negative(temp(room, "x"))});
+}
+
+/// How much of the pixel the ball covers: the root over the length of its gradient, in pixels.
+void put_coverage(ShaderCode& code) {
+    constexpr std::string_view letters[] = {"x", "y", "z"};
+    for (std::uint32_t side = 0; side < 2; ++side) {  // across and down
+        for (std::uint32_t row = 0; row < 3; ++row)
+            code.put(Opcode::mov, {to_temp(axes, letters[row]), constant(row, letters[side])});
+        code.put(Opcode::dp3, {to_temp(room, "x"), temp(axes, "xyz"), constant(ball_row, "xyz")});
+        code.put(Opcode::dp3, {to_temp(room, "y"), temp(axes, "xyz"), temp(ray, "xyz")});
+        code.put(Opcode::mul, {to_temp(room, "y"), temp(room, "y"), temp(quadratic, "z")});
+        code.put(Opcode::mad, {to_temp(covered, letters[side]), temp(room, "x"),
+                               temp(quadratic, "y"), negative(temp(room, "y"))});
+    }
+    code.put(Opcode::mul, {to_temp(covered, "xy"), temp(covered, "xy"), temp(covered, "xy")});
+    code.put(Opcode::add, {to_temp(covered, "x"), temp(covered, "x"), temp(covered, "y")});
+    code.put(Opcode::square_root, {to_temp(covered, "x"), temp(covered, "x")});
+    code.put(Opcode::add, {to_temp(covered, "x"), temp(covered, "x"), temp(covered, "x")});
+    code.put(Opcode::div, {to_temp(covered, "w"), temp(quadratic, "w"), temp(covered, "x")});
+    code.put(Opcode::add,
+             {to_temp(covered, "w"), temp(covered, "w"), literal({0.5F, 0.5F, 0.5F, 0.5F})});
+    code.put(Opcode::max, {to_temp(covered, "w"), temp(covered, "w"), literal({0, 0, 0, 0})});
+    code.put(Opcode::min, {to_temp(covered, "w"), temp(covered, "w"), literal({1, 1, 1, 1})});
+    // There is a ball, before the eye, and its outline has a direction.
+    code.put(Opcode::eq, {to_temp(covered, "y"), constant(ball_row, "w"), literal({1, 1, 1, 1})});
+    code.put(Opcode::lt, {to_temp(covered, "z"), literal({0, 0, 0, 0}), temp(quadratic, "y")});
+    code.put(Opcode::and_bits, {to_temp(covered, "y"), temp(covered, "y"), temp(covered, "z")});
+    code.put(Opcode::lt, {to_temp(covered, "z"), literal({0, 0, 0, 0}), temp(covered, "x")});
+    code.put(Opcode::and_bits, {to_temp(covered, "y"), temp(covered, "y"), temp(covered, "z")});
+    code.put(Opcode::and_bits, {to_temp(covered, "x"), temp(covered, "y"), temp(covered, "w")});
+}
+
+/// The ball's normal, and the light of the direction that it mirrors.
+void put_mirror(ShaderCode& code) {
+    code.put(Opcode::max, {to_temp(room, "x"), temp(quadratic, "w"), literal({0, 0, 0, 0})});
+    code.put(Opcode::square_root, {to_temp(room, "x"), temp(room, "x")});
+    code.put(Opcode::add, {to_temp(room, "x"), temp(quadratic, "y"), negative(temp(room, "x"))});
+    code.put(Opcode::div, {to_temp(room, "x"), temp(room, "x"), temp(quadratic, "x")});
+    code.put(Opcode::mad, {to_temp(normal, "xyz"), temp(ray, "xyz"), temp(room, "x"),
+                           negative(constant(ball_row, "xyz"))});
+    code.put(Opcode::dp3, {to_temp(room, "y"), temp(ray, "xyz"), temp(normal, "xyz")});
+    code.put(Opcode::mul, {to_temp(room, "y"), temp(room, "y"), literal({-2, -2, -2, -2})});
+    code.put(Opcode::mad,
+             {to_temp(axes, "xyz"), temp(room, "y"), temp(normal, "xyz"), temp(ray, "xyz")});
+    put_light(code, mirrored, axes, "y");
+}
+
+/// One term of the harmonics: its factor is in x of the room.
+void add_harmonic(ShaderCode& code, std::uint32_t number) {
+    code.put(Opcode::mad, {to_temp(matt, "xyz"), constant(harmonics_row + number, "xyz"),
+                           temp(room, "x"), temp(matt, "xyz")});
+}
+
+/// Light that a matt ball gives back, by the direction of its normal.
+void put_matt(ShaderCode& code) {
+    const auto all = [](float value) { return literal({value, value, value, value}); };
+    code.put(Opcode::dp3, {to_temp(room, "x"), temp(normal, "xyz"), temp(normal, "xyz")});
+    code.put(Opcode::square_root, {to_temp(room, "x"), temp(room, "x")});
+    code.put(Opcode::div, {to_temp(axes, "xyz"), temp(normal, "xyz"), temp(room, "x")});
+    code.put(Opcode::mul,
+             {to_temp(matt, "xyz"), constant(harmonics_row, "xyz"), all(0.282094791773878F)});
+    constexpr std::string_view linear[] = {"y", "z", "x"};
+    for (std::uint32_t i = 0; i < 3; ++i) {
+        code.put(Opcode::mul, {to_temp(room, "x"), temp(axes, linear[i]), all(0.488602511902920F)});
+        add_harmonic(code, 1 + i);
+    }
+    constexpr struct {
+        std::uint32_t number;
+        std::string_view first, second;
+    } products[] = {{4, "x", "y"}, {5, "y", "z"}, {7, "x", "z"}};
+    for (const auto& [number, first, second] : products) {
+        code.put(Opcode::mul, {to_temp(room, "x"), temp(axes, first), temp(axes, second)});
+        code.put(Opcode::mul, {to_temp(room, "x"), temp(room, "x"), all(1.092548430592079F)});
+        add_harmonic(code, number);
+    }
+    code.put(Opcode::mul, {to_temp(room, "xyz"), temp(axes, "xyz"), temp(axes, "xyz")});
+    code.put(Opcode::add, {to_temp(room, "w"), temp(room, "x"), negative(temp(room, "y"))});
+    code.put(Opcode::mad, {to_temp(room, "x"), temp(room, "z"), all(3), all(-1)});
+    code.put(Opcode::mul, {to_temp(room, "x"), temp(room, "x"), all(0.315391565252520F)});
+    add_harmonic(code, 6);
+    code.put(Opcode::mul, {to_temp(room, "x"), temp(room, "w"), all(0.546274215296040F)});
+    add_harmonic(code, 8);
+}
+
+}  // namespace
+
+std::vector<std::byte> cube_scene_shader() {
+    constexpr std::uint32_t cube = 6;
     ShaderCode code;
     declare(code, 14, cube);
-    code.put(Opcode::mov, {to_temp(0, "xy"), input("xy")});
-    code.put(Opcode::mov, {to_temp(0, "z"), literal({1, 1, 1, 1})});
-    constexpr std::string_view axes[] = {"x", "y", "z"};
+    code.put(Opcode::mov, {to_temp(pixel, "xy"), input("xy")});
+    code.put(Opcode::mov, {to_temp(pixel, "z"), literal({1, 1, 1, 1})});
+    constexpr std::string_view letters[] = {"x", "y", "z"};
     for (std::uint32_t row = 0; row < 3; ++row)
-        code.put(Opcode::dp3, {to_temp(1, axes[row]), constant(row, "xyz"), temp(0, "xyz")});
-    code.put(Opcode::sample, {to_temp(2, "xyzw"), temp(1, "xyz"), resource(), sampler()});
-    code.put(Opcode::sample_level,
-             {to_temp(3, "xyzw"), temp(1, "xyz"), resource(), sampler(), constant(levels, "x")});
-    code.put(Opcode::ge, {to_temp(0, "w"), constant(levels, "x"), literal({0, 0, 0, 0})});
-    code.put(Opcode::movc, {to_temp(2, "xyz"), temp(0, "w"), temp(3, "xyz"), temp(2, "xyz")});
-    code.put(Opcode::mul, {to_output("xyz"), temp(2, "xyz"), constant(levels, "z")});
+        code.put(Opcode::dp3,
+                 {to_temp(ray, letters[row]), constant(row, "xyz"), temp(pixel, "xyz")});
+    put_light(code, behind, ray, "x");
+    put_quadratic(code);
+    put_coverage(code);
+    put_mirror(code);
+    put_matt(code);
+    code.put(Opcode::eq, {to_temp(room, "x"), constant(levels_row, "w"), literal({1, 1, 1, 1})});
+    code.put(Opcode::movc,
+             {to_temp(matt, "xyz"), temp(room, "x"), temp(matt, "xyz"), temp(mirrored, "xyz")});
+    code.put(Opcode::add, {to_temp(matt, "xyz"), temp(matt, "xyz"), negative(temp(behind, "xyz"))});
+    code.put(Opcode::mad,
+             {to_temp(matt, "xyz"), temp(covered, "x"), temp(matt, "xyz"), temp(behind, "xyz")});
+    // Where the ball is not, numbers of its own may be none.
+    code.put(Opcode::lt, {to_temp(room, "x"), literal({0, 0, 0, 0}), temp(covered, "x")});
+    code.put(Opcode::movc,
+             {to_temp(matt, "xyz"), temp(room, "x"), temp(matt, "xyz"), temp(behind, "xyz")});
+    code.put(Opcode::mul, {to_output("xyz"), temp(matt, "xyz"), constant(levels_row, "z")});
     code.put(Opcode::mov, {to_output("w"), literal({1, 1, 1, 1})});
     code.put(Opcode::ret, {});
     return shader_file(Stage::pixel, code, position, {"SV_Target", 0, 3, 15, 0});

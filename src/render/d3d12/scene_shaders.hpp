@@ -10,7 +10,7 @@ namespace yl::d3d12 {
 [[nodiscard]] std::vector<std::byte> triangle_shader();
 /// A textured plane before a backdrop.
 [[nodiscard]] std::vector<std::byte> scene_shader();
-/// A sky.
-[[nodiscard]] std::vector<std::byte> sky_shader();
+/// A sky, and a ball that mirrors it.
+[[nodiscard]] std::vector<std::byte> cube_scene_shader();
 
 }  // namespace yl::d3d12
