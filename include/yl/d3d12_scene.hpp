@@ -9,8 +9,7 @@ namespace yl::d3d12 {
 
 /// Draws what `yl::draw_scene` draws, with the texture and sampler that are on the device; gives
 /// `rgba8-srgb`.
-/// Fails with `ErrorKind::unsupported` for a part of an atlas, and with `device` when Direct3D
-/// refuses.
+/// Fails with `ErrorKind::device` when Direct3D refuses.
 [[nodiscard]] YL_API Result<Image> draw_scene(Device& device, const Scene& scene,
                                               const GpuTexture& texture,
                                               AlphaMode alpha = AlphaMode::straight);

@@ -3,6 +3,7 @@
 
 #include <yl/d3d12_scene.hpp>
 
+#include "upload/atlas_floor.hpp"
 #include "upload/d3d12_fixture.hpp"
 #include "upload/scene_pattern.hpp"
 
@@ -120,4 +121,17 @@ TEST_CASE("Direct3D 12: a sky, by the size of a pixel and at a level of one's ow
     const auto flat =
         must(direct3d.device.upload(support::scene_pattern(Format::rgba8_srgb, 16, 16)));
     CHECK(must_fail(d3d12::draw_cube_scene(direct3d.device, sky, flat)).kind == ErrorKind::usage);
+}
+
+TEST_CASE("Direct3D 12: a tile of an atlas on a floor, into which nothing bleeds") {
+    D3d12Fixture direct3d;
+    const support::AtlasFloor tiles(Format::rgba8_srgb);
+    const auto draw = [&](const Texture& texture, const Scene& scene) {
+        const auto uploaded = must(direct3d.device.upload(texture, {.sampler = tiles.sampler}));
+        return must(d3d12::draw_scene(direct3d.device, scene, uploaded, texture.metadata.alpha));
+    };
+    const Texture& atlas = tiles.atlas.baked.texture;
+    CHECK(support::worst_code(draw(tiles.alone, tiles.floor), draw(atlas, tiles.part_floor)) <= 3);
+    for (const Scene& scene : {tiles.part_floor, tiles.panel})
+        CHECK(share_within_2(direct3d, scene, atlas, "wrap=repeat") >= 0.995);
 }

@@ -9,9 +9,6 @@ namespace yl::d3d12 {
 
 Result<Image> draw_scene(Device& device, const Scene& scene, const GpuTexture& texture,
                          AlphaMode alpha) try {
-    if (scene.part)
-        return fail(ErrorKind::unsupported,
-                    "parts of an atlas are drawn by the CPU, OpenGL and Vulkan");
     return draw_picture(*device.context(), scene_shader(), scene.width, scene.height, texture,
                         numbers_of(scene, alpha));
 } catch (const std::bad_alloc&) {

@@ -10,14 +10,14 @@ constexpr SignatureElement position = {"SV_Position", position_value, 3, 15, 3};
 
 /// Numbers, texture, position and colour of a pixel; `dimension` is the resource's.
 void declare(ShaderCode& code, std::uint32_t constants, std::uint32_t dimension) {
-    constexpr std::uint32_t without_perspective = 4, by_floats = 0x5555;
+    constexpr std::uint32_t without_perspective = 4, by_floats = 0x5555, temps = 20;
     code.put(Opcode::declare_constants, {constant(constants, "xyzw")});
     code.put(Opcode::declare_sampler, {sampler()});
     code.put(Opcode::declare_resource, {Operand{{0x00107000, 0}}, Operand{{by_floats}}}, dimension);
     code.put(Opcode::declare_position_in, {Operand{{0x00101032, 0}}, Operand{{position_value}}},
              without_perspective);
     code.put(Opcode::declare_output, {to_output("xyzw")});
-    code.put(Opcode::declare_temps, {Operand{{12}}});
+    code.put(Opcode::declare_temps, {Operand{{temps}}});
 }
 
 }  // namespace
@@ -41,11 +41,82 @@ std::vector<std::byte> triangle_shader() {
                        {"SV_Position", position_value, 3, 15, 0});
 }
 
+namespace {
+
+// Rows of the numbers of a scene.
+constexpr std::uint32_t cutout_row = 6, part_u_row = 7, part_v_row = 8, part_box_row = 9;
+
+/// The length of the longer of two steps, x and y and z and w of a register, in texels: in x of another.
+void put_longest(ShaderCode& code, std::uint32_t to, std::uint32_t steps) {
+    code.put(Opcode::dp2, {to_temp(to, "x"), temp(steps, "xy"), temp(steps, "xy")});
+    code.put(Opcode::dp2, {to_temp(to, "y"), temp(steps, "zw"), temp(steps, "zw")});
+    code.put(Opcode::max, {to_temp(to, "x"), temp(to, "x"), temp(to, "y")});
+    code.put(Opcode::square_root, {to_temp(to, "x"), temp(to, "x")});
+}
+
+/// What bake/atlas/part.glsl does: the texel of a part of an atlas at coordinates of the part's picture,
+/// instead of the whole texture's in `surface` where the scene has a part.
+void put_part(ShaderCode& code, std::uint32_t uv, std::uint32_t surface) {
+    constexpr std::uint32_t dx = 11, dy = 12, at = 13, place = 14, steps = 15, clean = 16,
+                            sizes = 17, texel = 18, blend = 19;
+    const auto all = [](float value) { return literal({value, value, value, value}); };
+    code.put(Opcode::derivative_x, {to_temp(dx, "xy"), temp(uv, "xy")});
+    code.put(Opcode::derivative_y, {to_temp(dy, "xy"), temp(uv, "xy")});
+    code.put(Opcode::fraction, {to_temp(at, "xy"), temp(uv, "xy")});
+    code.put(Opcode::lt, {to_temp(at, "w"), all(1.5F), constant(cutout_row, "y")});
+    code.put(Opcode::movc, {to_temp(at, "xy"), temp(at, "w"), temp(at, "xy"), temp(uv, "xy")});
+    code.put(Opcode::mov, {to_temp(at, "z"), all(1)});
+    code.put(Opcode::dp3, {to_temp(place, "x"), constant(part_u_row, "xyz"), temp(at, "xyz")});
+    code.put(Opcode::dp3, {to_temp(place, "y"), constant(part_v_row, "xyz"), temp(at, "xyz")});
+    code.put(Opcode::dp2, {to_temp(steps, "x"), constant(part_u_row, "xy"), temp(dx, "xy")});
+    code.put(Opcode::dp2, {to_temp(steps, "y"), constant(part_v_row, "xy"), temp(dx, "xy")});
+    code.put(Opcode::dp2, {to_temp(steps, "z"), constant(part_u_row, "xy"), temp(dy, "xy")});
+    code.put(Opcode::dp2, {to_temp(steps, "w"), constant(part_v_row, "xy"), temp(dy, "xy")});
+    // In texels of the last clean level, and of level 0.
+    code.put(Opcode::mov, {to_temp(sizes, "xz"), constant(part_u_row, "w")});
+    code.put(Opcode::mov, {to_temp(sizes, "yw"), constant(part_v_row, "w")});
+    code.put(Opcode::mul, {to_temp(texel, "xyzw"), temp(steps, "xyzw"), temp(sizes, "xyzw")});
+    put_longest(code, clean, texel);
+    code.put(Opcode::resource_size, {to_temp(sizes, "xyzw"), whole(0), resource()});
+    code.put(Opcode::mul, {to_temp(texel, "xyzw"), temp(steps, "xyzw"), temp(sizes, "xyxy")});
+    put_longest(code, blend, texel);
+    code.put(Opcode::max, {to_temp(blend, "y"), temp(clean, "x"), all(1)});
+    code.put(Opcode::div, {to_temp(blend, "x"), temp(blend, "x"), temp(blend, "y")});
+    code.put(Opcode::max, {to_temp(blend, "x"), temp(blend, "x"), all(1e-9F)});
+    code.put(Opcode::logarithm, {to_temp(blend, "x"), temp(blend, "x")});
+    code.put(Opcode::sample_level,
+             {to_temp(texel, "xyzw"), temp(place, "xy"), resource(), sampler(), temp(blend, "x")});
+    code.put(Opcode::sample_derivatives, {to_temp(sizes, "xyzw"), temp(place, "xy"), resource(),
+                                          sampler(), temp(steps, "xy"), temp(steps, "zw")});
+    // From one to the other between a quarter and a half of a texel: t t (3 - 2 t).
+    code.put(Opcode::mad, {to_temp(blend, "x"), temp(clean, "x"), all(4), all(-1)});
+    code.put(Opcode::max, {to_temp(blend, "x"), temp(blend, "x"), all(0)});
+    code.put(Opcode::min, {to_temp(blend, "x"), temp(blend, "x"), all(1)});
+    code.put(Opcode::mad, {to_temp(blend, "y"), temp(blend, "x"), all(-2), all(3)});
+    code.put(Opcode::mul, {to_temp(blend, "x"), temp(blend, "x"), temp(blend, "x")});
+    code.put(Opcode::mul, {to_temp(blend, "x"), temp(blend, "x"), temp(blend, "y")});
+    code.put(Opcode::add,
+             {to_temp(texel, "xyzw"), temp(texel, "xyzw"), negative(temp(sizes, "xyzw"))});
+    code.put(Opcode::mad,
+             {to_temp(texel, "xyzw"), temp(blend, "x"), temp(texel, "xyzw"), temp(sizes, "xyzw")});
+    // Nothing beyond the part's box.
+    code.put(Opcode::ge, {to_temp(blend, "xy"), temp(at, "xy"), constant(part_box_row, "xy")});
+    code.put(Opcode::ge, {to_temp(blend, "zw"), constant(part_box_row, "xyzw"), temp(at, "xxxy")});
+    code.put(Opcode::and_bits, {to_temp(blend, "xy"), temp(blend, "xy"), temp(blend, "zw")});
+    code.put(Opcode::and_bits, {to_temp(blend, "x"), temp(blend, "x"), temp(blend, "y")});
+    code.put(Opcode::and_bits, {to_temp(texel, "xyzw"), temp(texel, "xyzw"), temp(blend, "x")});
+    code.put(Opcode::lt, {to_temp(blend, "y"), all(0.5F), constant(cutout_row, "y")});
+    code.put(Opcode::movc, {to_temp(surface, "xyzw"), temp(blend, "y"), temp(texel, "xyzw"),
+                            temp(surface, "xyzw")});
+}
+
+}  // namespace
+
 // Registers of the scene: 0 q, divisor, s, t; 1 the pixel, 1 and its share; 2 uv; 3 the surface; 4 the
 // backdrop; 5 tests of uv; 6 numbers and tests of alpha; 7 what shows through; 8 to 10 the three modes.
 std::vector<std::byte> scene_shader() {
     constexpr std::uint32_t s_row = 0, t_row = 1, q_row = 2, limits = 3, top = 4, bottom = 5,
-                            cutout = 6, flat = 3;
+                            flat = 3;
     ShaderCode code;
     declare(code, 10, flat);
     code.put(Opcode::mov, {to_temp(1, "xy"), input("xy")});
@@ -56,6 +127,7 @@ std::vector<std::byte> scene_shader() {
     code.put(Opcode::dp3, {to_temp(0, "w"), constant(t_row, "xyz"), temp(1, "xyz")});
     code.put(Opcode::div, {to_temp(2, "xy"), temp(0, "zw"), temp(0, "y")});
     code.put(Opcode::sample, {to_temp(3, "xyzw"), temp(2, "xy"), resource(), sampler()});
+    put_part(code, 2, 3);
 
     code.put(Opcode::div, {to_temp(1, "w"), temp(1, "y"), constant(top, "w")});
     code.put(Opcode::add,
@@ -77,7 +149,7 @@ std::vector<std::byte> scene_shader() {
     code.put(Opcode::mul, {to_temp(7, "xyz"), temp(4, "xyz"), temp(6, "x")});
     code.put(Opcode::mad, {to_temp(8, "xyz"), temp(3, "xyz"), temp(3, "w"), temp(7, "xyz")});
     code.put(Opcode::add, {to_temp(9, "xyz"), temp(7, "xyz"), temp(3, "xyz")});
-    code.put(Opcode::ge, {to_temp(6, "y"), temp(3, "w"), constant(cutout, "x")});
+    code.put(Opcode::ge, {to_temp(6, "y"), temp(3, "w"), constant(cutout_row, "x")});
     code.put(Opcode::movc, {to_temp(10, "xyz"), temp(6, "y"), temp(3, "xyz"), temp(4, "xyz")});
     code.put(Opcode::eq, {to_temp(6, "z"), constant(bottom, "w"), literal({1, 1, 1, 1})});
     code.put(Opcode::movc, {to_temp(8, "xyz"), temp(6, "z"), temp(9, "xyz"), temp(8, "xyz")});
