@@ -335,3 +335,64 @@ TEST_CASE("Direct3D 12: the keeper loads, shows small levels early, and gives me
         CHECK(support::red_of(*keeper.texture(ticket)) == 40);
     }
 }
+
+TEST_CASE("samplers in the words of d3d12.h: every filter, address mode and comparison") {
+    struct Named {
+        const char* text;
+        D3D12_FILTER plain, comparison;
+    };
+    for (const Named& named :
+         {Named{"min=nearest mag=nearest mip=nearest", D3D12_FILTER_MIN_MAG_MIP_POINT,
+                D3D12_FILTER_COMPARISON_MIN_MAG_MIP_POINT},
+          {"min=nearest mag=nearest mip=linear", D3D12_FILTER_MIN_MAG_POINT_MIP_LINEAR,
+           D3D12_FILTER_COMPARISON_MIN_MAG_POINT_MIP_LINEAR},
+          {"min=nearest mag=linear mip=nearest", D3D12_FILTER_MIN_POINT_MAG_LINEAR_MIP_POINT,
+           D3D12_FILTER_COMPARISON_MIN_POINT_MAG_LINEAR_MIP_POINT},
+          {"min=nearest mag=linear mip=linear", D3D12_FILTER_MIN_POINT_MAG_MIP_LINEAR,
+           D3D12_FILTER_COMPARISON_MIN_POINT_MAG_MIP_LINEAR},
+          {"min=linear mag=nearest mip=nearest", D3D12_FILTER_MIN_LINEAR_MAG_MIP_POINT,
+           D3D12_FILTER_COMPARISON_MIN_LINEAR_MAG_MIP_POINT},
+          {"min=linear mag=nearest mip=linear", D3D12_FILTER_MIN_LINEAR_MAG_POINT_MIP_LINEAR,
+           D3D12_FILTER_COMPARISON_MIN_LINEAR_MAG_POINT_MIP_LINEAR},
+          {"min=linear mag=linear mip=nearest", D3D12_FILTER_MIN_MAG_LINEAR_MIP_POINT,
+           D3D12_FILTER_COMPARISON_MIN_MAG_LINEAR_MIP_POINT},
+          {"min=linear mag=linear mip=linear", D3D12_FILTER_MIN_MAG_MIP_LINEAR,
+           D3D12_FILTER_COMPARISON_MIN_MAG_MIP_LINEAR},
+          {"min=linear mag=linear mip=linear aniso=8", D3D12_FILTER_ANISOTROPIC,
+           D3D12_FILTER_COMPARISON_ANISOTROPIC}}) {
+        CAPTURE(named.text);
+        CHECK(d3d12_sampler(must(parse_sampler(named.text))).filter == named.plain);
+        const std::string compared = std::string(named.text) + " compare=less-or-equal";
+        const D3d12Sampler words = d3d12_sampler(must(parse_sampler(compared)));
+        CHECK(words.filter == named.comparison);
+        CHECK(words.comparison_func == D3D12_COMPARISON_FUNC_LESS_EQUAL);
+    }
+    const std::pair<const char*, D3D12_TEXTURE_ADDRESS_MODE> modes[] = {
+        {"repeat", D3D12_TEXTURE_ADDRESS_MODE_WRAP},
+        {"mirror", D3D12_TEXTURE_ADDRESS_MODE_MIRROR},
+        {"clamp-to-edge", D3D12_TEXTURE_ADDRESS_MODE_CLAMP},
+        {"clamp-to-border", D3D12_TEXTURE_ADDRESS_MODE_BORDER},
+        {"mirror-once", D3D12_TEXTURE_ADDRESS_MODE_MIRROR_ONCE}};
+    for (std::size_t i = 0; i < std::size(modes); ++i) {
+        const auto& [u, first] = modes[i];
+        const auto& [v, second] = modes[(i + 1) % std::size(modes)];
+        const auto& [w, third] = modes[(i + 3) % std::size(modes)];
+        const D3d12Sampler words =
+            d3d12_sampler(must(parse_sampler(std::string("wrap=") + u + "," + v + "," + w)));
+        CHECK(words.address_mode ==
+              std::array<std::uint32_t, 3>{static_cast<std::uint32_t>(first),
+                                           static_cast<std::uint32_t>(second),
+                                           static_cast<std::uint32_t>(third)});
+    }
+    const std::pair<const char*, D3D12_COMPARISON_FUNC> comparisons[] = {
+        {"never", D3D12_COMPARISON_FUNC_NEVER},
+        {"less", D3D12_COMPARISON_FUNC_LESS},
+        {"equal", D3D12_COMPARISON_FUNC_EQUAL},
+        {"greater", D3D12_COMPARISON_FUNC_GREATER},
+        {"not-equal", D3D12_COMPARISON_FUNC_NOT_EQUAL},
+        {"greater-or-equal", D3D12_COMPARISON_FUNC_GREATER_EQUAL},
+        {"always", D3D12_COMPARISON_FUNC_ALWAYS}};
+    for (const auto& [text, function] : comparisons)
+        CHECK(d3d12_sampler(must(parse_sampler(std::string("compare=") + text))).comparison_func ==
+              static_cast<std::uint32_t>(function));
+}
