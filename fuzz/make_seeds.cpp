@@ -203,7 +203,9 @@ void write_textures(const seeds::Folder& folder) {
     for (const Format format :
          {Format::r8_unorm, Format::rgba8_srgb, Format::bgra8_srgb, Format::rgba16_float,
           Format::rgb32_float, Format::bc1a_srgb, Format::bc3_unorm, Format::bc4_snorm,
-          Format::bc5_unorm, Format::bc6h_ufloat, Format::bc7_srgb}) {
+          Format::bc5_unorm, Format::bc6h_ufloat, Format::bc7_srgb, Format::etc2_rgb8_srgb,
+          Format::etc2_rgba8_unorm, Format::eac_rg11_snorm, Format::astc_4x4_unorm,
+          Format::astc_6x6_srgb, Format::astc_8x8_sfloat}) {
         const std::string name(yl::info(format).name);
         const auto texture = small_texture(format, {.width = 6, .height = 5, .levels = 3});
         if (!texture)
@@ -239,7 +241,11 @@ void write_old_textures(const seeds::Folder& folder) {
                           {"ktx1-rgb8", 0x1401, 1, 0x1907, 0x8051, 1, 16},
                           {"ktx1-rgba16f", 0x140B, 2, 0x1908, 0x881A, 1, 32},
                           {"ktx1-cube", 0x1401, 1, 0x1903, 0x8229, 6, 8},
-                          {"ktx1-bc1", 0, 1, 0, 0x83F1, 1, 8}};
+                          {"ktx1-bc1", 0, 1, 0, 0x83F1, 1, 8},
+                          {"ktx1-etc1", 0, 1, 0, 0x8D64, 1, 8},
+                          {"ktx1-etc2-eac", 0, 1, 0, 0x9279, 1, 16},
+                          {"ktx1-eac-rg11", 0, 1, 0, 0x9272, 1, 16},
+                          {"ktx1-astc-6x6", 0, 1, 0, 0x93D4, 1, 16}};
     for (const Kind& kind : kinds) {
         std::string file("\xABKTX 11\xBB\r\n\x1A\n", 12);
         for (const std::uint32_t word :
