@@ -225,8 +225,8 @@ OptionTable plan_options(PlanChoices& choices) {
           "",
           "Blocks that the device lacks become its own blocks that lose least, not plain texels",
           {.rules = {idle_without(transcodes_blocks,
-                                  "the device lacks no blocks of the texture, or has none that "
-                                  "hold their channels")}}},
+                                  "the device has the texture's blocks, or none of its own that "
+                                  "take its channels and sides")}}},
          {"--effort",
           &choices.transcode_effort,
           "0..10",
