@@ -43,7 +43,7 @@ struct DeviceHandles {
     /// Of the type COPY: if set, copies go through it, and the other queue waits for its fence.
     ID3D12CommandQueue* copy_queue = nullptr;
     std::string name = {};            ///< of the adapter, for people
-    MakeResource make_resource = {};  ///< by default committed resources
+    MakeResource make_resource = {};  ///< by default the library's own heaps
 };
 
 struct DeviceOptions {
@@ -56,21 +56,18 @@ struct DeviceOptions {
 /// What a resource is made as, beside what the texture asks for.
 struct ResourceOptions {
     D3D12_RESOURCE_FLAGS flags = D3D12_RESOURCE_FLAG_NONE;  ///< ALLOW_RENDER_TARGET ...
+        /// In memory of its own. By default textures share heaps, and begin at multiples of 4 KiB where
+    /// Direct3D allows it, instead of taking 64 KiB each; those that are large (over 16 MiB) or
+    /// drawn into are committed anyway.
+    bool is_committed = false;
     /// A TYPELESS resource, of which views are made with and without the curve of sRGB.
     bool is_typeless = false;
 };
 
 /// A texture: a resource, and descriptions of its view and sampler. Levels that samplers see are in
 /// the state PIXEL_SHADER_RESOURCE | NON_PIXEL_SHADER_RESOURCE; all others in COMMON.
-class YL_API GpuTexture final : public DeviceTexture {
+class YL_API GpuTexture final : public PlannedTexture {
  public:
-    GpuTexture(GpuTexture&& other) noexcept;
-    GpuTexture& operator=(GpuTexture&& other) noexcept;
-    GpuTexture(const GpuTexture&) = delete;
-    GpuTexture& operator=(const GpuTexture&) = delete;
-    /// Waits for its pending copies.
-    ~GpuTexture() override;
-
     /// Valid as long as this object; null after a move.
     [[nodiscard]] ID3D12Resource* resource() const;
     /// The subresource of a level, layer and face: level + levels * (layer * faces + face).
@@ -85,36 +82,22 @@ class YL_API GpuTexture final : public DeviceTexture {
     void write_view(D3D12_CPU_DESCRIPTOR_HANDLE place) const;
     void write_sampler(D3D12_CPU_DESCRIPTOR_HANDLE place) const;
 
-    [[nodiscard]] const UploadPlan& plan() const;
-    [[nodiscard]] const Sampler& sampler() const;  ///< as adapted to the device
-    [[nodiscard]] const Findings& findings() const;
-
     /// The value of `backend` for this class.
     [[nodiscard]] static const void* backend_key();
     [[nodiscard]] const void* backend() const override { return backend_key(); }
-    [[nodiscard]] const TextureShape& shape() const override;
-    [[nodiscard]] LevelRange level_range() const override;
     [[nodiscard]] Status write(const UploadPlan& plan, std::size_t batch,
                                const Texture& texture) override;
     [[nodiscard]] Status set_level_range(LevelRange range) override;
-    [[nodiscard]] Result<Texture> read_back() const override;
-    /// Reads back one level of one layer and face (all slices of a volume), as a texture of one
-    /// level. Fails with `ErrorKind::usage` if there is no such part or it is outside the level
-    /// range.
+    using PlannedTexture::read_back;
     [[nodiscard]] Result<Texture> read_back(std::uint32_t level, std::uint32_t layer,
-                                            std::uint32_t face) const;
-
-    /// Replaces a box of texels. `texels` has one level of the size of the box, in the format of
-    /// the texture that was uploaded. Fails with `ErrorKind::usage` if it does not fit.
-    [[nodiscard]] Status update(const TextureBox& box, const Texture& texels);
+                                            std::uint32_t face) const override;
 
  private:
     friend class Device;
     struct Parts;
     explicit GpuTexture(std::unique_ptr<Parts> parts);
-    [[nodiscard]] const Parts& parts() const;
-
-    std::unique_ptr<Parts> parts_;  ///< null after a move
+    /// Null after a move.
+    [[nodiscard]] Parts* parts() const;
 };
 
 /// A texture whose copies are recorded in the program's command list. Later commands in that list may

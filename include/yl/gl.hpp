@@ -29,14 +29,8 @@ struct StorageOptions {
 
 /// A texture and its sampler object, which textures with equal samplers share. Deletes the texture,
 /// and the sampler together with the last texture that uses it.
-class YL_API GpuTexture final : public DeviceTexture {
+class YL_API GpuTexture final : public PlannedTexture {
  public:
-    GpuTexture(GpuTexture&& other) noexcept;
-    GpuTexture& operator=(GpuTexture&& other) noexcept;
-    GpuTexture(const GpuTexture&) = delete;
-    GpuTexture& operator=(const GpuTexture&) = delete;
-    ~GpuTexture() override;
-
     /// Binds texture and sampler to a texture unit; keeps the active unit.
     void bind(std::uint32_t unit) const;
     /// The same with another sampler, adapted to the device, so that materials can share a texture.
@@ -47,30 +41,18 @@ class YL_API GpuTexture final : public DeviceTexture {
     /// GL_TEXTURE_2D, GL_TEXTURE_CUBE_MAP_ARRAY and so on.
     [[nodiscard]] std::uint32_t target() const;
     [[nodiscard]] std::uint32_t sampler_name() const;
-    [[nodiscard]] const UploadPlan& plan() const;
-    [[nodiscard]] const Sampler& sampler() const;  ///< as adapted to the device
-    [[nodiscard]] LevelRange declared_levels() const;
-    [[nodiscard]] const Findings& findings() const;
 
     /// The value of `backend` for this class.
     [[nodiscard]] static const void* backend_key();
     [[nodiscard]] const void* backend() const override { return backend_key(); }
-    [[nodiscard]] const TextureShape& shape() const override;
-    [[nodiscard]] LevelRange level_range() const override;
     [[nodiscard]] Status write(const UploadPlan& plan, std::size_t batch,
                                const Texture& texture) override;
     [[nodiscard]] Status set_level_range(LevelRange range) override;
 
-    /// Reads back every level in the format on the device. Preserves the pack state.
+    /// Preserves the pack state.
     [[nodiscard]] Result<Texture> read_back() const override;
-    /// Reads back one level of one layer and face (all slices of a volume), as a texture of one
-    /// level. Fails with `ErrorKind::usage` if there is no such part.
     [[nodiscard]] Result<Texture> read_back(std::uint32_t level, std::uint32_t layer,
-                                            std::uint32_t face) const;
-
-    /// Replaces a box of texels. `texels` has one level of the size of the box, in the format of
-    /// the texture that was uploaded. Fails with `ErrorKind::usage` if it does not fit.
-    [[nodiscard]] Status update(const TextureBox& box, const Texture& texels);
+                                            std::uint32_t face) const override;
 
     /// Gives up ownership: the caller deletes the texture name. Its handles must no longer be used;
     /// the library keeps the sampler object.
@@ -88,9 +70,8 @@ class YL_API GpuTexture final : public DeviceTexture {
     friend class Device;
     struct Parts;
     explicit GpuTexture(std::unique_ptr<Parts> parts);
-    [[nodiscard]] const Parts& parts() const;
-
-    std::unique_ptr<Parts> parts_;  ///< null after a move
+    /// Null after a move.
+    [[nodiscard]] Parts* parts() const;
 };
 
 /// How the device works. All members are optional.
@@ -136,7 +117,7 @@ class YL_API Device final : public TextureDevice {
     friend class GpuTexture;
     struct Parts;
     explicit Device(std::shared_ptr<const Parts> parts) : parts_(std::move(parts)) {}
-    [[nodiscard]] GpuTexture unnamed(UploadPlan plan) const;
+    [[nodiscard]] GpuTexture unnamed(const TextureDesc& desc, UploadPlan plan) const;
     [[nodiscard]] Result<GpuTexture> create(const TextureDesc& desc, UploadPlan plan,
                                             LevelRange declared, bool immutable) const;
 

@@ -178,6 +178,41 @@ class YL_API DeviceTexture {
     [[nodiscard]] virtual Result<Texture> read_back() const = 0;
 };
 
+/// A texture that carries its plan: what those of OpenGL, Vulkan and Direct3D 12 answer alike. After
+/// a move it is empty: it has no levels, and what can fail fails with `ErrorKind::usage`.
+class YL_API PlannedTexture : public DeviceTexture {
+ public:
+    PlannedTexture(const PlannedTexture&) = delete;
+    PlannedTexture& operator=(const PlannedTexture&) = delete;
+
+    [[nodiscard]] const UploadPlan& plan() const;
+    [[nodiscard]] const Sampler& sampler() const;  ///< as adapted to the device
+    [[nodiscard]] const Findings& findings() const;
+    [[nodiscard]] const TextureShape& shape() const final;
+    [[nodiscard]] LevelRange level_range() const final;
+
+    [[nodiscard]] Result<Texture> read_back() const override;
+    /// Reads back one level of one layer and face (all slices of a volume), as a texture of one
+    /// level. Fails with `ErrorKind::usage` if there is no such part, and on Vulkan and Direct3D 12
+    /// if it is outside the level range.
+    [[nodiscard]] virtual Result<Texture> read_back(std::uint32_t level, std::uint32_t layer,
+                                                    std::uint32_t face) const = 0;
+
+    /// Replaces a box of texels. `texels` has one level of the size of the box, in the format of
+    /// the texture that was uploaded. Fails with `ErrorKind::usage` if it does not fit.
+    [[nodiscard]] Status update(const TextureBox& box, const Texture& texels);
+
+    struct Common;  // src/upload/device_texture.hpp
+
+ protected:
+    explicit PlannedTexture(std::unique_ptr<Common> common);
+    PlannedTexture(PlannedTexture&& other) noexcept;
+    PlannedTexture& operator=(PlannedTexture&& other) noexcept;
+    ~PlannedTexture() override;
+
+    std::unique_ptr<Common> common_;  ///< null after a move
+};
+
 /// Describes a texture to create on a device.
 struct TextureDesc {
     TextureShape shape = {};  ///< from a plan for this device

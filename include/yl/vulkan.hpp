@@ -78,15 +78,8 @@ struct DeviceOptions {
 };
 
 /// A texture: image, view, and a sampler that textures with equal samplers share.
-class YL_API GpuTexture final : public DeviceTexture {
+class YL_API GpuTexture final : public PlannedTexture {
  public:
-    GpuTexture(GpuTexture&& other) noexcept;
-    GpuTexture& operator=(GpuTexture&& other) noexcept;
-    GpuTexture(const GpuTexture&) = delete;
-    GpuTexture& operator=(const GpuTexture&) = delete;
-    /// Waits for its pending copies.
-    ~GpuTexture() override;
-
     /// Valid as long as this object.
     [[nodiscard]] VkImage image() const;
     /// A view of the level range; replaced when that changes.
@@ -100,36 +93,22 @@ class YL_API GpuTexture final : public DeviceTexture {
     void write_descriptor(VkDescriptorSet set, std::uint32_t binding,
                           std::uint32_t element = 0) const;
 
-    [[nodiscard]] const UploadPlan& plan() const;
-    [[nodiscard]] const Sampler& sampler() const;  ///< as adapted to the device
-    [[nodiscard]] const Findings& findings() const;
-
     /// The value of `backend` for this class.
     [[nodiscard]] static const void* backend_key();
     [[nodiscard]] const void* backend() const override { return backend_key(); }
-    [[nodiscard]] const TextureShape& shape() const override;
-    [[nodiscard]] LevelRange level_range() const override;
     [[nodiscard]] Status write(const UploadPlan& plan, std::size_t batch,
                                const Texture& texture) override;
     [[nodiscard]] Status set_level_range(LevelRange range) override;
-    [[nodiscard]] Result<Texture> read_back() const override;
-    /// Reads back one level of one layer and face (all slices of a volume), as a texture of one
-    /// level. Fails with `ErrorKind::usage` if there is no such part or it is outside the level
-    /// range.
+    using PlannedTexture::read_back;
     [[nodiscard]] Result<Texture> read_back(std::uint32_t level, std::uint32_t layer,
-                                            std::uint32_t face) const;
-
-    /// Replaces a box of texels. `texels` has one level of the size of the box, in the format of
-    /// the texture that was uploaded. Fails with `ErrorKind::usage` if it does not fit.
-    [[nodiscard]] Status update(const TextureBox& box, const Texture& texels);
+                                            std::uint32_t face) const override;
 
  private:
     friend class Device;
     struct Parts;
     explicit GpuTexture(std::unique_ptr<Parts> parts);
-    [[nodiscard]] const Parts& parts() const;
-
-    std::unique_ptr<Parts> parts_;  ///< null after a move
+    /// Null after a move.
+    [[nodiscard]] Parts* parts() const;
 };
 
 /// A texture whose copies are recorded in the program's command buffer. Later commands in that

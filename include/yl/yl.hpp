@@ -39,4 +39,5 @@
 #include <yl/texture_sampler.hpp>
 #include <yl/tone.hpp>
 #include <yl/upload.hpp>
+#include <yl/upload_stand_ins.hpp>
 #include <yl/version.hpp>

@@ -1,7 +1,8 @@
 // What the devices and textures of all backends have in common.
 #pragma once
 
-#include <functional>
+#include <deque>
+#include <memory>
 
 #include <yl/status_macros.hpp>
 #include <yl/upload.hpp>
@@ -10,26 +11,52 @@
 
 namespace yl {
 
+/// What the textures of all backends keep.
+struct YL_INTERNAL PlannedTexture::Common {
+    Common() = default;
+    Common(const Common&) = delete;
+    Common& operator=(const Common&) = delete;
+    /// Gives the backend's objects back.
+    virtual ~Common();
+
+    /// What is known before anything is made on the device.
+    void describe(const TextureDesc& desc, UploadPlan planned,
+                  std::shared_ptr<const DeviceProfile> of_device);
+    /// Whether samplers may see the level, and hence copies may read it.
+    [[nodiscard]] virtual bool is_shown(std::uint32_t) const { return true; }
+
+    std::shared_ptr<const DeviceProfile> profile = {};
+    UploadPlan plan = {};
+    Sampler sampler = {};  ///< fitted
+    LevelRange shown = {};
+    TextureMetadata metadata = {};
+    Findings findings = {};
+};
+
 /// What a texture answers once it was moved from.
 [[nodiscard]] YL_INTERNAL tl::unexpected<Error> moved_from();
+
+/// What goes while frames under way may use it stays alive for some frames more.
+class YL_INTERNAL DeferredRelease {
+ public:
+    explicit DeferredRelease(std::uint32_t frames_in_flight) : frames_(frames_in_flight) {}
+    void keep(std::shared_ptr<void> object);
+    void next_frame();
+    void release_all() { kept_.clear(); }
+
+ private:
+    struct Kept {
+        std::uint64_t frame = 0;  ///< in which it went
+        std::shared_ptr<void> object = {};
+    };
+    std::uint32_t frames_ = 0;
+    std::uint64_t frame_ = 0;
+    std::deque<Kept> kept_ = {};
+};
 
 /// The levels that samplers are to see, with their number; an error for levels that are not there.
 [[nodiscard]] YL_INTERNAL Result<LevelRange> checked_levels(const TextureShape& shape,
                                                             LevelRange range);
-
-/// Replaces a box of a texture that `plan` uploaded.
-[[nodiscard]] YL_INTERNAL Status replace_box(DeviceTexture& texture, const UploadPlan& plan,
-                                             const DeviceProfile& profile, const TextureBox& box,
-                                             const Texture& texels);
-
-/// Reads a part: one level of one layer and face.
-using ReadPart =
-    std::function<Result<Texture>(std::uint32_t level, std::uint32_t layer, std::uint32_t face)>;
-
-/// A whole texture part by part; levels that are not shown are zeros.
-[[nodiscard]] YL_INTERNAL Result<Texture> read_parts(
-    const TextureShape& shape, const TextureMetadata& metadata,
-    const std::function<bool(std::uint32_t level)>& is_shown, const ReadPart& read_part);
 
 /// The plan for a shape that comes from a plan for this device.
 [[nodiscard]] YL_INTERNAL Result<UploadPlan> plan_to_reserve(const TextureDesc& desc,

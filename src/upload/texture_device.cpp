@@ -6,10 +6,8 @@
 
 #include <yl/block.hpp>
 #include <yl/status_macros.hpp>
-#include "base/checked.hpp"
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
-#include "upload/device_texture.hpp"
 
 namespace yl {
 namespace {
@@ -22,60 +20,6 @@ bool shows_black_as_holes(const DeviceProfile& profile) {
 }
 
 }  // namespace
-
-tl::unexpected<Error> moved_from() {
-    return fail(ErrorKind::usage, "the texture was moved from");
-}
-
-Result<LevelRange> checked_levels(const TextureShape& shape, LevelRange range) {
-    range = range.resolved(shape.levels);
-    if (range.count == 0 || range.last() >= shape.levels)
-        return fail(ErrorKind::usage,
-                    fmt::format("the texture has no levels {} to {}", range.first, range.last()));
-    return range;
-}
-
-Status replace_box(DeviceTexture& texture, const UploadPlan& plan, const DeviceProfile& profile,
-                   const TextureBox& box, const Texture& texels) {
-    YL_CHECK(check_texture(texels, "texels"));
-    YL_TRY(const PreparedUpdate update, prepare_update(plan, box, texels, profile));
-    return texture.write(update.plan, 0, update.source(texels));
-}
-
-Result<Texture> read_parts(const TextureShape& shape, const TextureMetadata& metadata,
-                           const std::function<bool(std::uint32_t level)>& is_shown,
-                           const ReadPart& read_part) {
-    YL_TRY(Texture texture, Texture::create(shape));
-    texture.metadata = metadata;
-    for (std::uint32_t level = 0; level < shape.levels; ++level) {
-        if (!is_shown(level)) {
-            std::ranges::fill(texture.level(level), std::byte{0});
-            continue;
-        }
-        for (std::uint32_t layer = 0; layer < shape.layers; ++layer)
-            for (std::uint32_t face = 0; face < shape.faces; ++face) {
-                YL_TRY(const Texture one, read_part(level, layer, face));
-                std::ranges::copy(one.level(0), texture.image(level, layer, face).data);
-            }
-    }
-    return texture;
-}
-
-Result<UploadPlan> plan_to_reserve(const TextureDesc& desc, const DeviceProfile& profile) {
-    YL_TRY(UploadPlan plan, plan_upload(desc.shape, profile, {}, desc.metadata.swizzle));
-    if (plan.shape != desc.shape)
-        return fail(ErrorKind::usage, "the shape does not come from a plan for this device");
-    return plan;
-}
-
-BatchOffsets batch_offsets(const UploadPlan& plan, std::uint64_t alignment) {
-    BatchOffsets result;
-    for (const UploadBatch& batch : plan.batches) {
-        result.offsets.push_back(result.bytes);
-        result.bytes += round_up(batch.bytes, alignment);
-    }
-    return result;
-}
 
 Result<PreparedUpload> prepare_upload(const Texture& texture, const DeviceProfile& profile,
                                       const UploadOptions& options) try {

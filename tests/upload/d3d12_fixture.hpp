@@ -4,7 +4,7 @@
 #include <cstdlib>
 #include <fstream>
 #include <sstream>
-#include <yl/d3d12.hpp>
+#include <yl/d3d12_rules.hpp>
 
 #include "support/check.hpp"
 #include "support/files.hpp"
@@ -43,6 +43,7 @@ class ValidationLog {
 struct D3d12Fixture {
     ValidationLog log;
     yl::d3d12::HeadlessDevice headless;
+    yl::d3d12::CheckedDevice checked;  ///< by which all goes
     yl::d3d12::Device device;
     bool expects_messages = false;
 
@@ -50,10 +51,17 @@ struct D3d12Fixture {
                           const yl::d3d12::MakeResource& make_resource = {})
         : headless(must(yl::d3d12::HeadlessDevice::create(
               {.device = "llvmpipe", .has_copy_queue = has_copy_queue}))),
-          device(must(yl::d3d12::Device::open(handles_with(make_resource), options))) {}
+          checked(must(yl::d3d12::CheckedDevice::wrap(handles_with(make_resource)))),
+          device(must(yl::d3d12::Device::open(checked.handles(), options))) {}
     D3d12Fixture(const D3d12Fixture&) = delete;
     D3d12Fixture& operator=(const D3d12Fixture&) = delete;
-    ~D3d12Fixture() { CHECK((log.text().empty() || expects_messages)); }
+    ~D3d12Fixture() {
+        if (expects_messages)
+            return;
+        CHECK(log.text().empty());
+        for (const yl::Finding& broken : checked.findings())
+            FAIL_CHECK(broken.problem);
+    }
 
     [[nodiscard]] yl::d3d12::DeviceHandles handles_with(
         const yl::d3d12::MakeResource& make_resource) const {
@@ -61,7 +69,7 @@ struct D3d12Fixture {
         handles.make_resource = make_resource;
         return handles;
     }
-    [[nodiscard]] ID3D12Device* raw() const { return headless.handles().device; }
+    [[nodiscard]] ID3D12Device* raw() const { return checked.handles().device; }
 };
 
 }  // namespace support

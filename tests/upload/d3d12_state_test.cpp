@@ -66,7 +66,7 @@ TEST_CASE("Direct3D 12: the layer below sees a barrier that is missing") {
     const Texture texture = support::random_texture(patterned, 1);
     const auto uploaded = must(direct3d.device.upload(texture));
     CHECK(direct3d.log.text().empty());
-    ProgramCommands commands(direct3d.headless.handles());
+    ProgramCommands commands(direct3d.checked.handles());
     D3D12_TEXTURE_COPY_LOCATION from{}, to{};
     from.pResource = to.pResource = uploaded.resource();
     from.SubresourceIndex = uploaded.subresource(0, 0);
@@ -74,13 +74,14 @@ TEST_CASE("Direct3D 12: the layer below sees a barrier that is missing") {
     commands.list->CopyTextureRegion(&to, 0, 0, 0, &from, nullptr);  // both are for samplers
     commands.run();
     CHECK_FALSE(direct3d.log.text().empty());
+    CHECK_FALSE(direct3d.checked.findings().empty());
 }
 
 TEST_CASE("Direct3D 12: an upload recorded into the program's list") {
     for (const std::uint64_t budget : {std::uint64_t{1024}, std::uint64_t{1} << 30}) {
         D3d12Fixture direct3d;
         const Texture texture = support::random_texture(patterned, 5);
-        ProgramCommands commands(direct3d.headless.handles());
+        ProgramCommands commands(direct3d.checked.handles());
         auto recorded = must(direct3d.device.record(commands.list.get(), texture,
                                                     {.staging_budget = budget, .label = "leaf"}));
         commands.run();

@@ -66,8 +66,8 @@ TEST_CASE("small levels first, and the others when they come") {
     const Texture texture = support::random_texture(
         {.format = Format::rgba8_unorm, .width = 32, .height = 32, .levels = 6}, 1);
     auto uploaded = must(gl.device.upload(texture, {.levels = {3, 3}}));
-    CHECK(uploaded.declared_levels().first == 3);
-    CHECK(uploaded.declared_levels().last() == 5);
+    CHECK(uploaded.level_range().first == 3);
+    CHECK(uploaded.level_range().last() == 5);
     const UploadPlan rest =
         must(plan_upload(texture.shape(), gl.device.profile(), {.levels = {0, 3}}));
     must(uploaded.write(rest, 0, texture));

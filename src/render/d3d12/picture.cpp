@@ -4,7 +4,7 @@
 
 #include <yl/status_macros.hpp>
 #include "render/d3d12/scene_shaders.hpp"
-#include "upload/d3d12/platform.hpp"
+#include "upload/d3d12/root_signature.hpp"
 
 namespace yl::d3d12 {
 namespace {

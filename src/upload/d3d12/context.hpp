@@ -1,32 +1,25 @@
 // The program's device with everything that textures share.
 #pragma once
 
-#include <deque>
 #include <memory>
 
 #include <yl/d3d12.hpp>
 #include "upload/d3d12/com.hpp"
+#include "upload/d3d12/heap_pool.hpp"
 #include "upload/d3d12/staging.hpp"
+#include "upload/device_texture.hpp"
 
 namespace yl::d3d12 {
-
-struct ResourceParts;
-
-/// A resource that may still be in use by frames under way.
-struct Retired {
-    std::uint64_t frame = 0;  ///< in which it went
-    std::shared_ptr<ResourceParts> resource = {};
-};
 
 struct Context {
     DeviceHandles handles = {};
     DeviceOptions options = {};
     DeviceProfile profile = {};
+    std::shared_ptr<HeapPool> heaps = {};
     std::unique_ptr<StagingRing> staging = {};
-    std::uint64_t frame = 0;
-    std::deque<Retired> retired = {};
+    DeferredRelease released;
 
-    Context() = default;
+    explicit Context(const DeviceOptions& how) : options(how), released(how.frames_in_flight) {}
     Context(const Context&) = delete;
     Context& operator=(const Context&) = delete;
     ~Context();

@@ -34,10 +34,10 @@ Result<Device> Device::open(const DeviceHandles& handles, const DeviceOptions& o
         return fail(ErrorKind::usage, "the device and a queue are needed");
     YL_CHECK(check_queue(handles.queue, D3D12_COMMAND_LIST_TYPE_DIRECT, "queue"));
     YL_CHECK(check_queue(handles.copy_queue, D3D12_COMMAND_LIST_TYPE_COPY, "copy_queue"));
-    auto context = std::make_shared<Context>();
+    auto context = std::make_shared<Context>(options);
     context->handles = handles;
-    context->options = options;
     YL_TRY(context->profile, read_profile(handles));
+    context->heaps = std::make_shared<HeapPool>(handles.device);
     context->staging = std::make_unique<StagingRing>(*context);
     Device device;
     device.context_ = std::move(context);
@@ -55,21 +55,14 @@ Status Device::wait() {
 }
 
 void Device::next_frame() {
-    ++context_->frame;
-    auto& retired = context_->retired;
-    while (!retired.empty() &&
-           retired.front().frame + context_->options.frames_in_flight < context_->frame)
-        retired.pop_front();
+    context_->released.next_frame();
 }
 
 Result<GpuTexture> Device::create(const TextureDesc& desc, UploadPlan plan,
                                   const ResourceOptions& options) try {
     auto parts = std::make_unique<GpuTexture::Parts>();
     parts->context = context_;
-    parts->plan = std::move(plan);
-    parts->metadata = desc.metadata;
-    parts->fitted_sampler = desc.sampler;
-    parts->shown = LevelRange::of(parts->plan.shape);
+    parts->describe(desc, std::move(plan), {context_, &context_->profile});
     YL_TRY(parts->resource, make_resource(*context_, parts->plan.shape, desc.label, options));
     return GpuTexture(std::move(parts));
 } catch (const std::bad_alloc&) {
@@ -81,7 +74,7 @@ Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& o
     YL_CHECK(check_texture(texture, "texture"));
     const auto create_prepared = [&](PreparedUpload& prepared) -> Result<GpuTexture> {
         YL_TRY(GpuTexture made, create(prepared.desc, prepared.plan, resource));
-        made.parts_->findings = std::move(prepared.findings);
+        made.parts()->findings = std::move(prepared.findings);
         return made;
     };
     YL_TRY(GpuTexture result, upload_within(context_->options.staging_budget, profile(), texture,
@@ -101,15 +94,15 @@ Result<RecordedUpload> Device::record(ID3D12GraphicsCommandList* commands, const
     YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(), options));
     const UploadPlan& plan = prepared.plan;
     YL_TRY(GpuTexture result, create(prepared.desc, plan, resource));
-    result.parts_->findings = std::move(prepared.findings);
+    result.parts()->findings = std::move(prepared.findings);
     auto staging = std::make_unique<RecordedUpload::Staging>();
     // One buffer for all batches, one after the other, each where any format may begin.
     constexpr std::uint64_t batch_alignment = 1536;  // a multiple of 512 and 12
     const BatchOffsets at = batch_offsets(plan, batch_alignment);
     YL_TRY(staging->buffer,
            HostBuffer::create(context_->device(), at.bytes, D3D12_HEAP_TYPE_UPLOAD));
-    ResourceParts& parts = *result.parts_->resource;
-    result.parts_->shown = plan.levels;
+    ResourceParts& parts = *result.parts()->resource;
+    result.parts()->shown = plan.levels;
     for (std::uint32_t level = plan.levels.first; level <= plan.levels.last(); ++level)
         parts.change(commands, level, D3D12_RESOURCE_STATE_COPY_DEST);
     for (std::size_t i = 0; i < plan.batches.size(); ++i) {

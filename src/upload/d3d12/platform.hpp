@@ -24,9 +24,6 @@ struct OpenedDevice {
 /// Formats of Direct3D that are not there, about which libvkd3d complains on standard error.
 [[nodiscard]] bool lacks_format(DXGI_FORMAT format);
 
-/// A root signature as a device takes it.
-[[nodiscard]] Result<Owned<ID3DBlob>> serialize(const D3D12_ROOT_SIGNATURE_DESC& desc);
-
 /// Whether samplers have borders and mirror once, which libvkd3d 1.2 leaves out.
 [[nodiscard]] bool has_all_address_modes();
 

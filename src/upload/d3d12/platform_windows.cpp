@@ -45,14 +45,6 @@ bool lacks_format(DXGI_FORMAT) {
     return false;
 }
 
-Result<Owned<ID3DBlob>> serialize(const D3D12_ROOT_SIGNATURE_DESC& desc) {
-    ID3DBlob* blob = nullptr;
-    YL_CHECK(
-        check(D3D12SerializeRootSignature(&desc, D3D_ROOT_SIGNATURE_VERSION_1_0, &blob, nullptr),
-              "serialize a root signature"));
-    return Owned<ID3DBlob>(blob);
-}
-
 bool has_all_address_modes() {
     return true;
 }

@@ -71,6 +71,14 @@ D3D12_RESOURCE_DESC describe(const TextureShape& shape, const ResourceOptions& o
     return desc;
 }
 
+Status make_placed(const Context& context, ResourceParts& parts) {
+    return check(
+        context.device()->CreatePlacedResource(parts.placement.heap(), parts.placement.offset(),
+                                               &parts.desc, D3D12_RESOURCE_STATE_COMMON, nullptr,
+                                               iid_of<ID3D12Resource>(), parts.resource.place()),
+        "place a texture in a heap");
+}
+
 Status make_committed(const Context& context, ResourceParts& parts) {
     D3D12_HEAP_PROPERTIES heap{};
     heap.Type = D3D12_HEAP_TYPE_DEFAULT;
@@ -96,7 +104,10 @@ Result<std::shared_ptr<ResourceParts>> make_resource(Context& context, const Tex
             return fail(ErrorKind::usage, "make_resource gave no resource");
         parts->resource = Owned<ID3D12Resource>(made);
     } else {
-        YL_CHECK(make_committed(context, *parts));
+        if (!options.is_committed) {
+            YL_TRY(parts->placement, context.heaps->place(shape, parts->desc));
+        }
+        YL_CHECK(parts->placement ? make_placed(context, *parts) : make_committed(context, *parts));
     }
     if (!label.empty()) {
         const std::basic_string<WCHAR> name(label.begin(), label.end());

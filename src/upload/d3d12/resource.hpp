@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "upload/d3d12/context.hpp"
+#include "upload/d3d12/heap_pool.hpp"
 
 namespace yl::d3d12 {
 
@@ -13,7 +14,8 @@ inline constexpr auto readable = static_cast<D3D12_RESOURCE_STATES>(
     static_cast<unsigned>(D3D12_RESOURCE_STATE_NON_PIXEL_SHADER_RESOURCE));
 
 struct ResourceParts {
-    Owned<ID3D12Resource> resource = {};
+    HeapPool::Placement placement = {};   ///< none: committed, or the program's own
+    Owned<ID3D12Resource> resource = {};  ///< goes before its memory
     D3D12_RESOURCE_DESC desc = {};
     std::uint32_t slices = 1;                        ///< layers and faces
     std::vector<D3D12_RESOURCE_STATES> states = {};  ///< of each level

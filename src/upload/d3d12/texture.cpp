@@ -44,50 +44,21 @@ const void* GpuTexture::backend_key() {
     return &key;
 }
 
-GpuTexture::GpuTexture(std::unique_ptr<Parts> parts) : parts_(std::move(parts)) {}
-GpuTexture::GpuTexture(GpuTexture&& other) noexcept = default;
+GpuTexture::GpuTexture(std::unique_ptr<Parts> parts) : PlannedTexture(std::move(parts)) {}
 
-GpuTexture& GpuTexture::operator=(GpuTexture&& other) noexcept {
-    std::swap(parts_, other.parts_);
-    return *this;
+GpuTexture::Parts* GpuTexture::parts() const {
+    return static_cast<Parts*>(common_.get());
 }
 
-GpuTexture::~GpuTexture() {
-    if (parts_ == nullptr || parts_->resource == nullptr)
+GpuTexture::Parts::~Parts() {
+    if (resource == nullptr)
         return;
-    Context& context = *parts_->context;
-    static_cast<void>(context.staging->wait(parts_->resource->last_submission));
-    if (context.options.frames_in_flight > 0)
-        context.retired.push_back({context.frame, std::move(parts_->resource)});
-}
-
-const GpuTexture::Parts& GpuTexture::parts() const {
-    static const Parts none;
-    return parts_ != nullptr ? *parts_ : none;
-}
-
-const UploadPlan& GpuTexture::plan() const {
-    return parts().plan;
-}
-
-const Sampler& GpuTexture::sampler() const {
-    return parts().fitted_sampler;
-}
-
-const Findings& GpuTexture::findings() const {
-    return parts().findings;
-}
-
-const TextureShape& GpuTexture::shape() const {
-    return parts().plan.shape;
-}
-
-LevelRange GpuTexture::level_range() const {
-    return parts().shown;
+    static_cast<void>(context->staging->wait(resource->last_submission));
+    context->released.keep(std::move(resource));
 }
 
 ID3D12Resource* GpuTexture::resource() const {
-    return parts_ != nullptr ? parts_->resource->resource.get() : nullptr;
+    return parts() != nullptr ? parts()->resource->resource.get() : nullptr;
 }
 
 std::uint32_t GpuTexture::subresource(std::uint32_t level, std::uint32_t layer,
@@ -101,8 +72,8 @@ D3D12_SHADER_RESOURCE_VIEW_DESC GpuTexture::view_desc() const {
 
 D3D12_SHADER_RESOURCE_VIEW_DESC GpuTexture::view_desc(Transfer transfer) const {
     const Format format = with_transfer(shape().format, transfer).value_or(shape().format);
-    return make_view(shape(), static_cast<DXGI_FORMAT>(info(format).dxgi), parts().plan.swizzle,
-                     parts().shown);
+    return make_view(shape(), static_cast<DXGI_FORMAT>(info(format).dxgi), plan().swizzle,
+                     level_range());
 }
 
 D3D12_SAMPLER_DESC GpuTexture::sampler_desc() const {
@@ -110,17 +81,17 @@ D3D12_SAMPLER_DESC GpuTexture::sampler_desc() const {
 }
 
 void GpuTexture::write_view(D3D12_CPU_DESCRIPTOR_HANDLE place) const {
-    if (parts_ == nullptr)
+    if (parts() == nullptr)
         return;
     const D3D12_SHADER_RESOURCE_VIEW_DESC view = view_desc();
-    parts_->context->device()->CreateShaderResourceView(resource(), &view, place);
+    parts()->context->device()->CreateShaderResourceView(resource(), &view, place);
 }
 
 void GpuTexture::write_sampler(D3D12_CPU_DESCRIPTOR_HANDLE place) const {
-    if (parts_ == nullptr)
+    if (parts() == nullptr)
         return;
     const D3D12_SAMPLER_DESC desc = sampler_desc();
-    parts_->context->device()->CreateSampler(&desc, place);
+    parts()->context->device()->CreateSampler(&desc, place);
 }
 
 Status GpuTexture::Parts::submit(std::uint64_t bytes, Route route,
@@ -138,89 +109,71 @@ Status GpuTexture::Parts::submit(std::uint64_t bytes, Route route,
 }
 
 Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Texture& texture) try {
-    if (parts_ == nullptr)
+    if (parts() == nullptr)
         return moved_from();
     YL_CHECK(check_texture(texture, "texture"));
-    YL_CHECK(check_write(plan, batch, texture, parts_->plan.shape));
+    YL_CHECK(check_write(plan, batch, texture, parts()->plan.shape));
     const UploadBatch& part = plan.batches[batch];
     // Levels that samplers see belong to the queue that samples.
     const bool any_shown = std::ranges::any_of(levels_of(plan, part), [&](std::uint32_t level) {
-        return parts_->resource->is_shown(level);
+        return parts()->resource->is_shown(level);
     });
-    return parts_->submit(part.bytes, any_shown ? Route::direct : Route::copy,
-                          [&](const Recording& recording) {
-                              lay_out(plan, part, texture, recording.memory);
-                              record_write(*parts_->resource, plan, part, recording);
-                          });
+    return parts()->submit(part.bytes, any_shown ? Route::direct : Route::copy,
+                           [&](const Recording& recording) {
+                               lay_out(plan, part, texture, recording.memory);
+                               record_write(*parts()->resource, plan, part, recording);
+                           });
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
 Status GpuTexture::set_level_range(LevelRange range) try {
-    if (parts_ == nullptr)
+    if (parts() == nullptr)
         return moved_from();
-    YL_TRY(range, checked_levels(parts_->plan.shape, range));
+    YL_TRY(range, checked_levels(parts()->plan.shape, range));
     for (std::uint32_t level = range.first; level <= range.last(); ++level)
-        if (!parts_->resource->written[level])
+        if (!parts()->resource->written[level])
             return fail(ErrorKind::usage, fmt::format("level {} has not been written yet", level));
-    YL_CHECK(parts_->submit(0, Route::direct, [&](const Recording& recording) {
+    YL_CHECK(parts()->submit(0, Route::direct, [&](const Recording& recording) {
         for (std::uint32_t level = range.first; level <= range.last(); ++level)
-            parts_->resource->change(recording.commands, level, readable);
+            parts()->resource->change(recording.commands, level, readable);
     }));
-    parts_->shown = range;
+    parts()->shown = range;
     return {};
-} catch (const std::bad_alloc&) {
-    return out_of_memory();
-}
-
-Status GpuTexture::update(const TextureBox& box, const Texture& texels) {
-    if (parts_ == nullptr)
-        return moved_from();
-    return replace_box(*this, parts_->plan, parts_->context->profile, box, texels);
-}
-
-Result<Texture> GpuTexture::read_back() const try {
-    if (parts_ == nullptr)
-        return moved_from();
-    return read_parts(
-        parts_->plan.shape, parts_->metadata,
-        [&](std::uint32_t level) { return parts_->resource->is_shown(level); },
-        [&](std::uint32_t level, std::uint32_t layer, std::uint32_t face) {
-            return read_back(level, layer, face);
-        });
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
 Result<Texture> GpuTexture::read_back(std::uint32_t level, std::uint32_t layer,
                                       std::uint32_t face) const try {
-    if (parts_ == nullptr)
+    if (parts() == nullptr)
         return moved_from();
-    YL_TRY(const TextureShape shape, shape_of_part(parts_->plan.shape, level, layer, face));
-    ResourceParts& parts = *parts_->resource;
-    if (!parts.is_shown(level))
+    YL_TRY(const TextureShape shape, shape_of_part(parts()->plan.shape, level, layer, face));
+    ResourceParts& resource = *parts()->resource;
+    if (!resource.is_shown(level))
         return fail(ErrorKind::usage, fmt::format("level {} is not shown", level));
     YL_TRY(Texture texture, Texture::create(shape));
-    texture.metadata = parts_->metadata;
-    const std::uint32_t index = parts.subresource(level, layer * parts_->plan.shape.faces + face);
-    ID3D12Device* device = parts_->context->device();
+    texture.metadata = parts()->metadata;
+    const std::uint32_t index =
+        resource.subresource(level, layer * parts()->plan.shape.faces + face);
+    ID3D12Device* device = parts()->context->device();
     D3D12_TEXTURE_COPY_LOCATION from{}, to{};
     UINT rows = 0;
     UINT64 row_bytes = 0, total = 0;
-    device->GetCopyableFootprints(&parts.desc, index, 1, 0, &to.PlacedFootprint, &rows, &row_bytes,
-                                  &total);
+    device->GetCopyableFootprints(&resource.desc, index, 1, 0, &to.PlacedFootprint, &rows,
+                                  &row_bytes, &total);
     YL_TRY(const HostBuffer buffer, HostBuffer::create(device, total, D3D12_HEAP_TYPE_READBACK));
-    from.pResource = parts.resource.get();
+    from.pResource = resource.resource.get();
     from.Type = D3D12_TEXTURE_COPY_TYPE_SUBRESOURCE_INDEX;
     from.SubresourceIndex = index;
     to.pResource = buffer.resource.get();
     to.Type = D3D12_TEXTURE_COPY_TYPE_PLACED_FOOTPRINT;
-    YL_CHECK(parts_->submit(0, Route::direct, [&](const Recording& recording) {
-        parts.change(recording.commands, level, D3D12_RESOURCE_STATE_COPY_SOURCE);
+    YL_CHECK(parts()->submit(0, Route::direct, [&](const Recording& recording) {
+        resource.change(recording.commands, level, D3D12_RESOURCE_STATE_COPY_SOURCE);
         recording.commands->CopyTextureRegion(&to, 0, 0, 0, &from, nullptr);
-        parts.change(recording.commands, level, readable);
+        resource.change(recording.commands, level, readable);
     }));
-    YL_CHECK(parts_->context->staging->wait(parts.last_submission));
+    YL_CHECK(parts()->context->staging->wait(resource.last_submission));
     const std::size_t own_row = shape.row_bytes(0);
     const std::uint64_t own_rows = shape.surface_bytes(0) / own_row;
     for (std::uint64_t row = 0; row < own_rows * shape.depth; ++row)

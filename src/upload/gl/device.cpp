@@ -40,11 +40,12 @@ const Functions& Device::functions() const {
     return *parts_->functions;
 }
 
-GpuTexture Device::unnamed(UploadPlan plan) const {
+GpuTexture Device::unnamed(const TextureDesc& desc, UploadPlan plan) const {
     auto parts = std::make_unique<GpuTexture::Parts>();
     parts->device = parts_;
     parts->target = target_for(plan.shape);
-    parts->plan = std::move(plan);
+    parts->describe(desc, std::move(plan), parts_->profile);
+
     return GpuTexture(std::move(parts));
 }
 
@@ -52,35 +53,33 @@ Result<GpuTexture> Device::create(const TextureDesc& desc, UploadPlan plan, Leve
                                   bool immutable) const try {
     const Functions& gl = *parts_->functions;
     gl.forget_errors();
-    GpuTexture result = unnamed(std::move(plan));
-    result.parts_->metadata = desc.metadata;
-    result.parts_->fitted_sampler = desc.sampler;
-    result.parts_->declared_levels = declared;
-    result.parts_->is_immutable = immutable && gl.has_fixed_storage;
-    const bool directly = gl.has_direct_state_access && result.parts_->is_immutable;
+    GpuTexture result = unnamed(desc, std::move(plan));
+    result.parts()->shown = declared;
+    result.parts()->is_immutable = immutable && gl.has_fixed_storage;
+    const bool directly = gl.has_direct_state_access && result.parts()->is_immutable;
     if (directly)
-        gl.CreateTextures(result.parts_->target, 1, &result.parts_->name);
+        gl.CreateTextures(result.parts()->target, 1, &result.parts()->name);
     else
-        gl.GenTextures(1, &result.parts_->name);
-    if (result.parts_->name == 0)
+        gl.GenTextures(1, &result.parts()->name);
+    if (result.parts()->name == 0)
         return fail(ErrorKind::device,
                     "OpenGL makes no texture: no context is current on this thread");
     std::optional<BoundTexture> bound;  // which also gives a new name its target
     if (!directly)
-        bound.emplace(gl, result.parts_->target, result.parts_->name);
-    const TextureObject object{gl, result.parts_->target, result.parts_->name};
-    if (result.parts_->is_immutable)
-        allocate_fixed(object, result.parts_->plan.shape);
+        bound.emplace(gl, result.parts()->target, result.parts()->name);
+    const TextureObject object{gl, result.parts()->target, result.parts()->name};
+    if (result.parts()->is_immutable)
+        allocate_fixed(object, result.parts()->plan.shape);
     else
-        allocate_loose(object, result.parts_->plan.shape);
+        allocate_loose(object, result.parts()->plan.shape);
     YL_CHECK(gl.check("take memory for the texture"));
     declare_levels(object, declared);
     declare_swizzle(object, desc.metadata.swizzle);
-    result.parts_->sampler = parts_->samplers->get(desc.sampler);
+    result.parts()->shared_sampler = parts_->samplers->get(desc.sampler);
     if (gl.has_labels && !desc.label.empty()) {
         constexpr std::size_t longest = 255;  // the least GL_MAX_LABEL_LENGTH is 256
         const std::string label = desc.label.substr(0, longest);
-        gl.ObjectLabel(GL_TEXTURE, result.parts_->name, static_cast<GLsizei>(label.size()),
+        gl.ObjectLabel(GL_TEXTURE, result.parts()->name, static_cast<GLsizei>(label.size()),
                        label.c_str());
     }
     YL_CHECK(gl.check("create the texture"));
@@ -100,7 +99,7 @@ Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& o
             prepared.findings.push_back(std::move(finding));
     YL_TRY(GpuTexture result, create(prepared.desc, prepared.plan, declared,
                                      storage.immutable && !storage.declared_levels));
-    result.parts_->findings = std::move(prepared.findings);
+    result.parts()->findings = std::move(prepared.findings);
     for (std::size_t batch = 0; batch < prepared.plan.batches.size(); ++batch)
         YL_CHECK(result.write(prepared.plan, batch, prepared.source(texture)));
     return result;
@@ -153,12 +152,15 @@ Result<GpuTexture> Device::adopt(std::uint32_t name, const TextureShape& shape,
                        "shape");
     const GLenum target = target_for(shape);
     YL_CHECK(check_adopted(*parts_->functions, {*parts_->functions, target, name}, shape));
-    GpuTexture result = unnamed(std::move(plan));
-    result.parts_->declared_levels = storage.declared_levels.value_or(LevelRange::of(shape));
-    result.parts_->fitted_sampler =
-        fit_sampler(options.sampler.value_or(Sampler{}), *parts_->profile, result.parts_->findings);
-    result.parts_->sampler = parts_->samplers->get(result.parts_->fitted_sampler);
-    result.parts_->name = name;
+    Findings findings;
+    TextureDesc desc;
+    desc.shape = shape;
+    desc.sampler = fit_sampler(options.sampler.value_or(Sampler{}), *parts_->profile, findings);
+    GpuTexture result = unnamed(desc, std::move(plan));
+    result.parts()->findings = std::move(findings);
+    result.parts()->shown = storage.declared_levels.value_or(LevelRange::of(shape));
+    result.parts()->shared_sampler = parts_->samplers->get(result.parts()->sampler);
+    result.parts()->name = name;
     return result;
 } catch (const std::bad_alloc&) {
     return out_of_memory();

@@ -5,6 +5,7 @@
 
 #include <yl/gl.hpp>
 
+#include "upload/device_texture.hpp"
 #include "upload/gl/functions.hpp"
 #include "upload/gl/sampler_cache.hpp"
 #include "upload/gl/stream_buffers.hpp"
@@ -18,12 +19,15 @@ struct Device::Parts {
     std::shared_ptr<const DeviceProfile> profile;
 };
 
-struct GpuTexture::Parts {
+struct GpuTexture::Parts final : PlannedTexture::Common {
     struct Handle {
         std::uint64_t value = 0;
         std::shared_ptr<const SharedSampler> sampler = {};
         bool is_resident = false;
     };
+
+    /// Deletes the texture.
+    ~Parts() override;
 
     [[nodiscard]] const Functions& functions() const { return *device->functions; }
 
@@ -35,15 +39,11 @@ struct GpuTexture::Parts {
     }
 
     std::shared_ptr<const Device::Parts> device = {};
-    std::shared_ptr<const SharedSampler> sampler = {};
+    std::shared_ptr<const SharedSampler> shared_sampler = {};
     GLuint name = 0;
     GLenum target = 0;
     bool is_immutable = false;
-    UploadPlan plan = {};
-    Sampler fitted_sampler = {};
-    LevelRange declared_levels = {};
-    TextureMetadata metadata = {};
-    Findings findings = {};
+
     std::vector<Handle> handles = {};
     /// Of materials that sample it otherwise.
     std::vector<std::shared_ptr<const SharedSampler>> further_samplers = {};

@@ -9,7 +9,7 @@ namespace yl::vulkan {
 Context::~Context() {
     if (staging != nullptr)
         static_cast<void>(staging->wait_all());
-    retired.clear();
+    released.release_all();
     staging.reset();
     samplers.reset();
     pool.reset();

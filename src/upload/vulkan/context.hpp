@@ -1,10 +1,10 @@
 // The program's device with everything that textures share.
 #pragma once
 
-#include <deque>
 #include <memory>
 
 #include <yl/vulkan.hpp>
+#include "upload/device_texture.hpp"
 #include "upload/vulkan/barriers.hpp"
 #include "upload/vulkan/handle.hpp"
 #include "upload/vulkan/memory_pool.hpp"
@@ -16,13 +16,6 @@ namespace yl::vulkan {
 struct ImageParts;
 class SharedSampler;
 
-/// An image that may still be in use by frames under way.
-struct Retired {
-    std::uint64_t frame = 0;  ///< in which it went
-    std::shared_ptr<ImageParts> image = {};
-    std::shared_ptr<const SharedSampler> sampler = {};
-};
-
 struct Context {
     DeviceHandles handles = {};
     DeviceOptions options = {};
@@ -31,10 +24,9 @@ struct Context {
     std::unique_ptr<MemoryPool> pool = {};  ///< null when the program has an allocator
     std::unique_ptr<SamplerCache> samplers = {};
     std::unique_ptr<StagingRing> staging = {};
-    std::uint64_t frame = 0;
-    std::deque<Retired> retired = {};
+    DeferredRelease released;
 
-    Context() = default;
+    explicit Context(const DeviceOptions& how) : options(how), released(how.frames_in_flight) {}
     Context(const Context&) = delete;
     Context& operator=(const Context&) = delete;
     ~Context();

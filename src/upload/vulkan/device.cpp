@@ -17,9 +17,8 @@ struct RecordedUpload::Staging {
 };
 
 Result<Device> Device::open(const DeviceHandles& handles, const DeviceOptions& options) try {
-    auto context = std::make_shared<Context>();
+    auto context = std::make_shared<Context>(options);
     context->handles = handles;
-    context->options = options;
     YL_TRY(context->vk,
            Functions::load(handles.get_instance_proc_addr, handles.instance, handles.device));
     if (handles.queue == VK_NULL_HANDLE || handles.physical_device == VK_NULL_HANDLE)
@@ -52,22 +51,15 @@ Status Device::wait() {
 }
 
 void Device::next_frame() {
-    ++context_->frame;
-    auto& retired = context_->retired;
-    while (!retired.empty() &&
-           retired.front().frame + context_->options.frames_in_flight < context_->frame)
-        retired.pop_front();
+    context_->released.next_frame();
 }
 
 Result<GpuTexture> Device::create(const TextureDesc& desc, UploadPlan plan,
                                   VkImageUsageFlags further_usage) try {
     auto parts = std::make_unique<GpuTexture::Parts>();
     parts->context = context_;
-    parts->plan = std::move(plan);
-    parts->metadata = desc.metadata;
-    parts->fitted_sampler = desc.sampler;
-    parts->shown = LevelRange::of(parts->plan.shape);
-    YL_TRY(parts->sampler, context_->samplers->get(desc.sampler));
+    parts->describe(desc, std::move(plan), {context_, &context_->profile});
+    YL_TRY(parts->shared_sampler, context_->samplers->get(desc.sampler));
     YL_TRY(parts->image, make_image(*context_, parts->plan.shape, desc.label, further_usage));
     return GpuTexture(std::move(parts));
 } catch (const std::bad_alloc&) {
@@ -79,7 +71,7 @@ Result<GpuTexture> Device::upload(const Texture& texture, const UploadOptions& o
     YL_CHECK(check_texture(texture, "texture"));
     const auto create_prepared = [&](PreparedUpload& prepared) -> Result<GpuTexture> {
         YL_TRY(GpuTexture made, create(prepared.desc, prepared.plan, further_usage));
-        made.parts_->findings = std::move(prepared.findings);
+        made.parts()->findings = std::move(prepared.findings);
         return made;
     };
     YL_TRY(GpuTexture result, upload_within(context_->options.staging_budget, profile(), texture,
@@ -97,18 +89,18 @@ Result<RecordedUpload> Device::record(VkCommandBuffer commands, const Texture& t
     YL_TRY(PreparedUpload prepared, prepare_upload(texture, profile(), options));
     const UploadPlan& plan = prepared.plan;
     YL_TRY(GpuTexture result, create(prepared.desc, plan, further_usage));
-    result.parts_->findings = std::move(prepared.findings);
+    result.parts()->findings = std::move(prepared.findings);
     auto staging = std::make_unique<RecordedUpload::Staging>();
     // One buffer for all batches, one after the other, each where any format may begin.
     constexpr VkDeviceSize batch_alignment = 768;  // a multiple of 16, 12 and 256
     const BatchOffsets at = batch_offsets(plan, batch_alignment);
     YL_TRY(staging->buffer,
            HostBuffer::create(*context_, at.bytes, VK_BUFFER_USAGE_TRANSFER_SRC_BIT));
-    ImageParts& parts = *result.parts_->image;
+    ImageParts& parts = *result.parts()->image;
     const std::uint32_t first = plan.levels.first, count = plan.levels.count;
-    result.parts_->shown = plan.levels;
-    YL_TRY(parts.view,
-           make_view(*context_, parts.image.get(), plan.shape, plan.swizzle, result.parts_->shown));
+    result.parts()->shown = plan.levels;
+    YL_TRY(parts.view, make_view(*context_, parts.image.get(), plan.shape, plan.swizzle,
+                                 result.parts()->shown));
     std::vector<std::vector<VkBufferImageCopy>> copies;
     for (std::size_t i = 0; i < plan.batches.size(); ++i) {
         lay_out(plan, plan.batches[i], prepared.source(texture),

@@ -50,5 +50,6 @@ using FramebufferHandle = Handle<VkFramebuffer, &Functions::DestroyFramebuffer>;
 using ShaderHandle = Handle<VkShaderModule, &Functions::DestroyShaderModule>;
 using PipelineLayoutHandle = Handle<VkPipelineLayout, &Functions::DestroyPipelineLayout>;
 using PipelineHandle = Handle<VkPipeline, &Functions::DestroyPipeline>;
+using MemoryHandle = Handle<VkDeviceMemory, &Functions::FreeMemory>;
 
 }  // namespace yl::vulkan

@@ -59,56 +59,32 @@ const void* GpuTexture::backend_key() {
     return &key;
 }
 
-GpuTexture::GpuTexture(std::unique_ptr<Parts> parts) : parts_(std::move(parts)) {}
-GpuTexture::GpuTexture(GpuTexture&& other) noexcept = default;
+GpuTexture::GpuTexture(std::unique_ptr<Parts> parts) : PlannedTexture(std::move(parts)) {}
 
-GpuTexture& GpuTexture::operator=(GpuTexture&& other) noexcept {
-    std::swap(parts_, other.parts_);
-    return *this;
+GpuTexture::Parts* GpuTexture::parts() const {
+    return static_cast<Parts*>(common_.get());
 }
 
-GpuTexture::~GpuTexture() {
-    if (parts_ == nullptr || parts_->image == nullptr)
+GpuTexture::Parts::~Parts() {
+    if (image == nullptr)
         return;
-    Context& context = *parts_->context;
-    if (parts_->image->last_submission != 0)
-        static_cast<void>(context.staging->wait(parts_->image->last_submission));
-    if (context.options.frames_in_flight > 0)
-        context.retired.push_back(
-            {context.frame, std::move(parts_->image), std::move(parts_->sampler)});
-}
-
-const GpuTexture::Parts& GpuTexture::parts() const {
-    static const Parts none;
-    return parts_ != nullptr ? *parts_ : none;
-}
-
-const UploadPlan& GpuTexture::plan() const {
-    return parts().plan;
-}
-const Sampler& GpuTexture::sampler() const {
-    return parts().fitted_sampler;
-}
-const Findings& GpuTexture::findings() const {
-    return parts().findings;
-}
-const TextureShape& GpuTexture::shape() const {
-    return parts().plan.shape;
-}
-LevelRange GpuTexture::level_range() const {
-    return parts().shown;
+    if (image->last_submission != 0)
+        static_cast<void>(context->staging->wait(image->last_submission));
+    context->released.keep(
+        std::make_shared<std::pair<std::shared_ptr<ImageParts>, decltype(shared_sampler)>>(
+            std::move(image), std::move(shared_sampler)));
 }
 
 VkImage GpuTexture::image() const {
-    return parts_ != nullptr ? parts_->image->image.get() : VK_NULL_HANDLE;
+    return parts() != nullptr ? parts()->image->image.get() : VK_NULL_HANDLE;
 }
 
 VkImageView GpuTexture::view() const {
-    return parts_ != nullptr ? parts_->image->view.get() : VK_NULL_HANDLE;
+    return parts() != nullptr ? parts()->image->view.get() : VK_NULL_HANDLE;
 }
 
 VkSampler GpuTexture::sampler_handle() const {
-    return parts_ != nullptr ? parts_->sampler->get() : VK_NULL_HANDLE;
+    return parts() != nullptr ? parts()->shared_sampler->get() : VK_NULL_HANDLE;
 }
 
 VkDescriptorImageInfo GpuTexture::descriptor() const {
@@ -116,14 +92,14 @@ VkDescriptorImageInfo GpuTexture::descriptor() const {
 }
 
 Result<VkDescriptorImageInfo> GpuTexture::descriptor(const Sampler& sampler) const try {
-    if (parts_ == nullptr)
+    if (parts() == nullptr)
         return moved_from();
     Findings changes;
-    const Sampler wanted = fit_sampler(sampler, parts_->context->profile, changes);
-    auto& known = parts_->image->further_samplers;
+    const Sampler wanted = fit_sampler(sampler, parts()->context->profile, changes);
+    auto& known = parts()->image->further_samplers;
     auto found = std::ranges::find(known, wanted, &SharedSampler::description);
     if (found == known.end()) {
-        YL_TRY(auto made, parts_->context->samplers->get(wanted));
+        YL_TRY(auto made, parts()->context->samplers->get(wanted));
         known.push_back(std::move(made));
         found = std::prev(known.end());
     }
@@ -134,7 +110,7 @@ Result<VkDescriptorImageInfo> GpuTexture::descriptor(const Sampler& sampler) con
 
 void GpuTexture::write_descriptor(VkDescriptorSet set, std::uint32_t binding,
                                   std::uint32_t element) const {
-    if (parts_ == nullptr)
+    if (parts() == nullptr)
         return;
     const VkDescriptorImageInfo info = descriptor();
     VkWriteDescriptorSet write{};
@@ -145,7 +121,7 @@ void GpuTexture::write_descriptor(VkDescriptorSet set, std::uint32_t binding,
     write.descriptorCount = 1;
     write.descriptorType = VK_DESCRIPTOR_TYPE_COMBINED_IMAGE_SAMPLER;
     write.pImageInfo = &info;
-    parts_->context->vk.UpdateDescriptorSets(parts_->context->device(), 1, &write, 0, nullptr);
+    parts()->context->vk.UpdateDescriptorSets(parts()->context->device(), 1, &write, 0, nullptr);
 }
 
 Status GpuTexture::Parts::submit(std::uint64_t bytes,
@@ -161,101 +137,82 @@ Status GpuTexture::Parts::submit(std::uint64_t bytes,
 }
 
 Status GpuTexture::write(const UploadPlan& plan, std::size_t batch, const Texture& texture) try {
-    if (parts_ == nullptr)
+    if (parts() == nullptr)
         return moved_from();
     YL_CHECK(check_texture(texture, "texture"));
-    YL_CHECK(check_write(plan, batch, texture, parts_->plan.shape));
+    YL_CHECK(check_write(plan, batch, texture, parts()->plan.shape));
     const UploadBatch& part = plan.batches[batch];
-    return parts_->submit(part.bytes, [&](const Recording& recording) {
+    return parts()->submit(part.bytes, [&](const Recording& recording) {
         lay_out(plan, part, texture, recording.memory);
-        record_write(*parts_->context, *parts_->image, plan, part, recording);
+        record_write(*parts()->context, *parts()->image, plan, part, recording);
     });
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
 Status GpuTexture::set_level_range(LevelRange range) try {
-    if (parts_ == nullptr)
+    if (parts() == nullptr)
         return moved_from();
-    YL_TRY(range, checked_levels(parts_->plan.shape, range));
+    YL_TRY(range, checked_levels(parts()->plan.shape, range));
     for (std::uint32_t level = range.first; level <= range.last(); ++level)
-        if (parts_->image->layouts[level] == VK_IMAGE_LAYOUT_UNDEFINED)
+        if (parts()->image->layouts[level] == VK_IMAGE_LAYOUT_UNDEFINED)
             return fail(ErrorKind::usage, fmt::format("level {} has not been written yet", level));
-    YL_TRY(ImageViewHandle view, make_view(*parts_->context, parts_->image->image.get(),
-                                           parts_->plan.shape, parts_->metadata.swizzle, range));
-    const Owners owners = {parts_->context->handles.transfer_family,
-                           parts_->context->handles.queue_family};
-    YL_CHECK(parts_->submit(0, [&](const Recording& recording) {
-        const VkImage image = parts_->image->image.get();
-        const auto changes = parts_->image->change(range.first, range.count, readable);
+    YL_TRY(ImageViewHandle view, make_view(*parts()->context, parts()->image->image.get(),
+                                           parts()->plan.shape, parts()->metadata.swizzle, range));
+    const Owners owners = {parts()->context->handles.transfer_family,
+                           parts()->context->handles.queue_family};
+    YL_CHECK(parts()->submit(0, [&](const Recording& recording) {
+        const VkImage image = parts()->image->image.get();
+        const auto changes = parts()->image->change(range.first, range.count, readable);
         // Between queues of one family the semaphore is enough.
-        if (!parts_->context->has_two_families()) {
-            record(parts_->context->vk, recording.copy,
-                   barriers_for(image, changes, parts_->context->readers()));
+        if (!parts()->context->has_two_families()) {
+            record(parts()->context->vk, recording.copy,
+                   barriers_for(image, changes, parts()->context->readers()));
             return;
         }
-        record(parts_->context->vk, recording.copy,
-               owner_barriers(image, changes, parts_->context->readers(), owners, Half::release));
-        record(parts_->context->vk, recording.acquire,
-               owner_barriers(image, changes, parts_->context->readers(), owners, Half::acquire));
+        record(parts()->context->vk, recording.copy,
+               owner_barriers(image, changes, parts()->context->readers(), owners, Half::release));
+        record(parts()->context->vk, recording.acquire,
+               owner_barriers(image, changes, parts()->context->readers(), owners, Half::acquire));
     }));
-    if (parts_->image->view)
-        parts_->image->old_views.push_back(std::move(parts_->image->view));
-    parts_->image->view = std::move(view);
-    parts_->shown = range;
+    if (parts()->image->view)
+        parts()->image->old_views.push_back(std::move(parts()->image->view));
+    parts()->image->view = std::move(view);
+    parts()->shown = range;
     return {};
-} catch (const std::bad_alloc&) {
-    return out_of_memory();
-}
-
-Status GpuTexture::update(const TextureBox& box, const Texture& texels) {
-    if (parts_ == nullptr)
-        return moved_from();
-    return replace_box(*this, parts_->plan, parts_->context->profile, box, texels);
-}
-
-Result<Texture> GpuTexture::read_back() const try {
-    if (parts_ == nullptr)
-        return moved_from();
-    return read_parts(
-        parts_->plan.shape, parts_->metadata,
-        [&](std::uint32_t level) { return parts_->image->is_shown(level); },
-        [&](std::uint32_t level, std::uint32_t layer, std::uint32_t face) {
-            return read_back(level, layer, face);
-        });
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
 
 Result<Texture> GpuTexture::read_back(std::uint32_t level, std::uint32_t layer,
                                       std::uint32_t face) const try {
-    if (parts_ == nullptr)
+    if (parts() == nullptr)
         return moved_from();
-    YL_TRY(const TextureShape shape, shape_of_part(parts_->plan.shape, level, layer, face));
-    if (!parts_->image->is_shown(level))
+    YL_TRY(const TextureShape shape, shape_of_part(parts()->plan.shape, level, layer, face));
+    if (!parts()->image->is_shown(level))
         return fail(ErrorKind::usage, fmt::format("level {} is not shown", level));
     YL_TRY(Texture texture, Texture::create(shape));
-    texture.metadata = parts_->metadata;
-    YL_TRY(const HostBuffer buffer, HostBuffer::create(*parts_->context, shape.level_bytes(0),
+    texture.metadata = parts()->metadata;
+    YL_TRY(const HostBuffer buffer, HostBuffer::create(*parts()->context, shape.level_bytes(0),
                                                        VK_BUFFER_USAGE_TRANSFER_DST_BIT));
     VkBufferImageCopy copy{};
     copy.imageSubresource = {VK_IMAGE_ASPECT_COLOR_BIT, level,
-                             layer * parts_->plan.shape.faces + face, 1};
+                             layer * parts()->plan.shape.faces + face, 1};
     copy.imageExtent = {shape.width, shape.height, shape.depth};
-    const Functions& vk = parts_->context->vk;
+    const Functions& vk = parts()->context->vk;
     YL_TRY(const std::uint64_t submission,
-           parts_->context->staging->submit(0, [&](const Recording& recording) {
+           parts()->context->staging->submit(0, [&](const Recording& recording) {
                const VkCommandBuffer commands = recording.acquire;
                record(vk, commands,
-                      barriers_for(image(), parts_->image->change(level, 1, copyable),
-                                   parts_->context->readers()));
+                      barriers_for(image(), parts()->image->change(level, 1, copyable),
+                                   parts()->context->readers()));
                vk.CmdCopyImageToBuffer(commands, image(), copyable, buffer.buffer.get(), 1, &copy);
                record(vk, commands,
-                      barriers_for(image(), parts_->image->change(level, 1, readable),
-                                   parts_->context->readers()));
+                      barriers_for(image(), parts()->image->change(level, 1, readable),
+                                   parts()->context->readers()));
                record_host_read(vk, commands);
            }));
-    YL_CHECK(parts_->context->staging->wait(submission));
+    YL_CHECK(parts()->context->staging->wait(submission));
     std::memcpy(texture.level(0).data(), buffer.contents().data(), shape.level_bytes(0));
     return texture;
 } catch (const std::bad_alloc&) {
