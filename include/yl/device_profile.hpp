@@ -36,6 +36,10 @@ struct FormatSupport {
     bool is_filtered = true;  ///< supports linear filtering
     bool allows_1d = true;    ///< also for 1D textures
     bool allows_3d = true;    ///< also for 3D textures
+    /// Sides of level 0 must be multiples of the block size, as with BC in WebGL, though copies may
+    /// end where a level does.
+    bool needs_whole_sides = false;
+
     FormatSupport() = default;
     FormatSupport(Format f) : format(f) {}
 };

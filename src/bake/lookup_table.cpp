@@ -3,13 +3,13 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
 #include <cmath>
 #include <optional>
 
 #include <yl/edit.hpp>
 #include <yl/status_macros.hpp>
 #include "base/files.hpp"
+#include "base/number.hpp"
 #include "base/out_of_memory.hpp"
 #include "pixel/check.hpp"
 #include "pixel/rows.hpp"
@@ -39,7 +39,7 @@ template <class Number>
 bool read_number(std::string_view word, Number& number) {
     if (word.starts_with('+'))
         word.remove_prefix(1);
-    const auto read = std::from_chars(word.data(), word.data() + word.size(), number);
+    const auto read = number_from_chars(word.data(), word.data() + word.size(), number);
     return read.ec == std::errc{} && read.ptr == word.data() + word.size();
 }
 

@@ -8,6 +8,9 @@ namespace yl {
 
 using FilesOption = std::shared_ptr<const Files>;  ///< null: the disk
 
+/// Whether a file of this size has `count` bytes at `offset`.
+[[nodiscard]] Status check_range(std::uint64_t size, std::uint64_t offset, std::uint64_t count);
+
 /// As `read_file` and `read_start` of a path.
 [[nodiscard]] YL_INTERNAL Result<Buffer> read_file(const FilesOption& files,
                                                    const std::filesystem::path& path,

@@ -2,12 +2,12 @@
 #pragma once
 
 #include <atomic>
-#include <mutex>
 
 #include <yl/progress.hpp>
 #include <yl/result.hpp>
 
 #include "base/internal.hpp"
+#include "base/parallel.hpp"
 
 namespace yl {
 
@@ -25,7 +25,7 @@ class YL_INTERNAL ProgressCounter {
     void add(std::uint64_t count) {
         if (!told_ || count == 0)
             return;
-        const std::lock_guard lock(mutex_);
+        const Locked lock(mutex_);
         done_ += count;
         tell(static_cast<float>(static_cast<double>(done_) / static_cast<double>(total_)));
     }
@@ -33,7 +33,7 @@ class YL_INTERNAL ProgressCounter {
     /// The end of the phase; an error if the program has asked for the end of the call.
     [[nodiscard]] Status finish() {
         if (told_) {
-            const std::lock_guard lock(mutex_);
+            const Locked lock(mutex_);
             if (done_ < total_) {
                 done_ = total_;
                 tell(1);
@@ -53,7 +53,7 @@ class YL_INTERNAL ProgressCounter {
     const Progress& told_;
     Phase phase_;
     std::uint64_t total_;
-    std::mutex mutex_;
+    Mutex mutex_;
     std::uint64_t done_ = 0;
     std::atomic<bool> cancelled_ = false;
 };

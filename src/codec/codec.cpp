@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <cctype>
-#include <mutex>
 
 #include <yl/convert.hpp>
 
@@ -372,10 +371,10 @@ Result<PictureHeader> peek_picture(const std::filesystem::path& path,
 
 void read_pictures(std::span<const std::filesystem::path> paths, const PictureHandler& handler,
                    const ReadOptions& options) {
-    std::mutex one_at_a_time;
+    Mutex one_at_a_time;
     parallel_each(paths.size(), [&](std::size_t index) {
         auto picture = read_picture(paths[index], options);
-        const std::lock_guard lock(one_at_a_time);
+        const Locked lock(one_at_a_time);
         handler(index, std::move(picture));
     });
 }

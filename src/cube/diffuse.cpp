@@ -1,12 +1,12 @@
 // Matt surfaces: the light of half the sky, by harmonics and by a small cube.
 #include <fmt/format.h>
 
-#include <charconv>
 #include <cmath>
 #include <numbers>
 
 #include <yl/environment.hpp>
 #include <yl/status_macros.hpp>
+#include "base/number.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "base/progress.hpp"
@@ -159,7 +159,7 @@ std::optional<SphericalHarmonics> parse_harmonics(std::string_view text) {
         for (double& value : triple) {
             while (at < end && (*at == ' ' || *at == ';'))
                 ++at;
-            const auto [next, error] = std::from_chars(at, end, value);
+            const auto [next, error] = number_from_chars(at, end, value);
             if (error != std::errc{})
                 return std::nullopt;
             at = next;

@@ -2,13 +2,13 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
 #include <cmath>
 #include <numbers>
 #include <tuple>
 
 #include <yl/environment.hpp>
 #include <yl/status_macros.hpp>
+#include "base/number.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/parallel.hpp"
 #include "base/progress.hpp"
@@ -332,7 +332,7 @@ std::vector<float> roughness_of_levels(const Texture& cube) {
     const char* end = at + note->second.size();
     while (at < end) {
         float value = 0;
-        const auto [next, error] = std::from_chars(at, end, value);
+        const auto [next, error] = number_from_chars(at, end, value);
         if (error != std::errc{})
             return {};
         result.push_back(value);

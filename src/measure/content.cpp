@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <atomic>
 #include <cmath>
-#include <mutex>
 #include <vector>
 
 #include "base/bytes.hpp"
@@ -136,7 +135,7 @@ void ContentCounter::add(ConstImageView rows) {
         codec.load(rows.row(0).data(), first_.data(), 1);
         apply_swizzle(swizzle_, first_.data(), 1);
     }
-    std::mutex mutex;
+    Mutex mutex;
     parallel_ranges(rows.height, rows_at_least, [&](std::size_t begin, std::size_t end) {
         std::vector<float> rgba(std::size_t{rows.width} * 4);
         PixelCounts counts;
@@ -147,7 +146,7 @@ void ContentCounter::add(ConstImageView rows) {
             counts.add(rgba, first_);
             look_at_row(rgba, use);
         }
-        const std::lock_guard lock(mutex);
+        const Locked lock(mutex);
         add(counts, use);
     });
     pixels_ += std::uint64_t{rows.width} * rows.height;

@@ -2,10 +2,10 @@
 
 #include <algorithm>
 #include <cmath>
-#include <mutex>
 
 #include <yl/status_macros.hpp>
 #include "base/out_of_memory.hpp"
+#include "base/parallel.hpp"
 #include "pixel/check.hpp"
 #include "pixel/dither.hpp"
 #include "pixel/stored_rows.hpp"
@@ -124,7 +124,7 @@ Result<NormalMeasure> convert_normals(ConstImageView source, ImageView target,
     rows.rebuilds_third = f.channel_count == 2 && conversion.swizzle == identity_swizzle;
     rows.slack = rounding_slack(f);
     rows.keeps_units = info(target.format).channel_count > 2;
-    std::mutex mutex;
+    Mutex mutex;
     double lengths = 0;
     std::uint64_t inward = 0;
     parallel_ranges(source.height, edited_rows_at_least, [&](std::size_t begin, std::size_t end) {
@@ -141,7 +141,7 @@ Result<NormalMeasure> convert_normals(ConstImageView source, ImageView target,
                            Transfer::linear);
             rows.output.store(rgba.data(), target.row(y).data(), target.width);
         }
-        const std::lock_guard lock(mutex);
+        const Locked lock(mutex);
         lengths += own_lengths;
         inward += own_inward;
     });

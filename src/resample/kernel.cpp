@@ -3,11 +3,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
 #include <span>
 #include <vector>
 
 #include <yl/status_macros.hpp>
+#include "base/number.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/split.hpp"
 
@@ -30,7 +30,7 @@ Status read_numbers(std::string_view text, std::span<float*> places, float min, 
         return fail(ErrorKind::usage, fmt::format("'{}' has too many numbers for a filter", text));
     for (std::size_t i = 0; i < parts.size(); ++i) {
         const auto [end, error] =
-            std::from_chars(parts[i].data(), parts[i].data() + parts[i].size(), *places[i]);
+            number_from_chars(parts[i].data(), parts[i].data() + parts[i].size(), *places[i]);
         if (error != std::errc{} || end != parts[i].data() + parts[i].size() ||
             !(*places[i] >= min && *places[i] <= max))
             return fail(ErrorKind::usage,

@@ -1,7 +1,5 @@
 #include "resample/level_chain.hpp"
 
-#include <tbb/task_arena.h>
-
 #include <algorithm>
 
 #include "base/parallel.hpp"
@@ -21,8 +19,7 @@ constexpr std::uint32_t bands_for_thread = 2;
 /// Few bands for wide kernels, whose neighbouring bands do much twice, and still some for each
 /// thread.
 std::uint32_t band_count(std::uint32_t height, bool is_wide) {
-    const auto threads =
-        static_cast<std::uint32_t>(std::max(tbb::this_task_arena::max_concurrency(), 1));
+    const auto threads = static_cast<std::uint32_t>(max_threads());
     const std::uint32_t rows =
         is_wide ? std::clamp(height / (bands_for_thread * threads), rows_in_band, most_rows_in_band)
                 : rows_in_band;

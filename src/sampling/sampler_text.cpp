@@ -1,12 +1,12 @@
 // The text form of a sampler.
 #include <fmt/format.h>
 
-#include <charconv>
 #include <span>
 #include <vector>
 
 #include <yl/sampler.hpp>
 #include <yl/status_macros.hpp>
+#include "base/number.hpp"
 #include "base/out_of_memory.hpp"
 #include "base/split.hpp"
 
@@ -41,7 +41,7 @@ Status parse_name(std::string_view part, std::string_view value,
 
 Result<float> parse_number(std::string_view part, std::string_view value) {
     float number = 0;
-    const auto [end, error] = std::from_chars(value.data(), value.data() + value.size(), number);
+    const auto [end, error] = number_from_chars(value.data(), value.data() + value.size(), number);
     if (error != std::errc{} || end != value.data() + value.size() || !(number - number == 0.0F))
         return wrong(part, "a number");
     return number;

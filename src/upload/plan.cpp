@@ -57,10 +57,16 @@ bool has_whole_blocks(const TextureShape& shape, const FormatInfo& f) {
     return shape.width % f.block_width == 0 && shape.height % f.block_height == 0;
 }
 
+/// Whether the sides of the texture may end within a block, or do not.
+bool sides_fit(const FormatSupport& support, const TextureShape& shape,
+               const DeviceProfile& profile) {
+    return has_whole_blocks(shape, info(support.format)) ||
+           (!profile.needs_whole_blocks && !support.needs_whole_sides);
+}
+
 bool is_usable(Format format, const TextureShape& shape, const DeviceProfile& profile) {
     const FormatSupport* support = profile.find(format);
-    return support != nullptr && allows(*support, shape) &&
-           (!profile.needs_whole_blocks || has_whole_blocks(shape, info(format)));
+    return support != nullptr && allows(*support, shape) && sides_fit(*support, shape, profile);
 }
 
 /// A swizzle that changes nothing for a shader, given the channels that the format has.
@@ -129,7 +135,7 @@ Finding reason(const TextureShape& shape, const DeviceProfile& profile, Format c
                 fmt::format("the device has {} for surfaces only: the {} is {}", from.name,
                             shape.dimensions() == 1 ? "line" : "volume", to),
                 spared(chosen, blocks)};
-    if (profile.needs_whole_blocks && !has_whole_blocks(shape, from))
+    if (!sides_fit(*support, shape, profile))
         return {
             "partial-blocks-decoded",
             fmt::format("{} x {} texels are not a multiple of {}'s blocks, as the device wants: "

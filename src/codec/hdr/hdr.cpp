@@ -13,11 +13,11 @@
 #include <fmt/format.h>
 #include <bit>
 
-#include <charconv>
 #include <cmath>
 
 #include <yl/status_macros.hpp>
 #include "base/bytes.hpp"
+#include "base/number.hpp"
 #include "base/text.hpp"
 #include "codec/picture_format.hpp"
 
@@ -64,7 +64,7 @@ std::optional<double> number_after(const std::string& line, std::string_view key
     const std::string_view number =
         without_plus(trimmed(std::string_view(line).substr(key.size())));
     double value = 0;
-    return std::from_chars(number.data(), number.data() + number.size(), value).ec == std::errc{}
+    return number_from_chars(number.data(), number.data() + number.size(), value).ec == std::errc{}
                ? std::optional(value)
                : std::nullopt;
 }

@@ -2,11 +2,11 @@
 // order: negative is little endian. Rows from the bottom, 32-bit floats.
 #include <fmt/format.h>
 
-#include <charconv>
 #include <cmath>
 
 #include <yl/status_macros.hpp>
 #include "base/checked.hpp"
+#include "base/number.hpp"
 #include "base/text.hpp"
 #include "codec/picture_format.hpp"
 #include "codec/pnm/header.hpp"
@@ -18,7 +18,8 @@ Result<double> read_scale(pnm::HeaderReader& words) {
     YL_TRY(const std::string text, words.word());
     double scale = 0;
     const std::string_view number = without_plus(text);
-    const auto [end, error] = std::from_chars(number.data(), number.data() + number.size(), scale);
+    const auto [end, error] =
+        number_from_chars(number.data(), number.data() + number.size(), scale);
     if (error != std::errc{} || end != number.data() + number.size() || scale == 0 ||
         !std::isfinite(scale))
         return fail(ErrorKind::malformed,

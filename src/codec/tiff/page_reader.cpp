@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <mutex>
 
 #include <yl/status_macros.hpp>
 #include "base/parallel.hpp"
@@ -248,7 +247,7 @@ Status PageReader::read_samples(std::uint32_t begin, std::uint32_t end, ImageVie
     const std::size_t in_plane = std::size_t{end - begin} * page_.tiles_across();
     const std::size_t first = std::size_t{begin} * page_.tiles_across();
     const std::size_t planes = page_.is_planar ? page_.channels : 1;
-    std::mutex mutex;
+    Mutex mutex;
     std::optional<std::pair<std::size_t, Error>> error;
     parallel_each(planes * in_plane, [&](std::size_t i) {
         if (progress.cancelled())
@@ -256,7 +255,7 @@ Status PageReader::read_samples(std::uint32_t begin, std::uint32_t end, ImageVie
         const std::size_t tile = i / in_plane * page_.tile_count() + first + i % in_plane;
         const Status status = is_needed(tile) ? read_tile(reader, tile) : Status{};
         if (!status) {
-            const std::lock_guard lock(mutex);
+            const Locked lock(mutex);
             if (!error || tile < error->first)
                 error.emplace(tile, status.error());
         }

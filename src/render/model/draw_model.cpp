@@ -127,7 +127,7 @@ class MeshPainter {
         for (std::uint32_t row = 0; row < rows; ++row) {
             const float share =
                 (static_cast<float>(top + row) + 0.5F) / static_cast<float>(height_);
-            std::fill_n(colors.begin() + std::ptrdiff_t{row} * width_, width_,
+            std::fill_n(colors.begin() + static_cast<std::ptrdiff_t>(row) * width_, width_,
                         mix(view_.backdrop_top, view_.backdrop_bottom, share));
         }
         std::vector<float> nearest(colors.size(), 0);  // of 1 / w

@@ -7,14 +7,32 @@
 
 namespace yl::d3d12 {
 
+/// Goes with its last reference; begins with one.
+template <class Interface>
+class Counted : public Interface {
+ public:
+    Counted() = default;
+    Counted(const Counted&) = delete;
+    Counted& operator=(const Counted&) = delete;
+    virtual ~Counted() = default;
+
+    ULONG STDMETHODCALLTYPE AddRef() override { return ++references_; }
+    ULONG STDMETHODCALLTYPE Release() override {
+        const ULONG left = --references_;
+        if (left == 0)
+            delete this;
+        return left;
+    }
+
+ private:
+    std::atomic<ULONG> references_ = 1;
+};
+
 /// Owns one reference to the real object. `Bases` are interfaces that it answers for beside its own.
 template <class Interface, class... Bases>
-class Forwarded : public Interface {
+class Forwarded : public Counted<Interface> {
  public:
     explicit Forwarded(Owned<Interface> real) : real_(std::move(real)) {}
-    Forwarded(const Forwarded&) = delete;
-    Forwarded& operator=(const Forwarded&) = delete;
-    virtual ~Forwarded() = default;
 
     [[nodiscard]] Interface* real() const { return real_.get(); }
 
@@ -26,16 +44,9 @@ class Forwarded : public Interface {
             *object = nullptr;
             return E_NOINTERFACE;
         }
-        AddRef();
+        this->AddRef();
         *object = this;
         return S_OK;
-    }
-    ULONG STDMETHODCALLTYPE AddRef() override { return ++references_; }
-    ULONG STDMETHODCALLTYPE Release() override {
-        const ULONG left = --references_;
-        if (left == 0)
-            delete this;
-        return left;
     }
     HRESULT STDMETHODCALLTYPE GetPrivateData(REFGUID id, UINT* bytes, void* data) override {
         return real()->GetPrivateData(id, bytes, data);
@@ -50,7 +61,6 @@ class Forwarded : public Interface {
 
  private:
     Owned<Interface> real_;
-    std::atomic<ULONG> references_ = 1;
 };
 
 /// A child of a device.

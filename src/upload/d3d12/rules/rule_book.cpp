@@ -1,7 +1,6 @@
 #include "upload/d3d12/rules/rule_book.hpp"
 
 #include <algorithm>
-#include <atomic>
 
 #include "upload/d3d12/rules/checked_queue.hpp"
 
@@ -9,13 +8,11 @@ namespace yl::d3d12 {
 namespace {
 
 /// Kept by a resource among its private data, and hence released with it.
-class Notice final : public IUnknown {
+class Notice final : public Counted<IUnknown> {
  public:
     Notice(std::shared_ptr<RuleBook> book, ID3D12Resource* resource)
         : book_(std::move(book)), resource_(resource) {}
-    Notice(const Notice&) = delete;
-    Notice& operator=(const Notice&) = delete;
-    virtual ~Notice() {
+    ~Notice() override {
         const std::scoped_lock lock(book_->mutex);
         book_->states.drop_resource(resource_);
     }
@@ -24,18 +21,10 @@ class Notice final : public IUnknown {
         *object = nullptr;
         return E_NOINTERFACE;
     }
-    ULONG STDMETHODCALLTYPE AddRef() override { return ++references_; }
-    ULONG STDMETHODCALLTYPE Release() override {
-        const ULONG left = --references_;
-        if (left == 0)
-            delete this;
-        return left;
-    }
 
  private:
     std::shared_ptr<RuleBook> book_;
     ID3D12Resource* resource_;
-    std::atomic<ULONG> references_ = 1;
 };
 
 /// The library's own name for that private datum.

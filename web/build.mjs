@@ -1,0 +1,13 @@
+// Puts the modules of WebAssembly beside the compiled TypeScript.
+import { copyFileSync, readFileSync } from "node:fs";
+import { gzipSync } from "node:zlib";
+
+const most = { reading: 180, baking: 700 };  // KB, gzipped
+for (const [name, limit] of Object.entries(most)) {
+  const built = new URL(`../build/wasm/${name}.wasm`, import.meta.url);
+  copyFileSync(built, new URL(`dist/${name}.wasm`, import.meta.url));
+  const bytes = readFileSync(built);
+  const packed = gzipSync(bytes, { level: 9 }).length;
+  console.log(`${name}.wasm: ${bytes.length} bytes, ${packed} gzipped (at most ${limit} KB)`);
+  if (packed > limit * 1024) process.exitCode = 1;
+}

@@ -1,0 +1,29 @@
+#include "call.hpp"
+
+#include "request.hpp"
+
+namespace yl::web {
+namespace {
+
+Result<Json> carry_out(Objects& objects, std::string_view request) {
+    const Json parsed = Json::parse(request, nullptr, false);
+    if (!parsed.is_object())
+        return fail(ErrorKind::usage, "the request is no object of JSON");
+    YL_TRY(const std::string name, text(parsed, "call"));
+    for (const auto& calls : all_calls())
+        for (const NamedCall& known : calls)
+            if (name == known.name)
+                return known.call(objects, parsed);
+    return fail(ErrorKind::unsupported, fmt::format("this module has no call '{}'", name));
+}
+
+}  // namespace
+
+std::string answer(Objects& objects, std::string_view request) {
+    const Result<Json> result = carry_out(objects, request);
+    const Json json = result ? *result : Json{{"error", to_json(result.error())}};
+    // Names of files may hold what is no UTF-8.
+    return json.dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
+}  // namespace yl::web
