@@ -47,9 +47,8 @@ Result<Owned<ID3D12Heap>> HeapPool::make_heap(std::uint64_t bytes) const {
 }
 
 Result<HeapPool::Placement> HeapPool::place(const TextureShape& shape, D3D12_RESOURCE_DESC& desc) {
-    constexpr unsigned drawn_into =
-        static_cast<unsigned>(D3D12_RESOURCE_FLAG_ALLOW_RENDER_TARGET) |
-        static_cast<unsigned>(D3D12_RESOURCE_FLAG_ALLOW_DEPTH_STENCIL);
+    constexpr unsigned drawn_into = static_cast<unsigned>(D3D12_RESOURCE_FLAG_ALLOW_RENDER_TARGET) |
+                                    static_cast<unsigned>(D3D12_RESOURCE_FLAG_ALLOW_DEPTH_STENCIL);
     if ((static_cast<unsigned>(desc.Flags) & drawn_into) != 0)
         return Placement{};
     const D3D12_RESOURCE_ALLOCATION_INFO needed = needs(shape, desc);
