@@ -1,0 +1,31 @@
+// The examples, each in the browser.
+import assert from "node:assert/strict";
+import { test } from "node:test";
+import { runPage } from "./browser.mjs";
+
+const run = async (name, missing = 0) => {
+  const { result, said } = await runPage(name, { path: `examples/${name}.html` });
+  const trouble = said.filter((line) => /error|warning/i.test(line) && !line.includes("GPU stall due to ReadPixels"));
+  assert.equal(trouble.length, missing, trouble.join("\n"));
+  return result;
+};
+
+test("one texture by WebGL 2", async () => {
+  const { shape, middle } = await run("one-texture");
+  assert.equal(shape.format, "rgba8-srgb");
+  assert.ok(shape.levels > 7);
+  assert.ok(middle[3] === 255 && Math.max(...middle.slice(0, 3)) > 20, middle.join(" "));
+});
+
+test("one texture by WebGPU", async () => {
+  const { shape, findings, colors } = await run("one-texture-webgpu");
+  assert.ok(["bc7-srgb", "rgba8-srgb"].includes(shape.format), shape.format);
+  assert.ok(colors > 500, `${colors} colours`);
+  assert.equal(findings.length > 0, shape.format !== "bc7-srgb");
+});
+
+test("several and late, one of them missing", async () => {
+  const { outcomes, said } = await run("several-and-late", 1);
+  assert.deepEqual(outcomes, [true, true, false, true]);
+  assert.match(said, /nowhere\.png: the server answers 404/);
+});
