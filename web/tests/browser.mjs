@@ -4,27 +4,39 @@ import { serve } from "../examples/serve.mjs";
 
 export { serve };
 
-/** Runs a page's test; gives its result and what the console said. */
-export async function runPage(name, { timeout = 240000, args = [], path = `tests/pages/page.html?test=${name}` } = {}) {
+/** Opens a page of this folder and waits until its title says that it is done; what the console says is in `said`. */
+export async function openPage(path, { timeout = 240000, colorScheme = "light" } = {}) {
   const server = await serve();
   const browser = await chromium.launch({
     executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
     args: ["--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
-      "--enable-unsafe-webgpu", "--enable-unsafe-swiftshader", ...args],
+      "--enable-unsafe-webgpu", "--enable-unsafe-swiftshader"],
   });
+  const close = async () => {
+    await browser.close();
+    server.close();
+  };
+  const said = [];
   try {
-    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    const said = [];
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
     page.on("console", (message) => said.push(`${message.type()}: ${message.text()}`));
     page.on("pageerror", (error) => said.push(`error: ${error}`));
     await page.goto(`http://localhost:${server.address().port}/${path}`);
-    await page.waitForFunction('document.title.endsWith("done")', null, { timeout }).catch((error) => {
-      throw new Error(`${error.message}\n${said.join("\n")}`);
-    });
+    await page.waitForFunction('document.title.endsWith("done")', null, { timeout });
+    return { page, said, close };
+  } catch (error) {
+    await close();
+    throw new Error(`${error.message}\n${said.join("\n")}`);
+  }
+}
+
+/** Runs a page's test; gives its result and what the console said. */
+export async function runPage(name, { path = `tests/pages/page.html?test=${name}`, ...options } = {}) {
+  const { page, said, close } = await openPage(path, options);
+  try {
     if (process.env.SHOTS) await page.screenshot({ path: `${process.env.SHOTS}/${name}.png` });
     return { result: await page.evaluate("window.result"), said };
   } finally {
-    await browser.close();
-    server.close();
+    await close();
   }
 }
