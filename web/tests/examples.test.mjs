@@ -1,7 +1,7 @@
 // The examples, each in the browser.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { runPage } from "./browser.mjs";
+import { openPage, runPage } from "./browser.mjs";
 
 const run = async (name, missing = 0) => {
   const { result, said } = await runPage(name, { path: `examples/${name}.html` });
@@ -28,4 +28,21 @@ test("several and late, one of them missing", async () => {
   const { outcomes, said } = await run("several-and-late", 1);
   assert.deepEqual(outcomes, [true, true, false, true]);
   assert.match(said, /nowhere\.png: the server answers 404/);
+});
+
+test("a sky that is turned", async () => {
+  const { page, said, close } = await openPage("examples/sky.html");
+  try {
+    const first = await page.evaluate("window.result");
+    assert.equal(first.shape.faces, 6);
+    await page.focus("canvas");
+    for (let i = 0; i < 9; ++i) await page.keyboard.press("ArrowRight");
+    const turned = await page.evaluate("window.result");
+    assert.equal(turned.yaw, 90);
+    assert.notDeepEqual(turned.middle, first.middle);
+    if (process.env.SHOTS) await page.screenshot({ path: `${process.env.SHOTS}/sky.png` });
+    assert.deepEqual(said.filter((line) => /error|warning/i.test(line) && !line.includes("GPU stall due to ReadPixels")), []);
+  } finally {
+    await close();
+  }
 });
