@@ -1,5 +1,6 @@
 // Levels packed by Zstandard or zlib.
 #include <fmt/format.h>
+#define ZSTD_STATIC_LINKING_ONLY  // names of a parameter, which is set by a public function
 #include <zstd.h>
 
 #include <algorithm>
@@ -25,6 +26,11 @@ Result<std::vector<std::byte>> pack_zstd(ByteSpan level, int effort, ProgressCou
         return out_of_memory();
     ZSTD_CCtx_setParameter(context.get(), ZSTD_c_compressionLevel,
                            std::clamp(effort == 0 ? default_zstd_level : effort, 1, 22));
+    // By itself Zstandard searches rows where the processor has vectors, and otherwise from other sizes on:
+    // the same bytes everywhere want a choice of our own, which is that of processors with vectors.
+    constexpr std::size_t searched_by_rows = std::size_t{1} << 14U;  // bytes, and more
+    ZSTD_CCtx_setParameter(context.get(), ZSTD_c_useRowMatchFinder,
+                           level.size() > searched_by_rows ? ZSTD_ps_enable : ZSTD_ps_disable);
     ZSTD_CCtx_setPledgedSrcSize(context.get(), level.size());
     std::vector<std::byte> packed(ZSTD_compressBound(level.size()));
     ZSTD_outBuffer out{packed.data(), packed.size(), 0};
