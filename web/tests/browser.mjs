@@ -4,6 +4,9 @@ import { serve } from "../examples/serve.mjs";
 
 export { serve };
 
+/** What a console says that it should not; that reading pixels back takes time is no news. */
+export const troubleIn = (said) => said.filter((line) => /error|warning/i.test(line) && !line.includes("GPU stall due to ReadPixels"));
+
 /** Opens a page of this folder and waits until its title says that it is done; what the console says is in `said`. */
 export async function openPage(path, { timeout = 240000, colorScheme = "light" } = {}) {
   const server = await serve();

@@ -1,11 +1,11 @@
 // The examples, each in the browser.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { openPage, runPage } from "./browser.mjs";
+import { openPage, runPage, troubleIn } from "./browser.mjs";
 
 const run = async (name, missing = 0) => {
   const { result, said } = await runPage(name, { path: `examples/${name}.html` });
-  const trouble = said.filter((line) => /error|warning/i.test(line) && !line.includes("GPU stall due to ReadPixels"));
+  const trouble = troubleIn(said);
   assert.equal(trouble.length, missing, trouble.join("\n"));
   return result;
 };
@@ -41,7 +41,7 @@ test("a sky that is turned", async () => {
     assert.equal(turned.yaw, 90);
     assert.notDeepEqual(turned.middle, first.middle);
     if (process.env.SHOTS) await page.screenshot({ path: `${process.env.SHOTS}/sky.png` });
-    assert.deepEqual(said.filter((line) => /error|warning/i.test(line) && !line.includes("GPU stall due to ReadPixels")), []);
+    assert.deepEqual(troubleIn(said), []);
   } finally {
     await close();
   }

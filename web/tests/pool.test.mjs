@@ -1,7 +1,7 @@
 // Workers, in the browser.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { runPage } from "./browser.mjs";
+import { runPage, troubleIn } from "./browser.mjs";
 
 test("200 pictures by two workers: 190 are shown, and 10 broken ones are named", async () => {
   const { result, said } = await runPage("pool");
@@ -19,5 +19,5 @@ test("200 pictures by two workers: 190 are shown, and 10 broken ones are named",
   assert.equal(result.samplersLeft, 0);
   assert.equal(result.error, 0);
   assert.equal(result.pending, 0);
-  assert.deepEqual(said.filter((line) => /error|warning/i.test(line)), []);
+  assert.deepEqual(troubleIn(said), []);
 });

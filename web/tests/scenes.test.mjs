@@ -1,7 +1,7 @@
 // Pictures of the browser's WebGL 2 beside those of the core.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { runPage } from "./browser.mjs";
+import { runPage, troubleIn } from "./browser.mjs";
 
 test("webgl2: floors, panels and skies within 2 codes of the core at 99 % of pixels", async () => {
   const { result, said } = await runPage("scenes");
@@ -9,5 +9,5 @@ test("webgl2: floors, panels and skies within 2 codes of the core at 99 % of pix
   assert.equal(result.error, 0);
   assert.ok(result.count >= 74, `${result.count} pictures`);
   for (const [name, share] of result.worst) assert.ok(share >= 0.99, `${name}: ${share}`);
-  assert.deepEqual(said.filter((line) => /error|warning/i.test(line)), []);
+  assert.deepEqual(troubleIn(said), []);
 });
