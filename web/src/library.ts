@@ -106,12 +106,12 @@ export class Library {
     this.module = module;
   }
 
-  /** Loads the module that reads: some 290 KB gzipped. */
+  /** Loads the module that reads: some 280 KB gzipped. */
   static async reading(source: ModuleSource = new URL("reading.wasm", import.meta.url)): Promise<Library> {
     return new Library(await Module.load(source));
   }
 
-  /** Loads the module that bakes as well: some 1,060 KB gzipped. */
+  /** Loads the module that bakes as well: some 1,050 KB gzipped. */
   static async baking(source: ModuleSource = new URL("baking.wasm", import.meta.url)): Promise<Library> {
     return new Library(await Module.load(source));
   }
