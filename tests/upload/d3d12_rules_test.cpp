@@ -7,6 +7,7 @@
 #include "upload/d3d12/context.hpp"
 #include "upload/d3d12/heap_pool.hpp"
 #include "upload/d3d12/platform.hpp"
+#include "upload/d3d12/rules/states.hpp"
 #include "upload/kinds.hpp"
 
 using namespace yl;
@@ -417,7 +418,7 @@ TEST_CASE("checked Direct3D 12: queues know each other by fences and by COMMON")
     copy(true);
     show(true);
     CHECK(program.none());
-    // A queue may wait for what is signalled later.
+    // The other way round as well.
     show(false);
     copy(true);
     CHECK(program.only("queues-out-of-order"));
@@ -427,6 +428,43 @@ TEST_CASE("checked Direct3D 12: queues know each other by fences and by COMMON")
     program.run(std::move(list));
     copy(true);
     CHECK(program.only("not-common-between-queues"));
+}
+
+TEST_CASE("checked Direct3D 12: a queue that waits for what is signalled later goes on then") {
+    Findings broken;
+    d3d12::States states([&](FindingCode code, std::string problem, std::string remedy) {
+        broken.push_back({code, std::move(problem), std::move(remedy)});
+    });
+    int draws = 0, copies = 0, fence = 0,
+        place = 0;  // whose addresses stand for queues and the like
+    auto* texture = reinterpret_cast<ID3D12Resource*>(&place);
+    D3D12_RESOURCE_DESC desc{};
+    desc.Dimension = D3D12_RESOURCE_DIMENSION_TEXTURE2D;
+    desc.Width = desc.Height = 4;
+    desc.DepthOrArraySize = desc.MipLevels = 1;
+    const auto use = [&](D3D12_RESOURCE_STATES state) {
+        return d3d12::Commands{d3d12::Use{texture, {0}, state, "a test uses"}};
+    };
+    const auto run = [&](bool waits) {
+        states.add_resource(texture, desc, D3D12_HEAP_TYPE_DEFAULT, common);
+        states.add_queue(&draws, D3D12_COMMAND_LIST_TYPE_DIRECT);
+        states.add_queue(&copies, D3D12_COMMAND_LIST_TYPE_COPY);
+        if (waits)
+            states.wait(&draws, &fence, 1);
+        states.execute(&draws, use(pixels));
+        states.execute(&copies, use(copy_dest));
+        states.signal(&copies, &fence, 1);
+    };
+    run(true);
+    CHECK(broken.empty());
+    states.drop_resource(texture);  // the host has waited for nothing
+    REQUIRE(broken.size() == 1);
+    CHECK(broken[0].code == "released-in-use");
+    broken.clear();
+    states.drop_fence(&fence);
+    run(false);
+    REQUIRE(broken.size() == 1);
+    CHECK(broken[0].code == "queues-out-of-order");
 }
 
 TEST_CASE("checked Direct3D 12: resources that go too early, lists left open, other devices") {
