@@ -21,6 +21,15 @@ Result<BlockFamily> family_of(const Json& request, std::optional<Format>& format
     return BlockFamily::none;
 }
 
+/// Options of encoders say nothing where nothing is encoded.
+Status check_encodes(const Json& request, BlockFamily family, const std::optional<Format>& format) {
+    const bool encodes = family != BlockFamily::none || (format && info(*format).is_block());
+    for (const char* member : {"effort", "rate_distortion", "bits_per_texel"})
+        if (!encodes && has(request, member))
+            return wrong(member, "given with a format of blocks alone (as)");
+    return {};
+}
+
 Result<BlockOptions> block_options_of(const Json& request) {
     BlockOptions blocks;
     YL_TRY(const std::uint32_t effort, number_or(request, "effort", 5));
@@ -41,6 +50,7 @@ Result<BakeOptions> options_of(const Json& request) {
     YL_TRY(options.role, role_of(request));
     YL_TRY(options.transfer, transfer_of(request));
     YL_TRY(options.compressed, family_of(request, options.format));
+    YL_CHECK(check_encodes(request, options.compressed, options.format));
     YL_TRY(options.bits_per_texel, decimal_or(request, "bits_per_texel", 0));
     YL_TRY(options.blocks, block_options_of(request));
     YL_TRY(options.levels, optional_number(request, "levels"));
@@ -104,6 +114,7 @@ Result<Json> cube(Objects& objects, const Json& request) {
     CubeBakeOptions options;
     YL_TRY(options.role, role_of(request));
     YL_TRY(options.compressed, family_of(request, options.format));
+    YL_CHECK(check_encodes(request, options.compressed, options.format));
     YL_TRY(options.bits_per_texel, decimal_or(request, "bits_per_texel", 0));
     YL_TRY(options.blocks, block_options_of(request));
     YL_TRY(options.levels, optional_number(request, "levels"));
@@ -124,7 +135,16 @@ Result<Json> cube(Objects& objects, const Json& request) {
     return json;
 }
 
-constexpr NamedCall calls[] = {{"bake", bake_picture}, {"rebake", rebake_texture}, {"cube", cube}};
+constexpr NamedCall calls[] = {
+    {"bake", bake_picture,
+     "picture role transfer as bits_per_texel effort rate_distortion levels max_side sampler "
+     "first_level dither sharpen filter edge origin coverage"},
+    {"rebake", rebake_texture,
+     "texture new_levels role transfer as bits_per_texel effort rate_distortion levels max_side "
+     "sampler first_level dither sharpen filter edge origin coverage"},
+    {"cube", cube,
+     "pictures role as bits_per_texel effort rate_distortion levels face_size sampler samples "
+     "prefilter"}};
 
 }  // namespace
 

@@ -5,6 +5,16 @@
 namespace yl::web {
 namespace {
 
+Status check_members(const Json& request, const NamedCall& known) {
+    const std::string members = fmt::format(" call {} ", known.members);
+    for (const auto& [member, value] : request.items())
+        if (members.find(" " + member + " ") == std::string::npos)
+            return fail_at({ErrorKind::usage, fmt::format("there is no option '{}'; there are {}",
+                                                          member, known.members)},
+                           member);
+    return {};
+}
+
 Result<Json> carry_out(Objects& objects, std::string_view request) {
     const Json parsed = Json::parse(request, nullptr, false);
     if (!parsed.is_object())
@@ -12,9 +22,12 @@ Result<Json> carry_out(Objects& objects, std::string_view request) {
     YL_TRY(const std::string name, text(parsed, "call"));
     for (const auto& calls : all_calls())
         for (const NamedCall& known : calls)
-            if (name == known.name)
+            if (name == known.name) {
+                YL_CHECK(check_members(parsed, known));
                 return known.call(objects, parsed);
-    return fail(ErrorKind::unsupported, fmt::format("this module has no call '{}'", name));
+            }
+    return fail(ErrorKind::unsupported,
+                fmt::format("this module has no '{}': load the one that bakes", name));
 }
 
 }  // namespace

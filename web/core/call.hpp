@@ -68,6 +68,8 @@ using Call = Result<Json> (*)(Objects& objects, const Json& request);
 struct NamedCall {
     const char* name;
     Call call;
+    /// What its requests may have, between spaces: anything else is refused.
+    std::string_view members;
 };
 
 [[nodiscard]] std::span<const NamedCall> format_calls();

@@ -24,7 +24,8 @@ Result<Json> write(Objects& objects, const Json& request) {
     return Json{{"object", kept_bytes}, {"memory", place_of(*held)}};
 }
 
-constexpr NamedCall calls[] = {{"write_texture", write}};
+constexpr NamedCall calls[] = {
+    {"write_texture", write, "texture as supercompression compression_level"}};
 
 }  // namespace
 

@@ -117,7 +117,11 @@ Result<Json> free_object(Objects& objects, const Json& request) {
     return Json{{"alive", objects.count()}};
 }
 
-constexpr NamedCall calls[] = {{"formats", formats}, {"profile", profile}, {"free", free_object}};
+constexpr NamedCall calls[] = {
+    {"formats", formats, ""},
+    {"profile", profile,
+     "base has max_2d_side max_3d_side max_cube_side max_layers max_anisotropy"},
+    {"free", free_object, "object"}};
 
 }  // namespace
 

@@ -71,8 +71,9 @@ Result<Json> pixels(Objects& objects, const Json& request) {
     return kept(objects, std::move(shown.image));
 }
 
-constexpr NamedCall calls[] = {
-    {"read_picture", read}, {"picture_of_pixels", from_pixels}, {"pixels", pixels}};
+constexpr NamedCall calls[] = {{"read_picture", read, "bytes role transfer allow_partial"},
+                               {"picture_of_pixels", from_pixels, "bytes width height"},
+                               {"pixels", pixels, "texture level layer face"}};
 
 }  // namespace
 

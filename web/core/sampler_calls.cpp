@@ -32,7 +32,8 @@ Result<Json> check(Objects& objects, const Json& request) {
                          {.shape = texture->shape(), .sampler = asked, .role = role}, *profile))}};
 }
 
-constexpr NamedCall calls[] = {{"sampler", sampler}, {"check", check}};
+constexpr NamedCall calls[] = {{"sampler", sampler, "sampler profile"},
+                               {"check", check, "texture profile sampler role"}};
 
 }  // namespace
 

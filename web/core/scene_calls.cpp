@@ -111,7 +111,13 @@ Result<Json> draw(Objects& objects, const Json& request) {
     return kept(objects, std::move(image));
 }
 
-constexpr NamedCall calls[] = {{"scene", describe}, {"shaders", shaders}, {"draw", draw}};
+constexpr NamedCall calls[] = {
+    {"scene", describe,
+     "scene width height repeats pitch tiles_u tiles_v turn tilt aspect yaw stops alpha sampler"},
+    {"shaders", shaders, ""},
+    {"draw", draw,
+     "texture sampler scene width height repeats pitch tiles_u tiles_v turn tilt aspect yaw stops "
+     "alpha"}};
 
 }  // namespace
 

@@ -141,8 +141,10 @@ Result<Json> read(Objects& objects, const Json& request) {
     return kept(objects, std::move(*texture));
 }
 
-constexpr NamedCall calls[] = {
-    {"begin_stream", begin}, {"provide", provide}, {"open_stream", open}, {"read_stream", read}};
+constexpr NamedCall calls[] = {{"begin_stream", begin, "size"},
+                               {"provide", provide, "stream offset bytes"},
+                               {"open_stream", open, "stream role transfer"},
+                               {"read_stream", read, "stream first_level"}};
 
 }  // namespace
 

@@ -106,8 +106,13 @@ Result<Json> floats(Objects& objects, const Json& request) {
 }
 
 constexpr NamedCall calls[] = {
-    {"make_texture", make}, {"floats", floats}, {"read_texture", read}, {"recognise", recognise},
-    {"describe", describe}, {"texels", texels}, {"decode", decode}};
+    {"make_texture", make, "bytes format width height depth levels layers faces is_array"},
+    {"floats", floats, "texture level layer face slice"},
+    {"read_texture", read, "bytes role transfer"},
+    {"recognise", recognise, "bytes"},
+    {"describe", describe, "texture"},
+    {"texels", texels, "texture level"},
+    {"decode", decode, "texture"}};
 
 }  // namespace
 

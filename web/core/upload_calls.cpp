@@ -82,8 +82,11 @@ Result<Json> converted(Objects& objects, const Json& request) {
     return kept(objects, std::move(upload->prepared.converted));
 }
 
-constexpr NamedCall calls[] = {
-    {"prepare_upload", prepare}, {"fill_staging", fill}, {"converted", converted}};
+constexpr NamedCall calls[] = {{"prepare_upload", prepare,
+                                "texture profile format sampler role smallest_first first_level "
+                                "level_count staging_budget transcode"},
+                               {"fill_staging", fill, "upload texture batch"},
+                               {"converted", converted, "upload"}};
 
 }  // namespace
 

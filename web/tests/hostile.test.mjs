@@ -80,7 +80,7 @@ test("requests that make no sense are refused", async () => {
   ])
     assert.throws(() => module.call(call, request), (error) => error instanceof LatticeError && error.kind !== "memory", call);
   const { picture } = module.callWith("picture_of_pixels", new Uint8Array(16), { width: 2, height: 2 });
-  for (const options of [{ role: "hat" }, { as: "bc9" }, { as: "bc7-srgb", effort: 11 }, { filter: "wish" }, { edge: "torn" }, { origin: "left" }, { levels: 9 }, { levels: 1.5e10 }])
+  for (const options of [{ role: "hat" }, { as: "bc9" }, { as: "bc7-srgb", effort: 11 }, { filter: "wish" }, { edge: "torn" }, { origin: "left" }, { levels: 9 }, { levels: 1.5e10 }, { rolle: "normal" }, { effort: 9 }, { rate_distortion: 2 }])
     assert.throws(() => module.call("bake", { picture, ...options }), LatticeError, JSON.stringify(options));
   module.free(picture);
   assert.throws(() => module.call("bake", { picture }), /freed/);
