@@ -11,7 +11,7 @@
 #include <yl/model.hpp>
 #include <yl/progress.hpp>
 #include <yl/texture_file.hpp>
-#include <yl/texture_keeper.hpp>
+#include <yl/texture_request.hpp>
 
 namespace yl::model {
 

@@ -12,49 +12,10 @@
 #include <future>
 #include <memory>
 #include <yl/api.hpp>
-#include <yl/bake.hpp>
-#include <yl/bytes.hpp>
+#include <yl/texture_request.hpp>
 #include <yl/upload.hpp>
 
 namespace yl {
-
-enum class KeeperState : std::uint8_t {
-    waiting,    ///< for a worker thread
-    decoding,   ///< by a worker thread
-    uploading,  ///< or waiting for room on the device
-    ready,
-    failed,
-    cancelled,
-};
-
-/// "waiting", "decoding" ...
-[[nodiscard]] YL_API std::string_view name(KeeperState state);
-
-/// The kind of texture that a shader expects, and so the kind of placeholder.
-enum class TextureKind : std::uint8_t { flat, flat_array, cube, cube_array, volume, line };
-
-/// The kind of a texture of this shape.
-[[nodiscard]] YL_API TextureKind kind_of(const TextureShape& shape);
-/// "2D", "cube" ...
-[[nodiscard]] YL_API std::string_view name(TextureKind kind);
-
-/// A requested texture: a picture file, which is baked, or a texture file, which is used as it is.
-struct YL_API TextureRequest {
-    std::filesystem::path file = {};
-    /// The content, if it is already in memory; `file` is then only its name.
-    SharedBytes bytes = {};
-    BakeOptions bake = BakeOptions();  ///< role and more
-    /// For roughness maps: the normal map for `BakeOptions::normals`, by file or content. If it
-    /// cannot be read, that is a finding and the roughness stays unchanged.
-    std::filesystem::path normals_file = {};
-    SharedBytes normals_bytes = {};
-    std::optional<Sampler> sampler = {};  ///< by default that of the texture
-    TextureKind kind = TextureKind::flat;
-    int priority = 0;  ///< waiting requests with the highest are decoded first
-
-    /// Requests are equal, and share one texture, if files or contents and settings are equal.
-    friend bool operator==(const TextureRequest& a, const TextureRequest& b);
-};
 
 /// Identifies a request. Tickets of equal requests share one texture.
 struct TextureTicket {
@@ -165,9 +126,5 @@ class YL_API TextureKeeper {
     struct Work;
     std::unique_ptr<Work> work_;
 };
-
-/// The colour of placeholders as RGBA codes: a flat normal for normal maps, otherwise gray while
-/// waiting and a warm orange after a failure.
-[[nodiscard]] YL_API std::array<std::uint8_t, 4> placeholder_color(KeeperState state, Role role);
 
 }  // namespace yl

@@ -22,8 +22,8 @@ struct Covariance {
         const std::size_t high = row < column ? column : row;
         return low * channels - low * (low + 1) / 2 + high;
     }
-    HWY_INLINE F at(std::size_t row, std::size_t column) const { return entry[place(row, column)]; }
-    HWY_INLINE F trace() const {
+    YL_SIMD_INLINE F at(std::size_t row, std::size_t column) const { return entry[place(row, column)]; }
+    YL_SIMD_INLINE F trace() const {
         F sum = at(0, 0);
         for (std::size_t i = 1; i < channels; ++i)
             sum = sum + at(i, i);
@@ -37,7 +37,7 @@ struct Axis {
 };
 
 template <std::size_t channels>
-HWY_INLINE Axis<channels> times(const Covariance<channels>& matrix, const Axis<channels>& axis) {
+YL_SIMD_INLINE Axis<channels> times(const Covariance<channels>& matrix, const Axis<channels>& axis) {
     Axis<channels> product;
     for (std::size_t row = 0; row < channels; ++row) {
         F sum = matrix.at(row, 0) * axis.direction[0];
@@ -49,7 +49,7 @@ HWY_INLINE Axis<channels> times(const Covariance<channels>& matrix, const Axis<c
 }
 
 template <std::size_t channels>
-HWY_INLINE F dot(const Axis<channels>& a, const Axis<channels>& b) {
+YL_SIMD_INLINE F dot(const Axis<channels>& a, const Axis<channels>& b) {
     F sum = a.direction[0] * b.direction[0];
     for (std::size_t i = 1; i < channels; ++i)
         sum = sum + a.direction[i] * b.direction[i];
@@ -58,7 +58,7 @@ HWY_INLINE F dot(const Axis<channels>& a, const Axis<channels>& b) {
 
 /// The row of the channel that varies most: never at right angles to the axis sought.
 template <std::size_t channels>
-HWY_INLINE Axis<channels> first_guess(const Covariance<channels>& matrix) {
+YL_SIMD_INLINE Axis<channels> first_guess(const Covariance<channels>& matrix) {
     Axis<channels> axis;
     for (std::size_t i = 0; i < channels; ++i)
         axis.direction[i] = matrix.at(0, i);
@@ -73,7 +73,7 @@ HWY_INLINE Axis<channels> first_guess(const Covariance<channels>& matrix) {
 }
 
 template <std::size_t channels>
-HWY_INLINE void make_unit(Axis<channels>& axis) {
+YL_SIMD_INLINE void make_unit(Axis<channels>& axis) {
     const F length = hn::Sqrt(dot(axis, axis));
     const F inverse = inverse_or_zero(length);
     for (std::size_t i = 0; i < channels; ++i)
@@ -82,7 +82,7 @@ HWY_INLINE void make_unit(Axis<channels>& axis) {
 
 /// By power iteration; of length 1, or 0 where all colours are the same.
 template <std::size_t channels>
-HWY_INLINE Axis<channels> principal_axis(const Covariance<channels>& matrix, int iterations) {
+YL_SIMD_INLINE Axis<channels> principal_axis(const Covariance<channels>& matrix, int iterations) {
     Axis<channels> axis = first_guess(matrix);
     make_unit(axis);
     for (int i = 0; i < iterations; ++i) {
@@ -94,7 +94,7 @@ HWY_INLINE Axis<channels> principal_axis(const Covariance<channels>& matrix, int
 
 /// How much of the spread an axis that need not be a unit explains: the Rayleigh quotient.
 template <std::size_t channels>
-HWY_INLINE F explained(const Covariance<channels>& matrix, const Axis<channels>& axis) {
+YL_SIMD_INLINE F explained(const Covariance<channels>& matrix, const Axis<channels>& axis) {
     return dot(times(matrix, axis), axis) * inverse_or_zero(dot(axis, axis));
 }
 

@@ -16,7 +16,11 @@ Status check_members(const Json& request, const NamedCall& known) {
 }
 
 Result<Json> carry_out(Objects& objects, std::string_view request) {
-    const Json parsed = Json::parse(request, nullptr, false);
+    // Json::parse would bring a second builder with it, for callbacks.
+    Json parsed;
+    nlohmann::detail::json_sax_dom_parser<Json> builder(parsed, false);
+    if (!Json::sax_parse(request, &builder))
+        return fail(ErrorKind::usage, "the request is no JSON");
     if (!parsed.is_object())
         return fail(ErrorKind::usage, "the request is no object of JSON");
     YL_TRY(const std::string name, text(parsed, "call"));

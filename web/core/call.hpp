@@ -15,6 +15,10 @@
 #include <yl/texture_file.hpp>
 #include <yl/upload.hpp>
 
+namespace yl::model {
+struct Model;
+}
+
 namespace yl::web {
 
 using Json = nlohmann::json;
@@ -35,7 +39,7 @@ struct Upload {
 
 /// What calls make and name by numbers.
 using Object = std::variant<Texture, Picture, DeviceProfile, StreamedFile, Upload,
-                            std::vector<std::byte>, Image>;
+                            std::vector<std::byte>, Image, std::shared_ptr<model::Model>>;
 
 class Objects {
  public:
@@ -81,6 +85,7 @@ struct NamedCall {
 [[nodiscard]] std::span<const NamedCall> picture_calls();
 [[nodiscard]] std::span<const NamedCall> bake_calls();
 [[nodiscard]] std::span<const NamedCall> scene_calls();
+[[nodiscard]] std::span<const NamedCall> model_calls();
 
 /// What the module has; each defines its own.
 [[nodiscard]] std::span<const std::span<const NamedCall>> all_calls();

@@ -1,9 +1,10 @@
 // What the module that reads leaves out: encoders of blocks, writers of files, pictures. Stands in place of
-// block/encode.cpp, the encoders of each format, which are never called then, and container/*/write.cpp.
+// block/encode.cpp, the encoders of each format and their tables, which are never called then, and container/*/write.cpp.
 #include <yl/block.hpp>
 #include <yl/picture.hpp>
 
 #include "block/astc/encode.hpp"
+#include "block/astc/encoder_tables.hpp"
 #include "block/bc/encode.hpp"
 #include "block/etc/encode.hpp"
 #include "container/dds/dds.hpp"
@@ -71,6 +72,7 @@ void encode_rgb_cut_out(const std::byte*, std::size_t, const ColorSettings&, std
 }  // namespace etc
 
 namespace astc {
+EncoderTables::EncoderTables(const FootprintTables&) : footprint_{} {}
 void encode_ldr(const EncoderTables&, const std::byte*, std::size_t, const ColorSettings&,
                 std::byte*) {}
 void encode_hdr(const EncoderTables&, const std::byte*, std::size_t, const ColorSettings&,

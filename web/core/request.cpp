@@ -69,6 +69,13 @@ Json to_json(const Findings& findings) {
     return list;
 }
 
+Json level_bytes(const TextureShape& shape) {
+    Json bytes = Json::array();
+    for (std::uint32_t level = 0; level < shape.levels; ++level)
+        bytes.push_back(shape.level_bytes(level));
+    return bytes;
+}
+
 Json to_json(const TextureShape& shape) {
     return {{"format", info(shape.format).name},
             {"width", shape.width},
@@ -79,7 +86,8 @@ Json to_json(const TextureShape& shape) {
             {"faces", shape.faces},
             {"is_array", shape.is_array || shape.layers > 1},
             {"dimensions", shape.dimensions()},
-            {"bytes", shape.total_bytes()}};
+            {"bytes", shape.total_bytes()},
+            {"level_bytes", level_bytes(shape)}};
 }
 
 Json to_json(const TextureMetadata& metadata) {

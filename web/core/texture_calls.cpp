@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <yl/block.hpp>
 #include <yl/convert.hpp>
+#include <yl/placeholder.hpp>
 
 #include "request.hpp"
 
@@ -80,6 +81,32 @@ Result<Json> decode(Objects& objects, const Json& request) {
     return kept(objects, std::move(decoded));
 }
 
+/// The same without its top levels.
+Result<Json> without_levels(Objects& objects, const Json& request) {
+    YL_TRY(const Texture* texture, object<Texture>(objects, request, "texture"));
+    YL_TRY(const std::uint32_t levels, number(request, "levels"));
+    YL_TRY(Texture rest, without_top_levels(*texture, levels));
+    return kept(objects, std::move(rest));
+}
+
+/// One texel that stands for a texture that is loading, or that has failed.
+Result<Json> placeholder(Objects& objects, const Json& request) {
+    YL_TRY(const auto role, role_of(request));
+    YL_TRY(const bool has_failed, flag_or(request, "has_failed", false));
+    YL_TRY(const std::string kind, text(request, "kind"));
+    for (const TextureKind one :
+         {TextureKind::flat, TextureKind::flat_array, TextureKind::cube, TextureKind::cube_array,
+          TextureKind::volume, TextureKind::line}) {
+        if (name(one) != kind)
+            continue;
+        YL_TRY(Texture texel,
+               placeholder_texture(has_failed ? KeeperState::failed : KeeperState::waiting,
+                                   role.value_or(Role::color), one));
+        return kept(objects, std::move(texel));
+    }
+    return wrong("kind", "2D, 2D array, cube, cube array, 3D or 1D");
+}
+
 /// A surface as the sampler reads it: linear RGBA in floats, blocks decoded, without the swizzle.
 Result<Json> floats(Objects& objects, const Json& request) {
     YL_TRY(const Texture* texture, object<Texture>(objects, request, "texture"));
@@ -112,7 +139,9 @@ constexpr NamedCall calls[] = {
     {"recognise", recognise, "bytes"},
     {"describe", describe, "texture"},
     {"texels", texels, "texture level"},
-    {"decode", decode, "texture"}};
+    {"decode", decode, "texture"},
+    {"without_top_levels", without_levels, "texture levels"},
+    {"placeholder", placeholder, "role kind has_failed"}};
 
 }  // namespace
 

@@ -1,4 +1,5 @@
 // Uploads: planned and converted here, carried out by the page.
+#include <yl/placeholder.hpp>
 #include <yl/sampler_rules.hpp>
 
 #include "request.hpp"
@@ -47,6 +48,30 @@ Result<UploadOptions> options_of(const Json& request) {
     return options;
 }
 
+/// What a texture would be on a device, by its header: a stream's levels need not have arrived.
+Result<Json> plan(Objects& objects, const Json& request) {
+    YL_TRY(const DeviceProfile* profile, object<DeviceProfile>(objects, request, "profile"));
+    YL_TRY(const UploadOptions options, options_of(request));
+    TextureShape shape;
+    TextureMetadata metadata;
+    if (has(request, "stream")) {
+        YL_TRY(const StreamedFile* streamed, object<StreamedFile>(objects, request, "stream"));
+        if (!streamed->stream)
+            return fail(ErrorKind::usage, "the stream has not been opened");
+        shape = streamed->stream->shape();
+        metadata = streamed->stream->metadata();
+    } else {
+        YL_TRY(const Texture* texture, object<Texture>(objects, request, "texture"));
+        shape = texture->shape();
+        metadata = texture->metadata;
+    }
+    YL_TRY(const UploadPlan made,
+           plan_upload(shape, *profile, options, metadata.swizzle, metadata.transfer));
+    return Json{{"shape", web::to_json(made.shape)},
+                {"converts", made.converts()},
+                {"kind", name(kind_of(made.shape))}};
+}
+
 Result<Json> prepare(Objects& objects, const Json& request) {
     YL_TRY(const Texture* texture, object<Texture>(objects, request, "texture"));
     YL_TRY(const DeviceProfile* profile, object<DeviceProfile>(objects, request, "profile"));
@@ -82,7 +107,10 @@ Result<Json> converted(Objects& objects, const Json& request) {
     return kept(objects, std::move(upload->prepared.converted));
 }
 
-constexpr NamedCall calls[] = {{"prepare_upload", prepare,
+constexpr NamedCall calls[] = {{"plan_upload", plan,
+                                "stream texture profile format sampler role smallest_first "
+                                "first_level level_count staging_budget transcode"},
+                               {"prepare_upload", prepare,
                                 "texture profile format sampler role smallest_first first_level "
                                 "level_count staging_budget transcode"},
                                {"fill_staging", fill, "upload texture batch"},

@@ -30,5 +30,5 @@ export async function serve(root = folder, port = 0) {
 if (process.argv[1] === fileURLToPath(import.meta.url)) {
   const server = await serve(folder, Number(process.argv[2] ?? 8080));
   const at = `http://localhost:${server.address().port}/examples`;
-  for (const page of ["one-texture", "one-texture-webgpu", "several-and-late", "sky", "compare-samplers"]) console.log(`${at}/${page}.html`);
+  for (const page of ["one-texture", "one-texture-webgpu", "several-and-late", "sky", "model", "compare-samplers"]) console.log(`${at}/${page}.html`);
 }

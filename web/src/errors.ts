@@ -19,9 +19,14 @@ export class LatticeError extends Error {
     this.offset = offset;
   }
 
+  /** The message without the place. */
+  get problem(): string {
+    return this.place === "" ? this.message : this.message.slice(this.place.length + 2);
+  }
+
   /** The same error with the file that it is about. */
   at(place: string): LatticeError {
-    return new LatticeError(this.kind, this.place === "" ? this.message : this.message.slice(this.place.length + 2), place, this.offset);
+    return new LatticeError(this.kind, this.problem, place, this.offset);
   }
 }
 

@@ -36,8 +36,11 @@ export interface CubeOptions extends Pick<BakeOptions, "role" | "as" | "bits_per
   samples?: number;
 }
 
-/** A picture by its bytes, or as a page has it. The bitmap's alpha is taken to be straight. */
-export type PictureSource = Uint8Array | ArrayBuffer | Blob | ImageData;
+/**
+ * A picture by its bytes, or as a page has it. An ImageBitmap comes through a canvas, which keeps colours multiplied by their
+ * alpha in 8 bits: where alpha is small, colours are coarse, and where it is 0 they are gone. Give the file where that matters.
+ */
+export type PictureSource = Uint8Array | ArrayBuffer | Blob | ImageData | ImageBitmap;
 
 export interface DrawOptions {
   scene: "floor" | "panel" | "sky" | "ball";
@@ -95,6 +98,14 @@ export async function bytesOf(source: Uint8Array | ArrayBuffer | Blob): Promise<
   if (source instanceof Uint8Array) return source;
   if (source instanceof ArrayBuffer) return new Uint8Array(source);
   return new Uint8Array(await source.arrayBuffer());
+}
+
+function pixelsOf(bitmap: ImageBitmap): ImageData {
+  const { width, height } = bitmap;
+  const context = new OffscreenCanvas(width, height).getContext("2d", { colorSpace: "srgb", willReadFrequently: true });
+  if (!context) throw new LatticeError("device", `the browser has no canvas of ${width} x ${height}`);
+  context.drawImage(bitmap, 0, 0);
+  return context.getImageData(0, 0, width, height);
 }
 
 /** The core: reads texture files and plans uploads; with the larger module it reads pictures and bakes. */
@@ -206,9 +217,10 @@ export class Library {
   }
 
   private async picture(source: PictureSource, options: ReadOptions): Promise<number> {
-    if (typeof ImageData !== "undefined" && source instanceof ImageData) {
-      const bytes = new Uint8Array(source.data.buffer, source.data.byteOffset, source.data.byteLength);
-      return this.module.callWith<KeptPicture>("picture_of_pixels", bytes, { width: source.width, height: source.height }).picture;
+    const image = typeof ImageBitmap !== "undefined" && source instanceof ImageBitmap ? pixelsOf(source) : source;
+    if (typeof ImageData !== "undefined" && image instanceof ImageData) {
+      const bytes = new Uint8Array(image.data.buffer, image.data.byteOffset, image.data.byteLength);
+      return this.module.callWith<KeptPicture>("picture_of_pixels", bytes, { width: image.width, height: image.height }).picture;
     }
     const bytes = await bytesOf(source as Uint8Array | ArrayBuffer | Blob);
     const asked: ReadOptions = {};

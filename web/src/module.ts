@@ -104,6 +104,18 @@ export class Module {
     }
   }
 
+  /** The same with further bytes by their names, as "files". */
+  callWithMany<Answer>(name: string, bytes: Uint8Array, files: [name: string, bytes: Uint8Array][]): Answer {
+    if (this.lost) throw this.lost;
+    const places: { name: string; bytes: Place }[] = [];
+    try {
+      for (const [file, content] of files) places.push({ name: file, bytes: this.guarded(() => this.copyIn(content)) });
+      return this.callWith<Answer>(name, bytes, { files: places });
+    } finally {
+      if (!this.lost) for (const { bytes: place } of places) this.exports.release(place[0]);
+    }
+  }
+
   /** The module's own memory: valid until the next call, which may move it. */
   view(place: Place): Uint8Array {
     return new Uint8Array(this.exports.memory.buffer, place[0] >>> 0, place[1]);

@@ -1,7 +1,7 @@
 import type { DrawOptions } from "./library.js";
 import type { WebGlDevice, WebGlTexture } from "./webgl2.js";
 
-interface SceneNumbers {
+export interface SceneNumbers {
   is_cube: boolean;
   width: number;
   height: number;

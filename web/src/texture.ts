@@ -15,8 +15,9 @@ export interface Shape {
   faces: number;
   is_array: boolean;
   dimensions: 1 | 2 | 3;
-  /** Of all levels. */
+  /** Of all levels, and of each. */
   bytes: number;
+  level_bytes: number[];
 }
 
 export interface Metadata {
@@ -70,6 +71,11 @@ export class Texture {
   /** The plain texels of a texture of blocks; a copy of any other. */
   decoded(): Texture {
     return new Texture(this.module, this.module.call("decode", { texture: this.object }));
+  }
+
+  /** The same without its `count` largest levels. */
+  withoutTopLevels(count: number): Texture {
+    return new Texture(this.module, this.module.call("without_top_levels", { texture: this.object, levels: count }));
   }
 
   /** A texture file: "ktx2" or "dds". */

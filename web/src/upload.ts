@@ -1,5 +1,5 @@
-import type { Finding } from "./errors.js";
-import type { SamplerWords } from "./library.js";
+import { LatticeError, type Finding } from "./errors.js";
+import type { FormatInfo, Library, SamplerWords } from "./library.js";
 import type { Module, Place } from "./module.js";
 import { Texture, type KeptTexture, type Role, type Shape } from "./texture.js";
 
@@ -37,8 +37,23 @@ export interface UploadOptions {
   label?: string;
 }
 
+/** What a device needs for a texture: prepared here, or by a worker. */
+export interface UploadSource {
+  readonly plan: Plan;
+  readonly sampler: SamplerWords;
+  readonly findings: Finding[];
+  /** The texels of a batch as the plan lays them out: valid until the next call of the library. */
+  staging(batch: number): Uint8Array;
+}
+
+/** The regions of a batch. */
+export function regionsOf({ regions, batches }: Plan, batch: number): Region[] {
+  const { first, count } = batches[batch]!;
+  return regions.slice(first, first + count);
+}
+
 /** An upload that is planned and, where it had to be, converted. */
-export class PreparedUpload {
+export class PreparedUpload implements UploadSource {
   readonly plan: Plan;
   readonly sampler: SamplerWords;
   readonly findings: Finding[];
@@ -59,12 +74,6 @@ export class PreparedUpload {
     this.findings = made.findings;
   }
 
-  regions(batch: number): Region[] {
-    const { first, count } = this.plan.batches[batch]!;
-    return this.plan.regions.slice(first, first + count);
-  }
-
-  /** The texels of a batch as the plan lays them out: the module's memory, valid until its next call. */
   staging(batch: number): Uint8Array {
     const { memory } = this.module.call<{ memory: Place }>("fill_staging", { upload: this.upload, texture: this.texture.object, batch });
     return this.module.view(memory);
@@ -78,5 +87,89 @@ export class PreparedUpload {
 
   free(): void {
     this.module.free(this.upload);
+  }
+}
+
+/** A texture on a device. */
+export interface DeviceTexture {
+  /** On the device. */
+  readonly shape: Shape;
+  readonly samplerWords: SamplerWords;
+  readonly findings: Finding[];
+  free(): void;
+}
+
+/** An upload that has begun. Freed before it is finished, it leaves nothing behind. */
+export interface Uploading<Kind extends DeviceTexture> {
+  /** Carries the next batch out; false when all are done. */
+  step(): boolean;
+  /** The texture, when all batches are done. */
+  finish(): Kind;
+  free(): void;
+}
+
+/** What a device of the page's is asked for in the module: its own words for extensions and limits. */
+export interface ProfileRequest {
+  base: string;
+  has: string[];
+  max_2d_side: number;
+  max_3d_side: number;
+  max_cube_side: number;
+  max_layers: number;
+  max_anisotropy?: number;
+}
+
+/** What the devices of WebGL and WebGPU have in common. */
+export abstract class TextureDevice<Kind extends DeviceTexture = DeviceTexture> {
+  readonly library: Library;
+  /** The names of the formats that it samples. */
+  readonly formats: readonly string[];
+  /** The device's description in the module. */
+  readonly profile: number;
+  /** The same for the module of a worker. */
+  readonly profileRequest: ProfileRequest;
+
+  protected constructor(library: Library, request: ProfileRequest) {
+    this.library = library;
+    this.profileRequest = request;
+    const made = library.module.call<{ profile: number; formats: string[] }>("profile", request);
+    this.profile = made.profile;
+    this.formats = made.formats;
+  }
+
+  /** Begins an upload, to be carried out batch by batch: the page may draw between them. */
+  abstract begin(source: UploadSource, label?: string): Uploading<Kind>;
+
+  /** Uploads all levels of a texture and makes its sampler. */
+  upload(texture: Texture, options: UploadOptions = {}): Kind {
+    const prepared = new PreparedUpload(texture, this.profile, options);
+    try {
+      const uploading = this.begin(prepared, options.label);
+      try {
+        while (uploading.step());
+        return uploading.finish();
+      } catch (error) {
+        uploading.free();
+        throw error;
+      }
+    } finally {
+      prepared.free();
+    }
+  }
+
+  /**
+   * Of files in several formats, the first that the device samples as it is: `{"astc-6x6-srgb": "wall.astc.ktx2", "bc7-srgb":
+   * "wall.bc.ktx2"}`. The last one where it samples none of them, to be decoded on the way.
+   */
+  pick<File>(files: Record<string, File>): File {
+    const names = Object.keys(files);
+    for (const name of names) this.library.format(name);
+    const found = names.find((name) => this.formats.includes(name)) ?? names.at(-1);
+    if (found === undefined) throw new LatticeError("usage", "there is no file to pick");
+    return files[found]!;
+  }
+
+  protected formatOf(source: UploadSource): FormatInfo {
+    return this.library.format(source.plan.shape.format);
   }
 }

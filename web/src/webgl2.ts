@@ -1,7 +1,7 @@
 import { LatticeError, type Finding } from "./errors.js";
 import type { FormatInfo, Library, SamplerWords } from "./library.js";
-import type { Shape, Texture } from "./texture.js";
-import { PreparedUpload, type Region, type UploadOptions } from "./upload.js";
+import type { Shape } from "./texture.js";
+import { TextureDevice, regionsOf, type DeviceTexture, type Region, type UploadSource, type Uploading } from "./upload.js";
 
 type GL = WebGL2RenderingContext;
 
@@ -30,7 +30,7 @@ interface SharedSampler {
 }
 
 /** A texture on a context, with its sampler. */
-export class WebGlTexture {
+export class WebGlTexture implements DeviceTexture {
   readonly texture: WebGLTexture;
   readonly sampler: WebGLSampler;
   /** TEXTURE_2D, TEXTURE_CUBE_MAP, TEXTURE_2D_ARRAY or TEXTURE_3D. */
@@ -42,24 +42,24 @@ export class WebGlTexture {
   private readonly device: WebGlDevice;
 
   /** @internal */
-  constructor(device: WebGlDevice, texture: WebGLTexture, sampler: WebGLSampler, target: number, prepared: PreparedUpload) {
+  constructor(device: WebGlDevice, texture: WebGLTexture, sampler: WebGLSampler, target: number, source: UploadSource) {
     this.device = device;
     this.texture = texture;
     this.sampler = sampler;
     this.target = target;
-    this.shape = prepared.plan.shape;
-    this.samplerWords = prepared.sampler;
-    this.findings = prepared.findings;
+    this.shape = source.plan.shape;
+    this.samplerWords = source.sampler;
+    this.findings = source.findings;
   }
 
-  /** Binds texture and sampler to a unit; the active unit stays. */
-  bind(unit: number): void {
+  /** Binds texture and sampler, its own or another one, to a unit; the active unit stays. */
+  bind(unit: number, sampler: WebGLSampler = this.sampler): void {
     const gl = this.device.gl;
     const active = gl.getParameter(gl.ACTIVE_TEXTURE) as number;
     gl.activeTexture(gl.TEXTURE0 + unit);
     gl.bindTexture(this.target, this.texture);
     gl.activeTexture(active);
-    gl.bindSampler(unit, this.sampler);
+    gl.bindSampler(unit, sampler);
   }
 
   /** Deletes the texture; the sampler goes with the last texture that uses it. */
@@ -73,46 +73,91 @@ export class WebGlTexture {
   }
 }
 
-/** Uploads to a context of the page's: formats by its extensions, its state left as it was found. */
-export class WebGlDevice {
+/** An upload to a context: its texture, and the batches that are left. */
+class WebGlUploading implements Uploading<WebGlTexture> {
+  private batch = 0;
+  private texture: WebGLTexture | null = null;
+  private readonly device: WebGlDevice;
+  private readonly source: UploadSource;
+  private readonly label: string;
+
+  constructor(device: WebGlDevice, source: UploadSource, label: string) {
+    this.device = device;
+    this.source = source;
+    this.label = label;
+    device.keepingState(() => {
+      drainErrors(device.gl);
+      this.texture = device.allocate(source.plan);
+    });
+    this.check();
+  }
+
+  step(): boolean {
+    const { plan } = this.source;
+    if (!this.texture || this.batch >= plan.batches.length) return false;
+    const texture = this.texture;
+    this.device.keepingState(() => {
+      drainErrors(this.device.gl);
+      this.device.fill(texture, this.source, this.batch++);
+    });
+    this.check();
+    return this.batch < plan.batches.length;
+  }
+
+  finish(): WebGlTexture {
+    if (!this.texture || this.batch < this.source.plan.batches.length) throw new LatticeError("usage", "the upload has batches left", this.label);
+    const texture = this.texture;
+    this.texture = null;
+    return new WebGlTexture(this.device, texture, this.device.samplerOf(this.source.sampler), this.device.targetOf(this.source.plan.shape), this.source);
+  }
+
+  free(): void {
+    this.device.gl.deleteTexture(this.texture);
+    this.texture = null;
+  }
+
+  private check(): void {
+    const gl = this.device.gl;
+    const error = gl.getError();
+    if (error === gl.NO_ERROR) return;
+    this.free();
+    if (error === gl.OUT_OF_MEMORY) throw new LatticeError("memory", "the context has no memory left for the texture", this.label);
+    throw new LatticeError("device", `WebGL refuses the texture (error ${error})`, this.label);
+  }
+}
+
+/** Uploads to a context of the page's: formats by its extensions. Bindings, unpack state and the active unit stay as they were. */
+export class WebGlDevice extends TextureDevice<WebGlTexture> {
   readonly gl: GL;
-  readonly library: Library;
-  /** The names of the formats that it samples. */
-  readonly formats: readonly string[];
-  /** The device's description in the module. */
-  readonly profile: number;
   private readonly anisotropy: EXT_texture_filter_anisotropic | null;
   private readonly samplers = new Map<string, SharedSampler>();
 
   constructor(library: Library, gl: GL) {
-    this.library = library;
-    this.gl = gl;
-    this.anisotropy = gl.getExtension("EXT_texture_filter_anisotropic");
-    const has = switches.filter(([extension]) => gl.getExtension(extension) !== null).map(([, name]) => name);
-    const made = library.module.call<{ profile: number; formats: string[] }>("profile", {
+    const anisotropy = gl.getExtension("EXT_texture_filter_anisotropic");
+    super(library, {
       base: "webgl2",
-      has,
+      has: switches.filter(([extension]) => gl.getExtension(extension) !== null).map(([, name]) => name),
       max_2d_side: gl.getParameter(gl.MAX_TEXTURE_SIZE),
       max_3d_side: gl.getParameter(gl.MAX_3D_TEXTURE_SIZE),
       max_cube_side: gl.getParameter(gl.MAX_CUBE_MAP_TEXTURE_SIZE),
       max_layers: gl.getParameter(gl.MAX_ARRAY_TEXTURE_LAYERS),
-      max_anisotropy: this.anisotropy ? gl.getParameter(this.anisotropy.MAX_TEXTURE_MAX_ANISOTROPY_EXT) : 1,
+      max_anisotropy: anisotropy ? gl.getParameter(anisotropy.MAX_TEXTURE_MAX_ANISOTROPY_EXT) : 1,
     });
-    this.profile = made.profile;
-    this.formats = made.formats;
+    this.gl = gl;
+    this.anisotropy = anisotropy;
   }
 
-  /** Uploads all levels of a texture and makes its sampler. Bindings, unpack state and the active unit stay as they were. */
-  upload(texture: Texture, options: UploadOptions = {}): WebGlTexture {
-    const prepared = new PreparedUpload(texture, this.profile, options);
-    try {
-      return this.keepingState(() => this.create(prepared, options));
-    } finally {
-      prepared.free();
-    }
+  override begin(source: UploadSource, label = ""): Uploading<WebGlTexture> {
+    return new WebGlUploading(this, source, label);
   }
 
-  /** @internal */
+  /** A sampler by its text form, fitted to the device, for a texture that is sampled in several ways. To be released by its text. */
+  sampler(text: string): { sampler: WebGLSampler; words: SamplerWords } {
+    const words = this.library.sampler(text, this.profile);
+    return { sampler: this.samplerOf(words), words };
+  }
+
+  /** Ends a use of a sampler; `text` is that of its words. */
   releaseSampler(text: string): void {
     const shared = this.samplers.get(text);
     if (!shared || --shared.users > 0) return;
@@ -125,41 +170,40 @@ export class WebGlDevice {
     return this.samplers.size;
   }
 
-  private create(prepared: PreparedUpload, options: UploadOptions): WebGlTexture {
+  /** @internal A texture with storage for all levels, bound. */
+  allocate({ shape, levels }: UploadSource["plan"]): WebGLTexture {
     const gl = this.gl;
-    const { shape, levels } = prepared.plan;
-    const format = this.library.format(shape.format);
     const target = this.targetOf(shape);
-    drainErrors(gl);
     const texture = gl.createTexture();
     if (!texture) throw new LatticeError("device", "the context makes no texture: it is lost");
     gl.bindTexture(target, texture);
-    const [internal] = format.gl;
+    const [internal] = this.library.format(shape.format).gl;
     if (target === gl.TEXTURE_2D || target === gl.TEXTURE_CUBE_MAP) gl.texStorage2D(target, shape.levels, internal, shape.width, shape.height);
     else gl.texStorage3D(target, shape.levels, internal, shape.width, shape.height, shape.dimensions === 3 ? shape.depth : shape.layers * shape.faces);
     gl.texParameteri(target, gl.TEXTURE_BASE_LEVEL, levels[0]);
     gl.texParameteri(target, gl.TEXTURE_MAX_LEVEL, levels[0] + levels[1] - 1);
-    for (let batch = 0; batch < prepared.plan.batches.length; ++batch) {
-      const staging = prepared.staging(batch);
-      for (const region of prepared.regions(batch)) this.fill(target, shape, format, region, staging);
-    }
-    const error = gl.getError();
-    if (error !== gl.NO_ERROR) {
-      gl.deleteTexture(texture);
-      if (error === gl.OUT_OF_MEMORY) throw new LatticeError("memory", "the context has no memory left for the texture", options.label ?? "");
-      throw new LatticeError("device", `WebGL refuses the texture (error ${error})`, options.label ?? "");
-    }
-    return new WebGlTexture(this, texture, this.samplerOf(prepared.sampler), target, prepared);
+    return texture;
   }
 
-  private targetOf(shape: Shape): number {
+  /** @internal Carries a batch out. */
+  fill(texture: WebGLTexture, source: UploadSource, batch: number): void {
+    const { shape } = source.plan;
+    const target = this.targetOf(shape);
+    const format = this.formatOf(source);
+    this.gl.bindTexture(target, texture);
+    const staging = source.staging(batch);
+    for (const region of regionsOf(source.plan, batch)) this.fillRegion(target, shape, format, region, staging);
+  }
+
+  /** @internal */
+  targetOf(shape: Shape): number {
     const gl = this.gl;
     if (shape.dimensions === 3) return gl.TEXTURE_3D;
     if (shape.is_array) return gl.TEXTURE_2D_ARRAY;
     return shape.faces === 6 ? gl.TEXTURE_CUBE_MAP : gl.TEXTURE_2D;
   }
 
-  private fill(target: number, shape: Shape, format: FormatInfo, region: Region, staging: Uint8Array): void {
+  private fillRegion(target: number, shape: Shape, format: FormatInfo, region: Region, staging: Uint8Array): void {
     const gl = this.gl;
     const [internal, external, type] = format.gl;
     const [blockWidth, blockHeight, blockBytes] = format.block;
@@ -186,7 +230,8 @@ export class WebGlDevice {
     else gl.texSubImage3D(image, region.level, region.x, region.y, z, region.width, region.height, region.depth, external, type, texels);
   }
 
-  private samplerOf(words: SamplerWords): WebGLSampler {
+  /** @internal */
+  samplerOf(words: SamplerWords): WebGLSampler {
     const known = this.samplers.get(words.text);
     if (known) {
       ++known.users;
@@ -208,7 +253,8 @@ export class WebGlDevice {
     return sampler;
   }
 
-  private keepingState<Value>(work: () => Value): Value {
+  /** @internal Bindings and unpack state are put back after `work`. */
+  keepingState<Value>(work: () => Value): Value {
     const gl = this.gl;
     const store = pixelStore.map((name) => [gl[name], gl.getParameter(gl[name]) as number | boolean] as const);
     const buffer = gl.getParameter(gl.PIXEL_UNPACK_BUFFER_BINDING) as WebGLBuffer | null;

@@ -1,7 +1,7 @@
 import { type Finding } from "./errors.js";
 import type { Library, SamplerWords } from "./library.js";
-import type { Shape, Texture } from "./texture.js";
-import { PreparedUpload, type UploadOptions } from "./upload.js";
+import type { Shape } from "./texture.js";
+import { TextureDevice, regionsOf, type DeviceTexture, type UploadSource, type Uploading } from "./upload.js";
 
 /** Features that formats come by, and what the core calls them. */
 const switches: [feature: string, names: string[]][] = [
@@ -17,7 +17,7 @@ const switches: [feature: string, names: string[]][] = [
 const copySource = 0x1, copyTarget = 0x2, textureBinding = 0x4;
 
 /** A texture on a device, with its sampler and a view of its levels. */
-export class WebGpuTexture {
+export class WebGpuTexture implements DeviceTexture {
   readonly texture: GPUTexture;
   readonly view: GPUTextureView;
   readonly sampler: GPUSampler;
@@ -27,13 +27,13 @@ export class WebGpuTexture {
   readonly findings: Finding[];
 
   /** @internal */
-  constructor(texture: GPUTexture, view: GPUTextureView, sampler: GPUSampler, prepared: PreparedUpload) {
+  constructor(texture: GPUTexture, view: GPUTextureView, sampler: GPUSampler, source: UploadSource) {
     this.texture = texture;
     this.view = view;
     this.sampler = sampler;
-    this.shape = prepared.plan.shape;
-    this.samplerWords = prepared.sampler;
-    this.findings = prepared.findings;
+    this.shape = source.plan.shape;
+    this.samplerWords = source.sampler;
+    this.findings = source.findings;
   }
 
   free(): void {
@@ -46,48 +46,43 @@ export class WebGpuTexture {
 }
 
 /** Uploads to a device of the page's. */
-export class WebGpuDevice {
+export class WebGpuDevice extends TextureDevice<WebGpuTexture> {
   readonly device: GPUDevice;
-  readonly library: Library;
-  /** The names of the formats that it samples. */
-  readonly formats: readonly string[];
-  /** The device's description in the module. */
-  readonly profile: number;
+  /** GPUTextureUsage that its textures have besides sampling and copying. */
+  readonly usage: number;
   private readonly samplers = new Map<string, GPUSampler>();
 
-  constructor(library: Library, device: GPUDevice) {
-    this.library = library;
-    this.device = device;
-    const has = switches.filter(([feature]) => device.features.has(feature)).flatMap(([, names]) => names);
+  constructor(library: Library, device: GPUDevice, usage = 0) {
     const limits = device.limits;
-    const made = library.module.call<{ profile: number; formats: string[] }>("profile", {
+    super(library, {
       base: "webgpu",
-      has,
+      has: switches.filter(([feature]) => device.features.has(feature)).flatMap(([, names]) => names),
       max_2d_side: limits.maxTextureDimension2D,
       max_3d_side: limits.maxTextureDimension3D,
       max_cube_side: limits.maxTextureDimension2D,
       max_layers: limits.maxTextureArrayLayers,
     });
-    this.profile = made.profile;
-    this.formats = made.formats;
+    this.device = device;
+    this.usage = usage;
   }
 
-  /** Uploads all levels of a texture and makes its view and sampler. `usage` adds uses to sampling and copying. */
-  upload(texture: Texture, options: UploadOptions = {}, usage = 0): WebGpuTexture {
-    const prepared = new PreparedUpload(texture, this.profile, options);
-    try {
-      const { shape, levels } = prepared.plan;
-      const made = this.create(shape, options.label ?? "", usage);
-      for (let batch = 0; batch < prepared.plan.batches.length; ++batch) this.write(made, prepared, batch);
-      const view = made.createView({
-        dimension: viewDimension(shape),
-        baseMipLevel: levels[0],
-        mipLevelCount: levels[1],
-      });
-      return new WebGpuTexture(made, view, this.samplerOf(prepared.sampler), prepared);
-    } finally {
-      prepared.free();
-    }
+  override begin(source: UploadSource, label = ""): Uploading<WebGpuTexture> {
+    const texture = this.create(source.plan.shape, label);
+    let batch = 0;
+    return {
+      step: () => {
+        if (batch < source.plan.batches.length) this.write(texture, source, batch++);
+        return batch < source.plan.batches.length;
+      },
+      finish: () => new WebGpuTexture(texture, viewOf(texture, source), this.samplerOf(source.sampler), source),
+      free: () => texture.destroy(),
+    };
+  }
+
+  /** A sampler by its text form, fitted to the device, for a texture that is sampled in several ways. */
+  sampler(text: string): { sampler: GPUSampler; words: SamplerWords } {
+    const words = this.library.sampler(text, this.profile);
+    return { sampler: this.samplerOf(words), words };
   }
 
   /** The number of samplers in use. */
@@ -95,7 +90,7 @@ export class WebGpuDevice {
     return this.samplers.size;
   }
 
-  private create(shape: Shape, label: string, usage: number): GPUTexture {
+  private create(shape: Shape, label: string): GPUTexture {
     const format = this.library.format(shape.format);
     return this.device.createTexture({
       label,
@@ -103,15 +98,15 @@ export class WebGpuDevice {
       dimension: `${shape.dimensions}d`,
       size: [shape.width, shape.height, shape.dimensions === 3 ? shape.depth : shape.layers * shape.faces],
       mipLevelCount: shape.levels,
-      usage: textureBinding | copyTarget | copySource | usage,
+      usage: textureBinding | copyTarget | copySource | this.usage,
     });
   }
 
-  private write(texture: GPUTexture, prepared: PreparedUpload, batch: number): void {
-    const { shape } = prepared.plan;
-    const [, blockHeight] = this.library.format(shape.format).block;
-    const staging = prepared.staging(batch);
-    for (const region of prepared.regions(batch)) {
+  private write(texture: GPUTexture, source: UploadSource, batch: number): void {
+    const { shape } = source.plan;
+    const [, blockHeight] = this.formatOf(source).block;
+    const staging = source.staging(batch);
+    for (const region of regionsOf(source.plan, batch)) {
       const slice = shape.dimensions === 3 ? region.z : region.layer * shape.faces + region.face;
       this.device.queue.writeTexture(
         { texture, mipLevel: region.level, origin: [region.x, region.y, slice] },
@@ -129,6 +124,10 @@ export class WebGpuDevice {
     this.samplers.set(words.text, sampler);
     return sampler;
   }
+}
+
+function viewOf(texture: GPUTexture, { plan: { shape, levels } }: UploadSource): GPUTextureView {
+  return texture.createView({ dimension: viewDimension(shape), baseMipLevel: levels[0], mipLevelCount: levels[1] });
 }
 
 function viewDimension(shape: Shape): GPUTextureViewDimension {

@@ -7,9 +7,9 @@ export { serve };
 /** What a console says that it should not; that reading pixels back takes time is no news. */
 export const troubleIn = (said) => said.filter((line) => /error|warning/i.test(line) && !line.includes("GPU stall due to ReadPixels"));
 
-/** Opens a page of this folder and waits until its title says that it is done; what the console says is in `said`. */
-export async function openPage(path, { timeout = 240000, colorScheme = "light" } = {}) {
-  const server = await serve();
+/** Opens a page of this folder, or of `root`, calls `opened` before it loads, and waits until its title says that it is done; what the console says is in `said`. */
+export async function openPage(path, { timeout = 240000, colorScheme = "light", root, opened, done } = {}) {
+  const server = await serve(root);
   const browser = await chromium.launch({
     executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
     args: ["--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
@@ -24,8 +24,10 @@ export async function openPage(path, { timeout = 240000, colorScheme = "light" }
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
     page.on("console", (message) => said.push(`${message.type()}: ${message.text()}`));
     page.on("pageerror", (error) => said.push(`error: ${error}`));
+    await opened?.(page, browser);
     await page.goto(`http://localhost:${server.address().port}/${path}`);
     await page.waitForFunction('document.title.endsWith("done")', null, { timeout });
+    await done?.(browser);
     return { page, said, close };
   } catch (error) {
     await close();

@@ -46,3 +46,24 @@ test("a sky that is turned", async () => {
     await close();
   }
 });
+
+test("a model with what its materials bind", async () => {
+  const { page, said, close } = await openPage("examples/model.html");
+  try {
+    const first = await page.evaluate("window.result");
+    assert.equal(first.rows.length, 8);
+    assert.equal(first.totals.ready, 7);
+    assert.equal(first.totals.failed, 1);
+    assert.match(first.rows.find(([name]) => name === "terracotta").at(-1), /failed: the server answers 404/);
+    assert.deepEqual(first.rows.find(([, slot]) => slot === "normal").slice(2, 4), ["slate_normal.png", "normal"]);
+    assert.ok(first.colors > 2000, `${first.colors} colours`);
+    assert.equal(first.error, 0);
+    await page.focus("canvas");
+    await page.keyboard.press("ArrowLeft");
+    assert.equal((await page.evaluate("window.result")).turn, 20);
+    if (process.env.SHOTS) await page.screenshot({ path: `${process.env.SHOTS}/model.png` });
+    assert.deepEqual(troubleIn(said).filter((line) => !line.includes("404")), []);
+  } finally {
+    await close();
+  }
+});

@@ -9,6 +9,7 @@
 #include <yl/format.hpp>
 
 #include "base/bytes.hpp"
+#include "base/simd_inline.hpp"
 #include "block/astc/half_logarithm.hpp"
 
 #undef HWY_TARGET_INCLUDE
@@ -23,7 +24,7 @@ HWY_BEFORE_NAMESPACE();
 namespace yl::astc::HWY_NAMESPACE {
 
 /// Colours whose red has changed places with the channel that has weights of its own.
-HWY_INLINE void exchange_all(const Texels& texels, F channel, Texels& turned) {
+YL_SIMD_INLINE void exchange_all(const Texels& texels, F channel, Texels& turned) {
     turned = texels;
     exchange(channel, turned.root);
     exchange(channel, turned.inverse_root);
@@ -32,7 +33,7 @@ HWY_INLINE void exchange_all(const Texels& texels, F channel, Texels& turned) {
 }
 
 /// Each lane's best once more, those lanes together that have the same. `turned` is room to work in.
-HWY_INLINE void refine_best(const Lists& lists, const Texels& texels, const Effort& effort,
+YL_SIMD_INLINE void refine_best(const Lists& lists, const Texels& texels, const Effort& effort,
                             Fit& fit, Texels& turned, Best& best) {
     if (effort.rounds == 0)
         return;
@@ -78,7 +79,7 @@ struct Classes {
     Mask considered = zero() == zero();
 };
 
-HWY_INLINE void try_all(const Lists& lists, const Texels& texels, const Classes& classes,
+YL_SIMD_INLINE void try_all(const Lists& lists, const Texels& texels, const Classes& classes,
                         Lists::Kind kind, unsigned count, const Fit& fit, F split,
                         const Effort& effort, Best& best) {
     const Mask has_alpha = hn::Not(classes.is_opaque);
@@ -105,7 +106,7 @@ HWY_INLINE void try_all(const Lists& lists, const Texels& texels, const Classes&
     run(Lists::scaled_color, true, scaled, and_mask(is_color, has_alpha));
 }
 
-HWY_INLINE Classes load_texels(const std::byte* bytes, std::size_t texel_count, std::size_t count,
+YL_SIMD_INLINE Classes load_texels(const std::byte* bytes, std::size_t texel_count, std::size_t count,
                                const ColorSettings& settings, Texels& texels) {
     const I offsets = lane_offsets(count, static_cast<std::int32_t>(texel_count));
     texels.count = texel_count;
@@ -133,7 +134,7 @@ HWY_INLINE Classes load_texels(const std::byte* bytes, std::size_t texel_count, 
 
 /// Half floats: colours as nearly logarithms, from 0 to 255 as other colours; alpha from 0 to 1, or like
 /// colours in blocks where it is above.
-HWY_INLINE Classes load_light(const std::byte* bytes, std::size_t texel_count, std::size_t count,
+YL_SIMD_INLINE Classes load_light(const std::byte* bytes, std::size_t texel_count, std::size_t count,
                               const ColorSettings& settings, Texels& texels) {
     constexpr std::uint16_t half_one = 0x3C00;
     texels.count = texel_count;
@@ -213,7 +214,7 @@ struct Written {
     HWY_ALIGN std::int32_t numbers[first_rank + most_weights][hn::MaxLanes(Ints())];
 };
 
-HWY_INLINE void write(const Lists& lists, const Written& written, std::size_t lane,
+YL_SIMD_INLINE void write(const Lists& lists, const Written& written, std::size_t lane,
                       std::byte* block) {
     const CandidateList& list = lists.at(written.at(0, lane));
     SettledBlock settled{.mode_bits = list.candidates[written.at(1, lane)].mode_bits,
@@ -262,7 +263,7 @@ bool write_if_single(const std::byte* texels, std::size_t count, bool are_light,
     return true;
 }
 
-HWY_INLINE void try_splits(const Lists& lists, const Texels& texels, const Classes& classes,
+YL_SIMD_INLINE void try_splits(const Lists& lists, const Texels& texels, const Classes& classes,
                            Lists::Kind kind, std::span<const F> splits, unsigned candidates,
                            const Effort& effort, Fit& fit, Best& best) {
     for (const F split : splits) {
@@ -275,7 +276,7 @@ HWY_INLINE void try_splits(const Lists& lists, const Texels& texels, const Class
 }
 
 /// Letters and other small things of two colours: their clusters are no guide to the best split.
-HWY_INLINE void try_hard_splits(const Lists& lists, const Texels& texels, const Classes& classes,
+YL_SIMD_INLINE void try_hard_splits(const Lists& lists, const Texels& texels, const Classes& classes,
                                 const Effort& effort, Fit& fit, Best& best) {
     constexpr float far_off = 500;  // squared error of a texel, of all channels
     Classes hard = classes;
@@ -289,7 +290,7 @@ HWY_INLINE void try_hard_splits(const Lists& lists, const Texels& texels, const 
                effort.split_candidates, effort, fit, best);
 }
 
-HWY_INLINE void try_parts(const Lists& lists, const Texels& texels, const Classes& classes,
+YL_SIMD_INLINE void try_parts(const Lists& lists, const Texels& texels, const Classes& classes,
                           const Effort& effort, Fit& fit, Best& best) {
     F splits[most_splits];
     unsigned count = effort.splits;
@@ -311,7 +312,7 @@ HWY_INLINE void try_parts(const Lists& lists, const Texels& texels, const Classe
 }
 
 /// The colour without which the others lie nearest to a line.
-HWY_INLINE F channel_apart(const Texels& texels, const Fit& fit) {
+YL_SIMD_INLINE F channel_apart(const Texels& texels, const Fit& fit) {
     const Covariance<4> covariance = covariance_of(texels, fit, 0);
     F channel = zero(), least = set(never);
     for (std::size_t c = 0; c < 3; ++c) {
@@ -324,7 +325,7 @@ HWY_INLINE F channel_apart(const Texels& texels, const Fit& fit) {
     return channel;
 }
 
-HWY_INLINE void try_color_plane(const Lists& lists, const Texels& texels, const Classes& classes,
+YL_SIMD_INLINE void try_color_plane(const Lists& lists, const Texels& texels, const Classes& classes,
                                 const Effort& effort, F channel, Fit& fit, Texels& turned,
                                 Best& best) {
     exchange_all(texels, channel, turned);
@@ -338,7 +339,7 @@ HWY_INLINE void try_color_plane(const Lists& lists, const Texels& texels, const 
                  best);
 }
 
-HWY_INLINE void try_alpha_plane(const Lists& lists, const Texels& texels, const Classes& classes,
+YL_SIMD_INLINE void try_alpha_plane(const Lists& lists, const Texels& texels, const Classes& classes,
                                 const Effort& effort, Fit& fit, Best& best) {
     const Mask has_alpha = hn::Not(classes.is_opaque);
     if (all_false(has_alpha))
@@ -362,7 +363,7 @@ HWY_INLINE void try_alpha_plane(const Lists& lists, const Texels& texels, const 
                  and_mask(has_alpha, has_color ? hn::Not(classes.is_gray) : classes.is_gray), best);
 }
 
-HWY_INLINE void try_planes(const Lists& lists, const Texels& texels, const Classes& classes,
+YL_SIMD_INLINE void try_planes(const Lists& lists, const Texels& texels, const Classes& classes,
                            const Effort& effort, Fit& fit, Texels& turned, Best& best) {
     try_alpha_plane(lists, texels, classes, effort, fit, best);
     fit.plane = no_plane;
@@ -380,7 +381,7 @@ HWY_INLINE void try_planes(const Lists& lists, const Texels& texels, const Class
 }
 
 /// Without the texels.
-HWY_INLINE void encode_loaded(const Lists& lists, const Texels& texels, const Classes& classes,
+YL_SIMD_INLINE void encode_loaded(const Lists& lists, const Texels& texels, const Classes& classes,
                               const Effort& effort, Best& best) {
     Fit fit;
     keep_whole(texels, fit);
@@ -407,7 +408,7 @@ HWY_INLINE void encode_loaded(const Lists& lists, const Texels& texels, const Cl
     refine_best(lists, texels, effort, fit, turned, best);
 }
 
-HWY_INLINE void encode_group(const Lists& lists, const std::byte* bytes, std::size_t count,
+YL_SIMD_INLINE void encode_group(const Lists& lists, const std::byte* bytes, std::size_t count,
                              bool are_light, const ColorSettings& settings, std::byte* blocks) {
     const std::size_t texel_count = lists.tables.footprint().texels();
     Texels texels;

@@ -31,7 +31,7 @@ struct Ends {
 };
 
 /// The sum of four weights around a texel by their shares.
-HWY_INLINE F filled_in(const Grid& grid, std::size_t i, const F* weights) {
+YL_SIMD_INLINE F filled_in(const Grid& grid, std::size_t i, const F* weights) {
     const std::array<float, 4>& shares = grid.shares[i];
     const F* upper = weights + grid.first[i];
     const F* lower = upper + grid.width;
@@ -39,7 +39,7 @@ HWY_INLINE F filled_in(const Grid& grid, std::size_t i, const F* weights) {
     return set(shares[3]) * lower[1] + set(shares[2]) * lower[0] + sum;
 }
 
-HWY_INLINE void spread_out(const Grid& grid, std::size_t i, F value, F* sums) {
+YL_SIMD_INLINE void spread_out(const Grid& grid, std::size_t i, F value, F* sums) {
     const std::array<float, 4>& shares = grid.shares[i];
     F* upper = sums + grid.first[i];
     F* lower = upper + grid.width;
@@ -50,7 +50,7 @@ HWY_INLINE void spread_out(const Grid& grid, std::size_t i, F value, F* sums) {
 }
 
 /// Weights of a grid whose texels come near to `places`: means, and then steps by what is left.
-HWY_INLINE void thin_out(const Grid& grid, std::size_t count, const F* places, int steps,
+YL_SIMD_INLINE void thin_out(const Grid& grid, std::size_t count, const F* places, int steps,
                          F* weights) {
     if (grid.is_whole()) {
         for (std::size_t i = 0; i < count; ++i)
@@ -77,7 +77,7 @@ HWY_INLINE void thin_out(const Grid& grid, std::size_t count, const F* places, i
 }
 
 /// Ranks among the weights of a range, and these weights.
-HWY_INLINE void round_weights(const Grid& grid, unsigned range, const F* weights, F* ranks,
+YL_SIMD_INLINE void round_weights(const Grid& grid, unsigned range, const F* weights, F* ranks,
                               F* rounded_weights) {
     const float last = static_cast<float>(sequence_ranges[range].levels - 1);
     const float* rising = rising_weights()[range].data();
@@ -96,7 +96,7 @@ struct Sums {
     F product[4];
 };
 
-HWY_INLINE std::size_t group_of(const Fit& fit, std::size_t channel) {
+YL_SIMD_INLINE std::size_t group_of(const Fit& fit, std::size_t channel) {
     return channel == fit.plane ? 1 : channel == 3 ? 2 : 0;
 }
 
@@ -104,7 +104,7 @@ struct TexelWeights {
     F weight[most_texels], own[most_texels];  ///< 0 .. 1; `own` of the plane's channel
 };
 
-HWY_INLINE void fill_in(const Grid& grid, std::size_t count, const F* rounded_weights, F* weights) {
+YL_SIMD_INLINE void fill_in(const Grid& grid, std::size_t count, const F* rounded_weights, F* weights) {
     // A little more than a half is rounded up, as the decoder rounds.
     for (std::size_t i = 0; i < count; ++i) {
         const F weight =
@@ -115,7 +115,7 @@ HWY_INLINE void fill_in(const Grid& grid, std::size_t count, const F* rounded_we
     }
 }
 
-HWY_INLINE Sums sums_of(const Texels& texels, const Fit& fit, const TexelWeights& weights,
+YL_SIMD_INLINE Sums sums_of(const Texels& texels, const Fit& fit, const TexelWeights& weights,
                         unsigned part) {
     Sums sums;
     for (std::size_t group = 0; group < 3; ++group)
@@ -148,12 +148,12 @@ HWY_INLINE Sums sums_of(const Texels& texels, const Fit& fit, const TexelWeights
 }
 
 /// The value of a range that is nearest to each of 0 .. 255.
-HWY_INLINE F nearest_color(const float* nearest, F value) {
+YL_SIMD_INLINE F nearest_color(const float* nearest, F value) {
     return hn::GatherIndex(Floats(), nearest, to_int(clamped(value, zero(), set(255.0F))));
 }
 
 /// The best ends of one part before they are rounded, in codes.
-HWY_INLINE void solve(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part, F* low,
+YL_SIMD_INLINE void solve(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part, F* low,
                       F* high) {
     for (std::size_t c = 0; c < 4; ++c) {
         const std::size_t group = group_of(fit, c);
@@ -169,7 +169,7 @@ HWY_INLINE void solve(const Texels& texels, const Fit& fit, const Sums& sums, un
 }
 
 /// Ends as an endpoint mode can have them.
-HWY_INLINE void round_ends(EndpointMode mode, unsigned color_range, F* low, F* high) {
+YL_SIMD_INLINE void round_ends(EndpointMode mode, unsigned color_range, F* low, F* high) {
     const float* nearest = nearest_colors()[color_range].data();
     const bool is_gray = mode == EndpointMode::luminance || mode == EndpointMode::luminance_alpha;
     const bool has_alpha = mode == EndpointMode::rgba || mode == EndpointMode::luminance_alpha ||
@@ -189,13 +189,13 @@ HWY_INLINE void round_ends(EndpointMode mode, unsigned color_range, F* low, F* h
 }
 
 /// The whole number that is not above a number of 256ths.
-HWY_INLINE F whole_of_256ths(F value) {
+YL_SIMD_INLINE F whole_of_256ths(F value) {
     return rounded(value * set(1.0F / 256) - set(127.5F / 256));
 }
 
 /// Colours c of weights w as h (s + (1 - s) w): the best h for the s of the ends that are given, and
 /// then the best s for this h as it is rounded.
-HWY_INLINE void scale_ends(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
+YL_SIMD_INLINE void scale_ends(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
                            unsigned color_range, F* low, F* high, F& scale) {
     const float* nearest = nearest_colors()[color_range].data();
     const F total = fit.total[part][0], s1 = sums.weight[0], s2 = sums.squares[0];
@@ -226,7 +226,7 @@ HWY_INLINE void scale_ends(const Texels& texels, const Fit& fit, const Sums& sum
 }
 
 /// What ends leave in one channel.
-HWY_INLINE F channel_error(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
+YL_SIMD_INLINE F channel_error(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
                            std::size_t c, F low, F high) {
     const std::size_t group = group_of(fit, c);
     const F s1 = sums.weight[group], s2 = sums.squares[group], both = s1 - s2;
@@ -243,7 +243,7 @@ HWY_INLINE F channel_error(const Texels& texels, const Fit& fit, const Sums& sum
 constexpr float hdr_codes = 257.0F / 16;
 
 /// Ends of high dynamic range, which have many forms: lane by lane, and those that are wanted.
-HWY_INLINE void round_hdr_ends(EndpointMode mode, unsigned color_range, Mask wanted, F* low,
+YL_SIMD_INLINE void round_hdr_ends(EndpointMode mode, unsigned color_range, Mask wanted, F* low,
                                F* high, F* values) {
     const std::size_t channels = mode == EndpointMode::rgba_hdr ? 4 : 3;
     HWY_ALIGN float is_wanted[hn::MaxLanes(Floats())];
@@ -285,7 +285,7 @@ HWY_INLINE void round_hdr_ends(EndpointMode mode, unsigned color_range, Mask wan
         values[i] = hn::Load(Floats(), stored[i]);
 }
 
-HWY_INLINE F error_of(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
+YL_SIMD_INLINE F error_of(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
                       const F* low, const F* high) {
     F error = zero();
     for (std::size_t c = 0; c < 4; ++c)
@@ -295,7 +295,7 @@ HWY_INLINE F error_of(const Texels& texels, const Fit& fit, const Sums& sums, un
 
 /// Ends rounded each to its own nearest are not always the best together: the values beside them are
 /// tried as well.
-HWY_INLINE void try_beside(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
+YL_SIMD_INLINE void try_beside(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
                            EndpointMode mode, unsigned color_range, F* low, F* high) {
     const float* nearest = nearest_colors()[color_range].data();
     const F step = set(255.0F / static_cast<float>(sequence_ranges[color_range].levels - 1));
@@ -317,7 +317,7 @@ HWY_INLINE void try_beside(const Texels& texels, const Fit& fit, const Sums& sum
 }
 
 /// What ends leave before they are rounded, which no rounded ones come below.
-HWY_INLINE F least_error(const Texels& texels, const Fit& fit, const Sums* sums) {
+YL_SIMD_INLINE F least_error(const Texels& texels, const Fit& fit, const Sums* sums) {
     F error = zero();
     for (unsigned part = 0; part < fit.parts; ++part) {
         F low[4], high[4];
@@ -329,7 +329,7 @@ HWY_INLINE F least_error(const Texels& texels, const Fit& fit, const Sums* sums)
 
 /// Rounded ends for the sums of all parts. Those of high dynamic range are slow: only lanes whose
 /// error could come below `bound` have them.
-HWY_INLINE Ends ends_for(const Texels& texels, const Fit& fit, const Sums* sums, EndpointMode mode,
+YL_SIMD_INLINE Ends ends_for(const Texels& texels, const Fit& fit, const Sums* sums, EndpointMode mode,
                          unsigned color_range, bool tries_beside, F bound) {
     Ends ends;
     ends.error = zero();

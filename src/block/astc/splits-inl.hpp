@@ -28,7 +28,7 @@ struct Spilled {
 };
 
 /// The part of each texel by each lane's split.
-HWY_INLINE void cut(const EncoderTables& tables, F split, std::size_t count, Fit& fit) {
+YL_SIMD_INLINE void cut(const EncoderTables& tables, F split, std::size_t count, Fit& fit) {
     const std::vector<Split>& splits = tables.splits(fit.parts);
     const Spilled numbers(split);
     HWY_ALIGN std::int32_t words[hn::MaxLanes(Ints())];
@@ -48,14 +48,14 @@ HWY_INLINE void cut(const EncoderTables& tables, F split, std::size_t count, Fit
     }
 }
 
-HWY_INLINE void keep_whole(const Texels& texels, Fit& fit) {
+YL_SIMD_INLINE void keep_whole(const Texels& texels, Fit& fit) {
     fit.parts = 1;
     for (std::size_t i = 0; i < texels.count; ++i)
         fit.part[i] = zero();
 }
 
 /// 1 for texels of the second of two clusters, else 0.
-HWY_INLINE void find_clusters(const Texels& texels, const Fit& fit, F* in_second) {
+YL_SIMD_INLINE void find_clusters(const Texels& texels, const Fit& fit, F* in_second) {
     const std::size_t count = texels.count;
     F middle = zero();
     for (std::size_t i = 0; i < count; ++i)
@@ -96,7 +96,7 @@ struct ColorSums {
     Covariance<4> products;
 };
 
-HWY_INLINE void add(const ColorSums& more, ColorSums& sums) {
+YL_SIMD_INLINE void add(const ColorSums& more, ColorSums& sums) {
     sums.total = sums.total + more.total;
     for (std::size_t c = 0; c < 4; ++c)
         sums.sum[c] = sums.sum[c] + more.sum[c];
@@ -104,7 +104,7 @@ HWY_INLINE void add(const ColorSums& more, ColorSums& sums) {
         sums.products.entry[k] = sums.products.entry[k] + more.products.entry[k];
 }
 
-HWY_INLINE ColorSums no_colors() {
+YL_SIMD_INLINE ColorSums no_colors() {
     ColorSums sums;
     sums.total = zero();
     for (F& sum : sums.sum)
@@ -114,7 +114,7 @@ HWY_INLINE ColorSums no_colors() {
     return sums;
 }
 
-HWY_INLINE ColorSums sums_of_texel(const Texels& texels, const Fit& fit, std::size_t i) {
+YL_SIMD_INLINE ColorSums sums_of_texel(const Texels& texels, const Fit& fit, std::size_t i) {
     ColorSums sums;
     sums.total = texels.weight[i];
     for (std::size_t row = 0; row < 4; ++row) {
@@ -128,7 +128,7 @@ HWY_INLINE ColorSums sums_of_texel(const Texels& texels, const Fit& fit, std::si
 }
 
 /// What the best line through the colours leaves.
-HWY_INLINE F left_by_line(const ColorSums& sums) {
+YL_SIMD_INLINE F left_by_line(const ColorSums& sums) {
     constexpr int rounds = 3;
     Covariance<4> covariance;
     const F inverse = inverse_or_zero(sums.total);
@@ -141,7 +141,7 @@ HWY_INLINE F left_by_line(const ColorSums& sums) {
     return covariance.trace() - explained(covariance, principal_axis(covariance, rounds));
 }
 
-HWY_INLINE void subtract(const ColorSums& less, ColorSums& sums) {
+YL_SIMD_INLINE void subtract(const ColorSums& less, ColorSums& sums) {
     sums.total = sums.total - less.total;
     for (std::size_t c = 0; c < 4; ++c)
         sums.sum[c] = sums.sum[c] - less.sum[c];
@@ -150,7 +150,7 @@ HWY_INLINE void subtract(const ColorSums& less, ColorSums& sums) {
 }
 
 /// What the lines through the parts of a split leave together.
-HWY_INLINE F left_by_lines(const Split& split, unsigned parts, std::size_t count,
+YL_SIMD_INLINE F left_by_lines(const Split& split, unsigned parts, std::size_t count,
                            const ColorSums* of_texels, const ColorSums& all) {
     ColorSums first = all;
     F error = zero();
@@ -167,7 +167,7 @@ HWY_INLINE F left_by_lines(const Split& split, unsigned parts, std::size_t count
 
 /// The splits into so many parts whose parts lie nearest to lines, the best first: every split is
 /// tried. Returns how many there are.
-HWY_INLINE unsigned rank_splits(const EncoderTables& tables, const Texels& texels, const Fit& fit,
+YL_SIMD_INLINE unsigned rank_splits(const EncoderTables& tables, const Texels& texels, const Fit& fit,
                                 unsigned parts, unsigned wanted, F* chosen) {
     const std::vector<Split>& splits = tables.splits(parts);
     ColorSums of_texels[most_texels];
@@ -198,7 +198,7 @@ HWY_INLINE unsigned rank_splits(const EncoderTables& tables, const Texels& texel
 }
 
 /// The splits that are most like the texels' own two clusters, the best first.
-HWY_INLINE void choose_splits(const EncoderTables& tables, const Texels& texels, const Fit& fit,
+YL_SIMD_INLINE void choose_splits(const EncoderTables& tables, const Texels& texels, const Fit& fit,
                               unsigned wanted, F* chosen) {
     const std::size_t count = texels.count;
     const std::vector<Split>& splits = tables.splits(2);

@@ -106,7 +106,7 @@ struct Trial {
 };
 
 /// Red changes places with each lane's own channel: 0, 1 or 2.
-HWY_INLINE void exchange(F channel, F* colors) {
+YL_SIMD_INLINE void exchange(F channel, F* colors) {
     const Mask is_green = channel == set(1.0F), is_blue = channel == set(2.0F);
     const F red = colors[0];
     colors[0] = if_then_else(is_green, colors[1], if_then_else(is_blue, colors[2], red));
@@ -120,7 +120,7 @@ struct TrialWeights {
     TexelWeights texels;
 };
 
-HWY_INLINE void settle_weights(const Texels& texels, const Fit& fit, const Grid& grid,
+YL_SIMD_INLINE void settle_weights(const Texels& texels, const Fit& fit, const Grid& grid,
                                unsigned range, const F* thin, const F* own_thin,
                                TrialWeights& weights) {
     F rounded_weights[most_weights + behind_grid];
@@ -132,7 +132,7 @@ HWY_INLINE void settle_weights(const Texels& texels, const Fit& fit, const Grid&
     fill_in(grid, texels.count, rounded_weights, weights.texels.own);
 }
 
-HWY_INLINE void keep_better(const Trial& trial, const Fit& fit, const Grid& grid,
+YL_SIMD_INLINE void keep_better(const Trial& trial, const Fit& fit, const Grid& grid,
                             const TrialWeights& weights, Ends ends, Mask allowed, Best& best) {
     const Mask better = and_mask(allowed, ends.error < best.error);
     if (all_false(better))
@@ -163,7 +163,7 @@ HWY_INLINE void keep_better(const Trial& trial, const Fit& fit, const Grid& grid
     }
 }
 
-HWY_INLINE Ends settle(const Texels& texels, const Fit& fit, const Candidate& candidate,
+YL_SIMD_INLINE Ends settle(const Texels& texels, const Fit& fit, const Candidate& candidate,
                        EndpointMode mode, const TrialWeights& weights, bool tries_beside, F bound) {
     Sums sums[most_parts];
     for (unsigned part = 0; part < fit.parts; ++part)
@@ -172,7 +172,7 @@ HWY_INLINE Ends settle(const Texels& texels, const Fit& fit, const Candidate& ca
 }
 
 /// The first `count` candidates of a list.
-HWY_INLINE void try_list(const Lists& lists, unsigned number, unsigned count, const Texels& texels,
+YL_SIMD_INLINE void try_list(const Lists& lists, unsigned number, unsigned count, const Texels& texels,
                          const Fit& fit, F split, F plane, int thin_steps, Mask allowed,
                          Best& best) {
     if (all_false(allowed))
@@ -208,7 +208,7 @@ HWY_INLINE void try_list(const Lists& lists, unsigned number, unsigned count, co
 }
 
 /// Where texels lie between the ends that were chosen.
-HWY_INLINE void place_between(const Texels& texels, const Ends& ends, Fit& fit) {
+YL_SIMD_INLINE void place_between(const Texels& texels, const Ends& ends, Fit& fit) {
     F along[most_parts][4], start[most_parts], own_start = zero(), own_scale = zero();
     for (unsigned part = 0; part < fit.parts; ++part) {
         F length = zero();
@@ -245,7 +245,7 @@ HWY_INLINE void place_between(const Texels& texels, const Ends& ends, Fit& fit) 
 }
 
 /// Weights for the chosen ends, and ends for these weights, several times over.
-HWY_INLINE void refine(const Lists& lists, const Trial& trial, const Texels& texels, Fit& fit,
+YL_SIMD_INLINE void refine(const Lists& lists, const Trial& trial, const Texels& texels, Fit& fit,
                        const Effort& effort, Mask allowed, Best& best) {
     const Candidate& candidate = trial.list.candidates[trial.place];
     const Grid& grid = lists.tables.grids()[candidate.grid];

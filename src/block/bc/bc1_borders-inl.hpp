@@ -19,20 +19,20 @@ using namespace simd::HWY_NAMESPACE;
 struct Prefixes {
     HWY_ALIGN float sums[texels_of_block + 1][4][most_lanes];
 
-    HWY_INLINE F at(std::size_t count, std::size_t which) const {
+    YL_SIMD_INLINE F at(std::size_t count, std::size_t which) const {
         return hn::Load(Floats(), sums[count][which]);
     }
-    HWY_INLINE F at(I offsets, std::size_t which) const {
+    YL_SIMD_INLINE F at(I offsets, std::size_t which) const {
         return hn::GatherIndex(Floats(), &sums[0][which][0], offsets);
     }
 };
 
-HWY_INLINE I prefix_offsets(F border) {
+YL_SIMD_INLINE I prefix_offsets(F border) {
     return to_int(border) * set_int(4 * most_lanes) + hn::Iota(Ints(), 0);
 }
 
 template <Form form, class Place>
-HWY_INLINE Choice sums_for(const Prefixes& prefixes, const Place* borders) {
+YL_SIMD_INLINE Choice sums_for(const Prefixes& prefixes, const Place* borders) {
     Choice sums;
     const auto add = [&](std::size_t which) HWY_ATTR {
         F sum = prefixes.at(borders[0], which) + prefixes.at(borders[1], which);
@@ -59,7 +59,7 @@ HWY_INLINE Choice sums_for(const Prefixes& prefixes, const Place* borders) {
 }
 
 /// Sorts 16 keys in each lane by Batcher's odd-even merges (Knuth, volume 3, algorithm 5.2.2 M).
-HWY_INLINE void sort_keys(I* keys) {
+YL_SIMD_INLINE void sort_keys(I* keys) {
     constexpr std::size_t n = texels_of_block;
     for (std::size_t p = 1; p < n; p *= 2)
         for (std::size_t k = p; k >= 1; k /= 2)
@@ -78,7 +78,7 @@ struct Order {
 };
 
 /// Puts the texels in order along the axis.
-HWY_INLINE void put_in_order(const ColorTexels& texels, Order& order) {
+YL_SIMD_INLINE void put_in_order(const ColorTexels& texels, Order& order) {
     F mean[3];
     const Axis<3> axis = axis_of(texels, mean);
     F low = set(never), high = set(-never);
@@ -117,7 +117,7 @@ HWY_INLINE void put_in_order(const ColorTexels& texels, Order& order) {
 
 /// Borders that share the range evenly: how many texels lie before each.
 template <Form form>
-HWY_INLINE void even_borders(const Order& order, F* borders) {
+YL_SIMD_INLINE void even_borders(const Order& order, F* borders) {
     constexpr std::size_t count = form == Form::four ? 3 : 2;
     for (std::size_t b = 0; b < count; ++b) {
         const F limit = set((static_cast<float>(b) + 0.5F) / static_cast<float>(count));
@@ -129,7 +129,7 @@ HWY_INLINE void even_borders(const Order& order, F* borders) {
 }
 
 template <Form form>
-HWY_INLINE void try_borders(const ColorTexels& texels, const Order& order, const F* borders,
+YL_SIMD_INLINE void try_borders(const ColorTexels& texels, const Order& order, const F* borders,
                             F* best_borders, ColorEnds& best) {
     constexpr std::size_t count = form == Form::four ? 3 : 2;
     I offsets[count];
@@ -149,7 +149,7 @@ HWY_INLINE void try_borders(const ColorTexels& texels, const Order& order, const
 
 /// Moves one border at a time as long as it helps.
 template <Form form>
-HWY_INLINE void move_borders(const ColorTexels& texels, const Order& order, int rounds,
+YL_SIMD_INLINE void move_borders(const ColorTexels& texels, const Order& order, int rounds,
                              ColorEnds& best) {
     constexpr std::size_t count = form == Form::four ? 3 : 2;
     F borders[count];
@@ -178,7 +178,7 @@ HWY_INLINE void move_borders(const ColorTexels& texels, const Order& order, int 
 
 /// Every choice of borders (ordered cluster fit; S. Brown, "DXT compression techniques", 2006).
 template <Form form>
-HWY_INLINE void try_all_borders(const ColorTexels& texels, const Order& order, ColorEnds& best) {
+YL_SIMD_INLINE void try_all_borders(const ColorTexels& texels, const Order& order, ColorEnds& best) {
     for (std::size_t b0 = 0; b0 <= texels_of_block; ++b0)
         for (std::size_t b1 = b0; b1 <= texels_of_block; ++b1)
             for (std::size_t b2 = form == Form::four ? b1 : texels_of_block; b2 <= texels_of_block;

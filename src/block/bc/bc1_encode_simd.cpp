@@ -4,6 +4,7 @@
 // borders in that order, and the best colours for it follow from sums (least squares). Low efforts
 // move the borders downhill from an even start; high efforts try all of them.
 #include "base/bytes.hpp"
+#include "base/simd_inline.hpp"
 #include "block/bc/encode.hpp"
 #include "block/bc/solid_colors.hpp"
 
@@ -31,7 +32,7 @@ struct Effort {
                        // know no BC1 without alpha, see holes there
 };
 
-HWY_INLINE Effort effort_of(int effort) {
+YL_SIMD_INLINE Effort effort_of(int effort) {
     switch (effort) {
         case 0:
             return {by_range, 1, false, false};
@@ -55,7 +56,7 @@ HWY_INLINE Effort effort_of(int effort) {
 }
 
 template <Form form>
-HWY_INLINE ColorEnds find_ends(const ColorTexels& texels, const Order& order,
+YL_SIMD_INLINE ColorEnds find_ends(const ColorTexels& texels, const Order& order,
                                const Effort& effort) {
     ColorEnds ends;
     if (effort.border_rounds == by_range) {
@@ -75,7 +76,7 @@ HWY_INLINE ColorEnds find_ends(const ColorTexels& texels, const Order& order,
 }
 
 /// Dark texels take the fourth colour, which is black; the others are fitted without them.
-HWY_INLINE ColorEnds find_ends_with_black(const ColorTexels& texels, const Effort& effort) {
+YL_SIMD_INLINE ColorEnds find_ends_with_black(const ColorTexels& texels, const Effort& effort) {
     ColorTexels others = texels;
     F dark = zero();
     for (std::size_t i = 0; i < texels_of_block; ++i) {
@@ -102,7 +103,7 @@ HWY_INLINE ColorEnds find_ends_with_black(const ColorTexels& texels, const Effor
 }
 
 /// The nearest that two colours come to the mean, when all texels take a third of the way.
-HWY_INLINE void try_solid(const ColorTexels& texels, ColorEnds& best) {
+YL_SIMD_INLINE void try_solid(const ColorTexels& texels, ColorEnds& best) {
     F weight = zero();
     F sum[3] = {zero(), zero(), zero()};
     for (std::size_t i = 0; i < texels_of_block; ++i) {
@@ -129,14 +130,14 @@ HWY_INLINE void try_solid(const ColorTexels& texels, ColorEnds& best) {
     update_where(better, ends.error, best.error);
 }
 
-HWY_INLINE I packed(const F* codes) {
+YL_SIMD_INLINE I packed(const F* codes) {
     return hn::ShiftLeft<11>(to_int(codes[0])) | hn::ShiftLeft<5>(to_int(codes[1])) |
            to_int(codes[2]);
 }
 
 /// Two bits a texel, for ends as they are (`flip`: for swapped ones).
 template <Form form>
-HWY_INLINE I indices_of(const Steps& steps, Mask flip, I hole) {
+YL_SIMD_INLINE I indices_of(const Steps& steps, Mask flip, I hole) {
     I bits = set_int(0);
     for (std::size_t i = 0; i < texels_of_block; ++i) {
         const F last = set(steps_of(form));
@@ -158,7 +159,7 @@ struct Words {
 };
 
 /// `orders`: whether the order of the colours tells the forms apart.
-HWY_INLINE Words words_of_four(const ColorTexels& texels, const ColorEnds& ends, bool orders) {
+YL_SIMD_INLINE Words words_of_four(const ColorTexels& texels, const ColorEnds& ends, bool orders) {
     Steps steps;
     choose_steps<Form::four>(texels, ends, steps);
     const I from = packed(ends.from);
@@ -173,7 +174,7 @@ HWY_INLINE Words words_of_four(const ColorTexels& texels, const ColorEnds& ends,
 }
 
 template <Form form>
-HWY_INLINE Words words_of_three(const ColorTexels& texels, const ColorEnds& ends) {
+YL_SIMD_INLINE Words words_of_three(const ColorTexels& texels, const ColorEnds& ends) {
     Steps steps;
     choose_steps<form>(texels, ends, steps);
     const I from = packed(ends.from);
@@ -183,7 +184,7 @@ HWY_INLINE Words words_of_three(const ColorTexels& texels, const ColorEnds& ends
             indices_of<form>(steps, flip, texels.hole)};
 }
 
-HWY_INLINE void load_texels(const std::byte* bytes, std::size_t count,
+YL_SIMD_INLINE void load_texels(const std::byte* bytes, std::size_t count,
                             const ColorSettings& settings, bool cuts_out, ColorTexels& texels) {
     const I offsets = lane_offsets(count, texels_of_block);
     texels.hole = set_int(0);
@@ -213,12 +214,12 @@ struct Output {
     std::size_t words_of_block;
 };
 
-HWY_INLINE void write(const Words& words, std::size_t count, const Output& output) {
+YL_SIMD_INLINE void write(const Words& words, std::size_t count, const Output& output) {
     store_words(words.colors, count, output.words_of_block, 0, output.blocks);
     store_words(words.indices, count, output.words_of_block, 1, output.blocks);
 }
 
-HWY_INLINE Words choose_words(Mask where, const Words& yes, const Words& no) {
+YL_SIMD_INLINE Words choose_words(Mask where, const Words& yes, const Words& no) {
     return {if_then_else(where, yes.colors, no.colors),
             if_then_else(where, yes.indices, no.indices)};
 }
@@ -261,7 +262,7 @@ void encode_group(const std::byte* bytes, std::size_t count, const ColorSettings
 }
 
 template <Kind kind>
-HWY_INLINE void encode_all(const std::byte* texels, std::size_t count,
+YL_SIMD_INLINE void encode_all(const std::byte* texels, std::size_t count,
                            const ColorSettings& settings, Output output) {
     for (std::size_t at = 0; at < count; at += lanes()) {
         encode_group<kind>(texels + at * 4 * texels_of_block, HWY_MIN(lanes(), count - at),

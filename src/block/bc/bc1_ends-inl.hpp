@@ -39,19 +39,19 @@ struct ColorEnds {
     F from[3], to[3], error;
 };
 
-HWY_INLINE F max_code(std::size_t channel) {
+YL_SIMD_INLINE F max_code(std::size_t channel) {
     return set(channel == 1 ? 63.0F : 31.0F);
 }
 
 /// What the decoder makes of 5 or 6 bits: the highest ones repeated below.
-HWY_INLINE F widened(F code, std::size_t channel) {
+YL_SIMD_INLINE F widened(F code, std::size_t channel) {
     const I bits = to_int(code);
     if (channel == 1)
         return to_float(hn::ShiftLeft<2>(bits) | hn::ShiftRight<4>(bits));
     return to_float(hn::ShiftLeft<3>(bits) | hn::ShiftRight<2>(bits));
 }
 
-HWY_INLINE F nearest_code(F value, std::size_t channel) {
+YL_SIMD_INLINE F nearest_code(F value, std::size_t channel) {
     const F max = max_code(channel);
     return rounded(clamped(value * max * set(1.0F / 255), zero(), max));
 }
@@ -65,7 +65,7 @@ struct Choice {
 };
 
 /// Ends by least squares, rounded to codes, and their error but for a constant.
-HWY_INLINE void solve(const Choice& sums, const ColorTexels& texels, ColorEnds& ends) {
+YL_SIMD_INLINE void solve(const Choice& sums, const ColorTexels& texels, ColorEnds& ends) {
     const F ab = sums.a - sums.aa;
     const F bb = sums.weight - sums.a - ab;
     const F determinant = sums.aa * bb - ab * ab;
@@ -89,7 +89,7 @@ HWY_INLINE void solve(const Choice& sums, const ColorTexels& texels, ColorEnds& 
     ends.error = error;
 }
 
-HWY_INLINE Axis<3> axis_of(const ColorTexels& texels, F* mean) {
+YL_SIMD_INLINE Axis<3> axis_of(const ColorTexels& texels, F* mean) {
     F weight = zero();
     F sum[3] = {zero(), zero(), zero()};
     for (std::size_t i = 0; i < texels_of_block; ++i) {
@@ -127,7 +127,7 @@ struct Steps {
 
 /// The part of the error that lies along the vectors themselves and does not turn them.
 template <Form form>
-HWY_INLINE F radial_error(const ColorTexels& texels, const F* from, const F* direction,
+YL_SIMD_INLINE F radial_error(const ColorTexels& texels, const F* from, const F* direction,
                           const Steps& steps) {
     F sum = zero();
     for (std::size_t i = 0; i < texels_of_block; ++i) {
@@ -142,7 +142,7 @@ HWY_INLINE F radial_error(const ColorTexels& texels, const F* from, const F* dir
 }
 
 template <Form form>
-HWY_INLINE void choose_steps(const ColorTexels& texels, const ColorEnds& ends, Steps& steps) {
+YL_SIMD_INLINE void choose_steps(const ColorTexels& texels, const ColorEnds& ends, Steps& steps) {
     F from[3], direction[3], weighted[3];
     F length = zero();
     for (std::size_t c = 0; c < 3; ++c) {
@@ -179,7 +179,7 @@ HWY_INLINE void choose_steps(const ColorTexels& texels, const ColorEnds& ends, S
 
 /// The sums for the steps that texels have chosen.
 template <Form form>
-HWY_INLINE Choice sums_for(const ColorTexels& texels, const Steps& steps) {
+YL_SIMD_INLINE Choice sums_for(const ColorTexels& texels, const Steps& steps) {
     Choice sums;
     sums.a = sums.aa = sums.weight = zero();
     for (std::size_t c = 0; c < 3; ++c)
@@ -206,7 +206,7 @@ struct Neighbours {
     F code[3], value[3];
 };
 
-HWY_INLINE Neighbours neighbours_of(F code, std::size_t channel) {
+YL_SIMD_INLINE Neighbours neighbours_of(F code, std::size_t channel) {
     Neighbours result;
     for (std::size_t i = 0; i < 3; ++i) {
         result.code[i] = clamped(code + set(static_cast<float>(i) - 1), zero(), max_code(channel));
@@ -218,7 +218,7 @@ HWY_INLINE Neighbours neighbours_of(F code, std::size_t channel) {
 /// The best ends for the steps that texels have chosen: those of least squares, and in each channel
 /// their neighbours by the same quadratic form.
 template <Form form>
-HWY_INLINE void nudge(const ColorTexels& texels, const Steps& steps, ColorEnds& ends) {
+YL_SIMD_INLINE void nudge(const ColorTexels& texels, const Steps& steps, ColorEnds& ends) {
     const Choice sums = sums_for<form>(texels, steps);
     solve(sums, texels, ends);
     const F ab = sums.a - sums.aa;
@@ -245,7 +245,7 @@ HWY_INLINE void nudge(const ColorTexels& texels, const Steps& steps, ColorEnds& 
 }
 
 /// The ends of the range of the texels along their axis.
-HWY_INLINE ColorEnds ends_of_range(const ColorTexels& texels) {
+YL_SIMD_INLINE ColorEnds ends_of_range(const ColorTexels& texels) {
     F mean[3];
     const Axis<3> axis = axis_of(texels, mean);
     F low = set(never), high = set(-never);
@@ -269,7 +269,7 @@ HWY_INLINE ColorEnds ends_of_range(const ColorTexels& texels) {
 
 /// The real error of `ends`, then of what they become when texels and ends are settled in turn.
 template <Form form>
-HWY_INLINE void settle(const ColorTexels& texels, int rounds, ColorEnds& ends) {
+YL_SIMD_INLINE void settle(const ColorTexels& texels, int rounds, ColorEnds& ends) {
     ColorEnds present = ends;
     Steps steps;
     choose_steps<form>(texels, present, steps);

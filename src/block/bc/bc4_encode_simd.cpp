@@ -1,5 +1,6 @@
 // BC4: the two ends of one channel, found by least squares and a search around.
 #include "base/bytes.hpp"
+#include "base/simd_inline.hpp"
 #include "block/bc/encode.hpp"
 
 #undef HWY_TARGET_INCLUDE
@@ -30,17 +31,17 @@ struct Ends {
 };
 
 template <int parts>
-HWY_INLINE F nearest_step(F value, F from, F scale) {
+YL_SIMD_INLINE F nearest_step(F value, F from, F scale) {
     return rounded(clamped((value - from) * scale, zero(), set(parts)));
 }
 
-HWY_INLINE F distance_to_range_ends(const ChannelTexels& texels, F value) {
+YL_SIMD_INLINE F distance_to_range_ends(const ChannelTexels& texels, F value) {
     return hn::Min(squared(value - texels.min), squared(value - texels.max));
 }
 
 /// The error of these ends.
 template <int parts>
-HWY_INLINE F measure(const ChannelTexels& texels, F from, F to) {
+YL_SIMD_INLINE F measure(const ChannelTexels& texels, F from, F to) {
     const F scale = set(parts) * inverse_or_zero(to - from);
     const F width = (to - from) * set(1.0F / parts);
     F error = zero();
@@ -56,7 +57,7 @@ HWY_INLINE F measure(const ChannelTexels& texels, F from, F to) {
 
 /// Whole ends within the range, the greater one last, and apart if there are to be seven parts.
 template <int parts>
-HWY_INLINE void make_storable(const ChannelTexels& texels, F& from, F& to) {
+YL_SIMD_INLINE void make_storable(const ChannelTexels& texels, F& from, F& to) {
     const F low = hn::Min(from, to) - texels.min;
     const F high = hn::Max(from, to) - texels.min;
     const F span = texels.max - texels.min;
@@ -73,7 +74,7 @@ HWY_INLINE void make_storable(const ChannelTexels& texels, F& from, F& to) {
 /// The best ends for the steps that the texels choose between the given ones (least squares), and
 /// their error with those steps, which is no less than their real one.
 template <int parts, bool has_weights>
-HWY_INLINE Ends solved_from(const ChannelTexels& texels, F from, F to) {
+YL_SIMD_INLINE Ends solved_from(const ChannelTexels& texels, F from, F to) {
     const F scale = set(parts) * inverse_or_zero(to - from);
     const F width = (to - from) * set(1.0F / parts);
     constexpr bool counts_all = parts == 7 && !has_weights;  // each texel once
@@ -122,7 +123,7 @@ HWY_INLINE Ends solved_from(const ChannelTexels& texels, F from, F to) {
     return ends;
 }
 
-HWY_INLINE void keep_better(const Ends& candidate, Ends& best) {
+YL_SIMD_INLINE void keep_better(const Ends& candidate, Ends& best) {
     const Mask better = candidate.error < best.error;
     update_where(better, candidate.from, best.from);
     update_where(better, candidate.to, best.to);
@@ -131,7 +132,7 @@ HWY_INLINE void keep_better(const Ends& candidate, Ends& best) {
 
 /// Steps of the ends around the best ones, until nothing is gained or `rounds` are over.
 template <int parts>
-HWY_INLINE void search_around(const ChannelTexels& texels, int rounds, int reach, Ends& best) {
+YL_SIMD_INLINE void search_around(const ChannelTexels& texels, int rounds, int reach, Ends& best) {
     for (int round = 0; round < rounds; ++round) {
         const Ends before = best;
         for (int a = -reach; a <= reach; ++a)
@@ -154,7 +155,7 @@ struct Effort {
     bool always_five;
 };
 
-HWY_INLINE Effort effort_of(int effort) {
+YL_SIMD_INLINE Effort effort_of(int effort) {
     constexpr Effort efforts[] = {{1, 1, 0, 0, false}, {1, 2, 0, 0, false}, {2, 1, 0, 0, false},
                                   {3, 0, 0, 0, false}, {3, 1, 0, 0, false}, {3, 1, 0, 0, false},
                                   {4, 2, 1, 1, true},  {5, 2, 2, 1, true},  {6, 2, 4, 1, true},
@@ -163,14 +164,14 @@ HWY_INLINE Effort effort_of(int effort) {
 }
 
 template <int parts>
-HWY_INLINE Ends solved_from(const ChannelTexels& texels, F from, F to) {
+YL_SIMD_INLINE Ends solved_from(const ChannelTexels& texels, F from, F to) {
     return texels.has_weights ? solved_from<parts, true>(texels, from, to)
                               : solved_from<parts, false>(texels, from, to);
 }
 
 /// From several widths: the best ends lie now within the extremes, now beyond them.
 template <int parts>
-HWY_INLINE Ends find_ends(const ChannelTexels& texels, const Effort& effort, F low, F high) {
+YL_SIMD_INLINE Ends find_ends(const ChannelTexels& texels, const Effort& effort, F low, F high) {
     const F unit = (high - low) * set(0.5F / parts);
     const int first = effort.starts > 2 ? -1 : 0;
     Ends best = {low, high, set(1e30F)};
@@ -187,14 +188,14 @@ HWY_INLINE Ends find_ends(const ChannelTexels& texels, const Effort& effort, F l
 }
 
 /// Indices count from the greater end when there are seven parts: 0, 2 .. 7, 1.
-HWY_INLINE I index_of_seven(F value, F from, F scale) {
+YL_SIMD_INLINE I index_of_seven(F value, F from, F scale) {
     const I down = (set_int(8) - to_int(nearest_step<7>(value, from, scale))) & set_int(7);
     const I swapped = down ^ set_int(1);
     return hn::IfThenElse(down < set_int(2), swapped, down);
 }
 
 /// From the lesser end when there are five: 0, 2 .. 5, 1, and then the ends of the whole range.
-HWY_INLINE I index_of_five(const ChannelTexels& texels, F value, F from, F scale, F width) {
+YL_SIMD_INLINE I index_of_five(const ChannelTexels& texels, F value, F from, F scale, F width) {
     const F step = nearest_step<5>(value, from, scale);
     const F distance = squared(from + step * width - value);
     F index =
@@ -207,7 +208,7 @@ HWY_INLINE I index_of_five(const ChannelTexels& texels, F value, F from, F scale
 }
 
 /// Indices, and the ends in the order that says how many parts there are.
-HWY_INLINE void write(const ChannelTexels& texels, const Ends& seven, const Ends& five,
+YL_SIMD_INLINE void write(const ChannelTexels& texels, const Ends& seven, const Ends& five,
                       std::size_t count, std::size_t words, std::byte* blocks) {
     const Mask has_five = five.error < seven.error;
     const bool any_five = !all_false(has_five);

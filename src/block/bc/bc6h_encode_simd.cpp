@@ -1,6 +1,7 @@
 // BC6H: fourteen modes of one or two lines through half floats, taken as whole numbers: so an
 // error counts by its ratio to the light, not by its amount.
 #include "base/bytes.hpp"
+#include "base/simd_inline.hpp"
 #include "block/bc/bc6h_modes.hpp"
 #include "block/bc/bc6h_pack.hpp"
 #include "block/bc/encode.hpp"
@@ -55,7 +56,7 @@ struct LightMode {
     static constexpr float unit = full / static_cast<float>(1 << bits);
     static constexpr float last = static_cast<float>((1 << bits) - 1);
 
-    static HWY_INLINE F code_of(F value) {
+    static YL_SIMD_INLINE F code_of(F value) {
         if constexpr (mode.base_bits == 16)
             return rounded(value);
         const F size = hn::Abs(value);
@@ -63,7 +64,7 @@ struct LightMode {
         return is_signed ? hn::CopySign(code, value) : code;
     }
 
-    static HWY_INLINE F value_of(F code) {
+    static YL_SIMD_INLINE F value_of(F code) {
         if constexpr (mode.base_bits == 16)
             return code;
         const F size = hn::Abs(code);
@@ -73,7 +74,7 @@ struct LightMode {
         return is_signed ? hn::CopySign(value, code) : value;
     }
 
-    static HWY_INLINE void store_ends(const Lines<subsets, 3>& ideal, LightWinner& stored,
+    static YL_SIMD_INLINE void store_ends(const Lines<subsets, 3>& ideal, LightWinner& stored,
                                       Lines<subsets, 3>& values) {
         for (std::size_t c = 0; c < 3; ++c) {
             const F base = code_of(ideal.from[c][0]);
@@ -150,7 +151,7 @@ struct Effort {
     bool all_modes;
 };
 
-HWY_INLINE Effort effort_of(int effort) {
+YL_SIMD_INLINE Effort effort_of(int effort) {
     constexpr Effort efforts[] = {{0, 0, 0, false}, {1, 0, 0, false}, {1, 0, 1, false},
                                   {1, 0, 1, true},  {1, 0, 1, true},  {1, 0, 2, true},
                                   {1, 1, 2, true},  {2, 1, 3, true},  {2, 1, 5, true},
@@ -159,7 +160,7 @@ HWY_INLINE Effort effort_of(int effort) {
 }
 
 template <bool is_signed>
-HWY_INLINE void try_one_line(const Texels& texels, const Effort& effort, LightWinner& best) {
+YL_SIMD_INLINE void try_one_line(const Texels& texels, const Effort& effort, LightWinner& best) {
     const Subsets split = {set_int(0), set_int(0)};
     Lines<1, 3> lines;
     Totals<1, 3> totals;
@@ -171,7 +172,7 @@ HWY_INLINE void try_one_line(const Texels& texels, const Effort& effort, LightWi
 }
 
 template <bool is_signed>
-HWY_INLINE void try_two_lines(const Texels& texels, const Effort& effort, LightWinner& best) {
+YL_SIMD_INLINE void try_two_lines(const Texels& texels, const Effort& effort, LightWinner& best) {
     if (effort.partitions == 0)
         return;
     const BlockMoments<3> block(texels);
@@ -203,7 +204,7 @@ HWY_INLINE void try_two_lines(const Texels& texels, const Effort& effort, LightW
 /// A half float's bits as a number that rises with its value; what cannot be stored becomes the
 /// nearest that can, and NaN becomes 0.
 template <bool is_signed>
-HWY_INLINE F number_of_half(I half) {
+YL_SIMD_INLINE F number_of_half(I half) {
     const I size = half & set_int(0x7FFF);
     const auto is_no_number = size > set_int(0x7C00);
     const I finite = hn::IfThenZeroElse(is_no_number, hn::Min(size, set_int(max_half)));
@@ -215,7 +216,7 @@ HWY_INLINE F number_of_half(I half) {
 }
 
 template <bool is_signed>
-HWY_INLINE void load_texels(const std::byte* bytes, std::size_t count, Texels& texels) {
+YL_SIMD_INLINE void load_texels(const std::byte* bytes, std::size_t count, Texels& texels) {
     // The decoder multiplies by 31 and divides by 64 or 32.
     const F scale = set(is_signed ? 32.0F / 31 : 64.0F / 31);
     texels.has_weights = false;
@@ -239,7 +240,7 @@ HWY_INLINE void load_texels(const std::byte* bytes, std::size_t count, Texels& t
     }
 }
 
-HWY_INLINE void write(const LightWinner& best, std::size_t count, std::byte* blocks) {
+YL_SIMD_INLINE void write(const LightWinner& best, std::size_t count, std::byte* blocks) {
     HWY_ALIGN std::int32_t lanes_of[16][most_lanes];
     hn::Store(best.row, Ints(), lanes_of[0]);
     hn::Store(best.partition, Ints(), lanes_of[1]);
@@ -262,7 +263,7 @@ HWY_INLINE void write(const LightWinner& best, std::size_t count, std::byte* blo
 }
 
 template <bool is_signed>
-HWY_INLINE void encode_all(const std::byte* bytes, std::size_t count, const LightSettings& settings,
+YL_SIMD_INLINE void encode_all(const std::byte* bytes, std::size_t count, const LightSettings& settings,
                            std::byte* blocks) {
     const Effort effort = effort_of(settings.effort);
     for (std::size_t at = 0; at < count; at += lanes()) {

@@ -2,6 +2,7 @@
 #include <bit>
 
 #include "base/bytes.hpp"
+#include "base/simd_inline.hpp"
 #include "block/bc/bc7_modes.hpp"
 #include "block/bc/bc7_pack.hpp"
 #include "block/bc/encode.hpp"
@@ -24,7 +25,7 @@ constexpr std::size_t most_candidates = 16;
 
 /// Tries a mode whose channels share their indices.
 template <unsigned mode_number>
-HWY_INLINE void try_mode(const Texels& texels, const Subsets& split, I partition, Mask allowed,
+YL_SIMD_INLINE void try_mode(const Texels& texels, const Subsets& split, I partition, Mask allowed,
                          Mask is_opaque, int rounds, Winner& best) {
     using M = Mode<mode_number>;
     if (all_false(allowed))
@@ -44,7 +45,7 @@ HWY_INLINE void try_mode(const Texels& texels, const Subsets& split, I partition
 }
 
 /// Channels changed places with alpha, in each lane as its rotation says.
-HWY_INLINE void rotate(const Texels& texels, I rotation, Texels& rotated) {
+YL_SIMD_INLINE void rotate(const Texels& texels, I rotation, Texels& rotated) {
     rotated = texels;
     for (std::size_t c = 0; c < 3; ++c) {
         const Mask here =
@@ -67,7 +68,7 @@ HWY_INLINE void rotate(const Texels& texels, I rotation, Texels& rotated) {
 }
 
 /// Only the channel that has indices of its own, as the first one.
-HWY_INLINE void take_alpha(const Texels& texels, Texels& alone) {
+YL_SIMD_INLINE void take_alpha(const Texels& texels, Texels& alone) {
     alone.has_weights = texels.has_weights;
     alone.min = texels.min;
     alone.max = texels.max;
@@ -86,7 +87,7 @@ struct Plane {
     static constexpr std::size_t subsets = 1;
     static constexpr std::size_t channels = channel_count;
 
-    static HWY_INLINE void store_ends(const Texels&, const Lines<1, channels>& ideal, Mask,
+    static YL_SIMD_INLINE void store_ends(const Texels&, const Lines<1, channels>& ideal, Mask,
                                       Coded<1, channels>& stored) {
         stored.extra = stored.codes[0] = stored.codes[1] = set_int(0);
         for (std::size_t c = 0; c < channels; ++c) {
@@ -103,7 +104,7 @@ struct Plane {
 };
 
 template <unsigned mode_number, bool swapped>
-HWY_INLINE void try_planes(const Texels& rotated, I rotation, int rounds, Winner& best) {
+YL_SIMD_INLINE void try_planes(const Texels& rotated, I rotation, int rounds, Winner& best) {
     constexpr Bc7Mode mode = bc7_modes[mode_number];
     constexpr unsigned color_bits = swapped ? mode.second_index_bits : mode.index_bits;
     constexpr unsigned alpha_bits = swapped ? mode.index_bits : mode.second_index_bits;
@@ -130,7 +131,7 @@ HWY_INLINE void try_planes(const Texels& rotated, I rotation, int rounds, Winner
     keep_winner(candidate, best);
 }
 
-HWY_INLINE Mask has_varying_alpha(const Texels& texels) {
+YL_SIMD_INLINE Mask has_varying_alpha(const Texels& texels) {
     Mask varies = zero() < zero();
     for (std::size_t i = 1; i < texels_of_block; ++i)
         varies = hn::Or(varies, hn::Not(texels.color[3][i] == texels.color[3][0]));
@@ -179,7 +180,7 @@ constexpr std::array<std::int32_t, 256> solid_pairs_of_7_bits = [] {
 }();
 
 /// Blocks of one colour, exactly.
-HWY_INLINE void try_solid(const Texels& texels, Winner& best) {
+YL_SIMD_INLINE void try_solid(const Texels& texels, Winner& best) {
     Mask is_solid = zero() == zero();
     for (std::size_t c = 0; c < 4; ++c)
         for (std::size_t i = 1; i < texels_of_block; ++i)
@@ -214,7 +215,7 @@ struct Effort {
     bool with_mode_4, with_mode_5;
 };
 
-HWY_INLINE Effort effort_of(int effort) {
+YL_SIMD_INLINE Effort effort_of(int effort) {
     constexpr Effort efforts[] = {
         {1, 0, 0, 0, 0, 0, 0, 0, false, false},     {1, 16, 1, 0, 1, 0, 0, 0, false, false},
         {1, 64, 1, 0, 1, 0, 0, 0, false, false},    {1, 64, 1, 1, 1, 0, 0, 0, false, true},
@@ -309,7 +310,7 @@ HWY_NOINLINE void try_hard_blocks(const Texels& texels, Mask is_opaque, Winner& 
     try_alpha_modes(texels, effort_of(2), has_varying_alpha(texels), is_opaque, best);
 }
 
-HWY_INLINE void load_texels(const std::byte* bytes, std::size_t count,
+YL_SIMD_INLINE void load_texels(const std::byte* bytes, std::size_t count,
                             const ColorSettings& settings, Texels& texels) {
     const I offsets = lane_offsets(count, texels_of_block);
     texels.min = zero();
@@ -337,7 +338,7 @@ HWY_INLINE void load_texels(const std::byte* bytes, std::size_t count,
     }
 }
 
-HWY_INLINE void write(const Winner& best, std::size_t count, std::byte* blocks) {
+YL_SIMD_INLINE void write(const Winner& best, std::size_t count, std::byte* blocks) {
     HWY_ALIGN std::int32_t lanes_of[15][most_lanes];
     const I fields[15] = {
         best.mode,         best.partition,          best.rotation,           best.selection,

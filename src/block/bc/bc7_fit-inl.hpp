@@ -22,7 +22,7 @@ struct Winner {
     I codes[6];
     Indices indices, second_indices;
 
-    HWY_INLINE void clear() {
+    YL_SIMD_INLINE void clear() {
         error = set(never);
         mode = set_int(6);
         partition = rotation = selection = extra = set_int(0);
@@ -52,7 +52,7 @@ HWY_NOINLINE void keep_winner(const Winner& candidate, Winner& best) {
 
 /// A number of few bits widened to 8 by repeating its highest ones.
 template <int bits>
-HWY_INLINE F widened(F code) {
+YL_SIMD_INLINE F widened(F code) {
     if constexpr (bits == 8)
         return code;
     const I value = to_int(code);
@@ -69,7 +69,7 @@ struct Coded {
 
 /// The nearest code of `bits`, with an extra lowest bit of 0 or 1 if there is one.
 template <int bits, bool has_extra>
-HWY_INLINE F nearest_code(F value, float extra) {
+YL_SIMD_INLINE F nearest_code(F value, float extra) {
     if constexpr (!has_extra) {
         constexpr float max = (1 << bits) - 1;
         return rounded(clamped(value * set(max / 255), zero(), set(max)));
@@ -81,7 +81,7 @@ HWY_INLINE F nearest_code(F value, float extra) {
 }
 
 template <int bits, bool has_extra>
-HWY_INLINE F value_of(F code, float extra) {
+YL_SIMD_INLINE F value_of(F code, float extra) {
     if constexpr (!has_extra)
         return widened<bits>(code);
     else
@@ -99,12 +99,12 @@ struct Mode {
     using Stored = Coded<subsets, channels>;
 
     template <std::size_t channel>
-    static HWY_INLINE F code(F value, float extra) {
+    static YL_SIMD_INLINE F code(F value, float extra) {
         return nearest_code<(channel == 3 ? alpha_bits : mode.color_bits), has_extra>(value, extra);
     }
 
     /// One end with a given extra bit: its codes, values and how far these are off.
-    static HWY_INLINE F store_end(const Texels& texels, const F* ideal, float extra, I& codes,
+    static YL_SIMD_INLINE F store_end(const Texels& texels, const F* ideal, float extra, I& codes,
                                   F* values) {
         F error = zero();
         codes = set_int(0);
@@ -119,7 +119,7 @@ struct Mode {
     }
 
     /// The nearest ends that can be stored. Where `is_opaque`, alpha stays 255.
-    static HWY_INLINE void store_ends(const Texels& texels, const Ends& ideal, Mask is_opaque,
+    static YL_SIMD_INLINE void store_ends(const Texels& texels, const Ends& ideal, Mask is_opaque,
                                       Stored& stored) {
         stored.extra = set_int(0);
         for (std::size_t s = 0; s < subsets; ++s) {
@@ -161,7 +161,7 @@ struct Mode {
 };
 
 template <std::size_t subsets, std::size_t channels>
-HWY_INLINE void keep_stored(Mask better, const Coded<subsets, channels>& candidate,
+YL_SIMD_INLINE void keep_stored(Mask better, const Coded<subsets, channels>& candidate,
                             Coded<subsets, channels>& best) {
     update_where(better, candidate.extra, best.extra);
     for (std::size_t i = 0; i < 2 * subsets; ++i)

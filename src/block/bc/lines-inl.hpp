@@ -33,7 +33,7 @@ struct Subsets {
     I second, third;
 
     template <std::size_t subsets>
-    HWY_INLINE F choose_for(std::size_t texel, const F* of_subset) const {
+    YL_SIMD_INLINE F choose_for(std::size_t texel, const F* of_subset) const {
         F value = of_subset[0];
         if constexpr (subsets > 1)
             value = if_then_else(has_bit(second, static_cast<std::int32_t>(texel)), of_subset[1],
@@ -45,7 +45,7 @@ struct Subsets {
     }
     /// 1 for texels of the subset, 0 for others.
     template <std::size_t subsets>
-    HWY_INLINE F member(std::size_t texel, std::size_t subset) const {
+    YL_SIMD_INLINE F member(std::size_t texel, std::size_t subset) const {
         if constexpr (subsets == 1)
             return set(1);
         const F one = set(1);
@@ -70,7 +70,7 @@ struct Totals {
     F weight[subsets], color[channels][subsets];
 };
 
-HWY_INLINE F fit_weight(const Texels& texels, std::size_t texel) {
+YL_SIMD_INLINE F fit_weight(const Texels& texels, std::size_t texel) {
     return texels.has_weights ? texels.fit_weight[texel] : set(1);
 }
 
@@ -137,7 +137,7 @@ struct Choices {
 
 /// The lines that lie nearest to the texels with the indices that they chose (least squares).
 template <std::size_t subsets, std::size_t channels>
-HWY_INLINE void solve(const Texels& texels, const Choices<subsets, channels>& choices,
+YL_SIMD_INLINE void solve(const Texels& texels, const Choices<subsets, channels>& choices,
                       const Totals<subsets, channels>& totals, Lines<subsets, channels>& lines) {
     for (std::size_t s = 0; s < subsets; ++s) {
         const F aa = choices.aa[s];
@@ -164,7 +164,7 @@ struct Indices {
 
 /// How much of the second end an index stands for: the standard's weights, in 64ths.
 template <unsigned bits>
-HWY_INLINE F weight_of_index(F index) {
+YL_SIMD_INLINE F weight_of_index(F index) {
     constexpr float step = 64.0F / static_cast<float>((1U << bits) - 1);
     return rounded(index * set(step));
 }
@@ -173,7 +173,7 @@ enum class Purpose { refine, finish };
 
 /// A texel's share of the sums for least squares.
 template <std::size_t subsets, std::size_t channels>
-HWY_INLINE void add_choice(const Texels& texels, const Subsets& split, std::size_t i, F weight,
+YL_SIMD_INLINE void add_choice(const Texels& texels, const Subsets& split, std::size_t i, F weight,
                            Choices<subsets, channels>& choices) {
     const F a = set(1) - weight * set(1.0F / 64);
     const F fitted = texels.has_weights ? a * texels.fit_weight[i] : a;

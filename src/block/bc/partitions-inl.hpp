@@ -21,13 +21,13 @@ struct Ranking {
     F estimate[count];
     I partition[count];
 
-    HWY_INLINE void clear() {
+    YL_SIMD_INLINE void clear() {
         for (std::size_t i = 0; i < count; ++i) {
             estimate[i] = set(never);
             partition[i] = set_int(0);
         }
     }
-    HWY_INLINE void add(F value, std::size_t number_of_partition, std::size_t used) {
+    YL_SIMD_INLINE void add(F value, std::size_t number_of_partition, std::size_t used) {
         I which = set_int(static_cast<std::int32_t>(number_of_partition));
         for (std::size_t i = 0; i < used; ++i) {
             const Mask better = value < estimate[i];
@@ -47,15 +47,15 @@ struct Moments {
     static constexpr std::size_t products = channels * (channels + 1) / 2;
     F value[1 + channels + products];
 
-    HWY_INLINE void clear() {
+    YL_SIMD_INLINE void clear() {
         for (F& v : value)
             v = zero();
     }
-    HWY_INLINE void add(const Moments& other) {
+    YL_SIMD_INLINE void add(const Moments& other) {
         for (std::size_t i = 0; i < 1 + channels + products; ++i)
             value[i] = value[i] + other.value[i];
     }
-    HWY_INLINE void subtract(const Moments& other) {
+    YL_SIMD_INLINE void subtract(const Moments& other) {
         for (std::size_t i = 0; i < 1 + channels + products; ++i)
             value[i] = value[i] - other.value[i];
     }
@@ -64,7 +64,7 @@ struct Moments {
 /// The squared error that is left when the texels lie on the best line, in steps of an index of
 /// `bits`: what lies beside the line, and the rounding along it.
 template <std::size_t channels, unsigned bits>
-HWY_INLINE F estimated_error(const Moments<channels>& moments) {
+YL_SIMD_INLINE F estimated_error(const Moments<channels>& moments) {
     const F inverse = inverse_or_zero(moments.value[0]);
     Covariance<channels> covariance;
     for (std::size_t row = 0, at = 0; row < channels; ++row) {
@@ -84,7 +84,7 @@ struct BlockMoments {
     Moments<channels> texel[texels_of_block];
     Moments<channels> all;
 
-    HWY_INLINE explicit BlockMoments(const Texels& texels) {
+    YL_SIMD_INLINE explicit BlockMoments(const Texels& texels) {
         F mean[channels], root[channels];
         for (std::size_t c = 0; c < channels; ++c) {
             mean[c] = zero();
@@ -154,7 +154,7 @@ HWY_NOINLINE void rank_three(const BlockMoments<channels>& block, std::size_t pa
 }
 
 /// The subsets of partitions that differ from lane to lane.
-HWY_INLINE Subsets subsets_of_two(I partition) {
+YL_SIMD_INLINE Subsets subsets_of_two(I partition) {
     static constexpr auto table = [] {
         std::array<std::int32_t, partition_count> wide{};
         for (std::size_t i = 0; i < wide.size(); ++i)
@@ -164,7 +164,7 @@ HWY_INLINE Subsets subsets_of_two(I partition) {
     return {hn::GatherIndex(Ints(), table.data(), partition), set_int(0)};
 }
 
-HWY_INLINE Subsets subsets_of_three(I partition) {
+YL_SIMD_INLINE Subsets subsets_of_three(I partition) {
     static constexpr auto bits_of = [](std::uint32_t subset) {
         std::array<std::int32_t, partition_count> bits{};
         for (std::size_t p = 0; p < bits.size(); ++p)

@@ -1,5 +1,6 @@
 // ETC2: every form of block that an effort allows, and the best of them kept.
 #include "base/bytes.hpp"
+#include "base/simd_inline.hpp"
 #include "block/etc/color_pack.hpp"
 #include "block/etc/encode.hpp"
 
@@ -22,7 +23,7 @@ struct Effort {
     PairEffort pair;
 };
 
-HWY_INLINE Effort effort_of(int effort) {
+YL_SIMD_INLINE Effort effort_of(int effort) {
     constexpr Effort efforts[] = {
         {{Rows::guessed, 0, Around::nothing}, false, 0, false, {0, false}},
         {{Rows::guessed, 1, Around::nothing}, false, 0, false, {0, false}},
@@ -44,12 +45,12 @@ struct Best {
     F code[3][3];
 };
 
-HWY_INLINE void keep_form(Mask better, ColorForm form, F error, Best& best) {
+YL_SIMD_INLINE void keep_form(Mask better, ColorForm form, F error, Best& best) {
     update_where(better, set(static_cast<float>(form)), best.form);
     update_where(better, error, best.error);
 }
 
-HWY_INLINE void keep_halves(const Half& first, const Half& second, ColorForm form, float flip,
+YL_SIMD_INLINE void keep_halves(const Half& first, const Half& second, ColorForm form, float flip,
                             Mask allowed, Best& best) {
     const F error = first.error + second.error;
     const Mask better = and_mask(allowed, error < best.error);
@@ -63,7 +64,7 @@ HWY_INLINE void keep_halves(const Half& first, const Half& second, ColorForm for
     }
 }
 
-HWY_INLINE Mask within_steps(const Half& first, const Half& second) {
+YL_SIMD_INLINE Mask within_steps(const Half& first, const Half& second) {
     Mask all = zero() == zero();
     for (std::size_t c = 0; c < 3; ++c) {
         const F step = second.code[c] - first.code[c];
@@ -75,7 +76,7 @@ HWY_INLINE Mask within_steps(const Half& first, const Half& second) {
 /// Halves of the differential form: each as it is best where the other allows it, else the one or the
 /// other moved.
 template <bool has_holes>
-HWY_INLINE void try_differential(const ColorTexels& texels, const Effort& effort, std::size_t flip,
+YL_SIMD_INLINE void try_differential(const ColorTexels& texels, const Effort& effort, std::size_t flip,
                                  const F (*means)[3], Mask allowed, Best& best) {
     const Half first = fit_half<has_holes, 5>(texels, half_texels[flip][0], effort.half, means[0],
                                               whole_range<5>());
@@ -97,7 +98,7 @@ HWY_INLINE void try_differential(const ColorTexels& texels, const Effort& effort
     keep_halves(near_second, second, ColorForm::differential, turned, others, best);
 }
 
-HWY_INLINE void try_individual(const ColorTexels& texels, const Effort& effort, std::size_t flip,
+YL_SIMD_INLINE void try_individual(const ColorTexels& texels, const Effort& effort, std::size_t flip,
                                const F (*means)[3], Best& best) {
     Half halves[2];
     for (std::size_t half = 0; half < 2; ++half)
@@ -107,7 +108,7 @@ HWY_INLINE void try_individual(const ColorTexels& texels, const Effort& effort, 
                 zero() == zero(), best);
 }
 
-HWY_INLINE void keep_pair(const Pair& pair, ColorForm form, Mask allowed, Best& best) {
+YL_SIMD_INLINE void keep_pair(const Pair& pair, ColorForm form, Mask allowed, Best& best) {
     const Mask better = and_mask(allowed, pair.error < best.error);
     keep_form(better, form, pair.error, best);
     update_where(better, pair.distance, best.distance);
@@ -117,7 +118,7 @@ HWY_INLINE void keep_pair(const Pair& pair, ColorForm form, Mask allowed, Best& 
 }
 
 template <bool has_holes>
-HWY_INLINE void try_pairs(const ColorTexels& texels, const Effort& effort, Mask allowed,
+YL_SIMD_INLINE void try_pairs(const ColorTexels& texels, const Effort& effort, Mask allowed,
                           Best& best) {
     F means[2][3];
     two_means(texels, means);
@@ -130,7 +131,7 @@ HWY_INLINE void try_pairs(const ColorTexels& texels, const Effort& effort, Mask 
                   allowed, best);
 }
 
-HWY_INLINE void try_plane(const ColorTexels& texels, const Effort& effort, Mask allowed,
+YL_SIMD_INLINE void try_plane(const ColorTexels& texels, const Effort& effort, Mask allowed,
                           Best& best) {
     const Plane plane = fit_plane(texels, effort.plane_rounds);
     const Mask better = and_mask(allowed, plane.error < best.error);
@@ -141,14 +142,14 @@ HWY_INLINE void try_plane(const ColorTexels& texels, const Effort& effort, Mask 
 }
 
 /// An index where a block stores it: its high bit and its low bit are 16 apart.
-HWY_INLINE I stored_index(I index, std::size_t texel) {
+YL_SIMD_INLINE I stored_index(I index, std::size_t texel) {
     const auto place = static_cast<int>(texel % 4 * 4 + texel / 4);
     return hn::ShiftLeftSame(hn::ShiftRight<1>(index), place + 16) |
            hn::ShiftLeftSame(index & set_int(1), place);
 }
 
 template <bool has_holes>
-HWY_INLINE I indices_of_halves(const ColorTexels& texels, const Best& best) {
+YL_SIMD_INLINE I indices_of_halves(const ColorTexels& texels, const Best& best) {
     const Mask is_individual = best.form == set(static_cast<float>(ColorForm::individual));
     F palettes[2][4][3];
     for (std::size_t half = 0; half < 2; ++half) {
@@ -179,7 +180,7 @@ HWY_INLINE I indices_of_halves(const ColorTexels& texels, const Best& best) {
 }
 
 template <PairForm form, bool has_holes>
-HWY_INLINE I indices_of_pair(const ColorTexels& texels, const Best& best) {
+YL_SIMD_INLINE I indices_of_pair(const ColorTexels& texels, const Best& best) {
     Pair pair;
     for (std::size_t n = 0; n < 2; ++n)
         for (std::size_t c = 0; c < 3; ++c)
@@ -197,7 +198,7 @@ HWY_INLINE I indices_of_pair(const ColorTexels& texels, const Best& best) {
 }
 
 /// Index 2 where there is a hole.
-HWY_INLINE I with_holes(const ColorTexels& texels, I indices) {
+YL_SIMD_INLINE I with_holes(const ColorTexels& texels, I indices) {
     for (std::size_t i = 0; i < texels_of_block; ++i) {
         const Mask is_hole = has_bit(texels.hole, static_cast<std::int32_t>(i));
         const I all = stored_index(set_int(3), i), two = stored_index(set_int(2), i);
@@ -207,7 +208,7 @@ HWY_INLINE I with_holes(const ColorTexels& texels, I indices) {
 }
 
 template <bool has_holes>
-HWY_INLINE I indices_of(const ColorTexels& texels, const Best& best) {
+YL_SIMD_INLINE I indices_of(const ColorTexels& texels, const Best& best) {
     const auto is_form = [&](ColorForm form) { return best.form == set(static_cast<float>(form)); };
     I indices = indices_of_halves<has_holes>(texels, best);
     const Mask is_t = is_form(ColorForm::t);
@@ -230,7 +231,7 @@ struct Spilled {
     HWY_ALIGN std::int32_t numbers[hn::MaxLanes(Ints())];
 };
 
-HWY_INLINE void write(const Best& best, I indices, I holes, std::size_t count, std::size_t words,
+YL_SIMD_INLINE void write(const Best& best, I indices, I holes, std::size_t count, std::size_t words,
                       std::byte* blocks) {
     const Spilled form(best.form), flip(best.flip), first(best.rows[0]), second(best.rows[1]),
         distance(best.distance), stored(indices), hole(holes);
@@ -252,7 +253,7 @@ HWY_INLINE void write(const Best& best, I indices, I holes, std::size_t count, s
     }
 }
 
-HWY_INLINE void load_texels(const std::byte* bytes, std::size_t count,
+YL_SIMD_INLINE void load_texels(const std::byte* bytes, std::size_t count,
                             const ColorSettings& settings, bool cuts_out, ColorTexels& texels) {
     const I offsets = lane_offsets(count, texels_of_block);
     texels.hole = set_int(0);
@@ -274,7 +275,7 @@ HWY_INLINE void load_texels(const std::byte* bytes, std::size_t count,
     }
 }
 
-HWY_INLINE Best nothing_yet() {
+YL_SIMD_INLINE Best nothing_yet() {
     Best best;
     best.form = set(static_cast<float>(ColorForm::differential));
     best.error = set(never);
@@ -287,7 +288,7 @@ HWY_INLINE Best nothing_yet() {
 
 /// Both ways to cut the block, and with `has_holes` only what can have them.
 template <bool has_holes>
-HWY_INLINE void try_halves(const ColorTexels& texels, const Effort& effort, bool allows_individual,
+YL_SIMD_INLINE void try_halves(const ColorTexels& texels, const Effort& effort, bool allows_individual,
                            Mask allowed, Best& best) {
     for (std::size_t flip = 0; flip < 2; ++flip) {
         F means[2][3];
@@ -324,7 +325,7 @@ void encode_group(const std::byte* bytes, std::size_t count, const ColorSettings
 }
 
 template <bool cuts_out>
-HWY_INLINE void encode_all(const std::byte* texels, std::size_t count,
+YL_SIMD_INLINE void encode_all(const std::byte* texels, std::size_t count,
                            const ColorSettings& settings, std::size_t words, std::byte* blocks) {
     for (std::size_t at = 0; at < count; at += lanes())
         encode_group<cuts_out>(texels + at * 4 * texels_of_block, HWY_MIN(lanes(), count - at),

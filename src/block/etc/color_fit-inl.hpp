@@ -39,26 +39,26 @@ struct Half {
 
 /// The colours that a code stands for.
 template <int bits>
-HWY_INLINE F color_of_code(F code) {
+YL_SIMD_INLINE F color_of_code(F code) {
     constexpr int shift = 8 - bits;
     const I value = to_int(code);
     return to_float(hn::ShiftLeft<shift>(value) | hn::ShiftRight<bits - shift>(value));
 }
 
 template <int bits>
-HWY_INLINE F code_of_color(F color) {
+YL_SIMD_INLINE F code_of_color(F color) {
     constexpr float most = (1 << bits) - 1;
     return clamped(rounded(color * set(most / 255)), zero(), set(most));
 }
 
-HWY_INLINE F distance(const ColorTexels& texels, std::size_t i, const F* color) {
+YL_SIMD_INLINE F distance(const ColorTexels& texels, std::size_t i, const F* color) {
     F sum = texels.channel_weight[0] * squared(texels.color[i][0] - color[0]);
     sum = sum + texels.channel_weight[1] * squared(texels.color[i][1] - color[1]);
     return sum + texels.channel_weight[2] * squared(texels.color[i][2] - color[2]);
 }
 
 /// A colour with the same number added to each channel.
-HWY_INLINE void add_to(const F* color, F added, F* sum) {
+YL_SIMD_INLINE void add_to(const F* color, F added, F* sum) {
     for (std::size_t c = 0; c < 3; ++c)
         sum[c] = clamped(color[c] + added, zero(), set(255));
 }
@@ -68,7 +68,7 @@ template <bool has_holes>
 constexpr std::size_t shade_count = has_holes ? 3 : 4;
 
 template <bool has_holes>
-HWY_INLINE void shades_of(const F* color, F small, F large, F (*shades)[3]) {
+YL_SIMD_INLINE void shades_of(const F* color, F small, F large, F (*shades)[3]) {
     add_to(color, has_holes ? zero() : small, shades[0]);
     add_to(color, large, shades[1]);
     add_to(color, zero() - large, shades[2]);
@@ -78,7 +78,7 @@ HWY_INLINE void shades_of(const F* color, F small, F large, F (*shades)[3]) {
 
 /// The error of a half with a row; the best one is kept.
 template <bool has_holes>
-HWY_INLINE void try_row(const ColorTexels& texels, const std::uint8_t (&list)[8], const F* color,
+YL_SIMD_INLINE void try_row(const ColorTexels& texels, const std::uint8_t (&list)[8], const F* color,
                         const F* code, F row, Half& best) {
     F shades[4][3];
     shades_of<has_holes>(color, hn::GatherIndex(Floats(), small_intensities.data(), to_int(row)),
@@ -100,7 +100,7 @@ HWY_INLINE void try_row(const ColorTexels& texels, const std::uint8_t (&list)[8]
 /// The best row, and its error, as if no shade left 0 .. 255: an error is then its part across the diagonal of grays and
 /// its part along it, where a row's four shades lie.
 template <bool has_holes>
-HWY_INLINE void guess_row(const ColorTexels& texels, const std::uint8_t (&list)[8], const F* color,
+YL_SIMD_INLINE void guess_row(const ColorTexels& texels, const std::uint8_t (&list)[8], const F* color,
                           const F* code, Half& best) {
     const F total = texels.channel_weight[0] + texels.channel_weight[1] + texels.channel_weight[2];
     F along[8], base = zero();
@@ -129,7 +129,7 @@ HWY_INLINE void guess_row(const ColorTexels& texels, const std::uint8_t (&list)[
     }
 }
 
-HWY_INLINE void mean_of(const ColorTexels& texels, const std::uint8_t (&list)[8], F* mean) {
+YL_SIMD_INLINE void mean_of(const ColorTexels& texels, const std::uint8_t (&list)[8], F* mean) {
     F weights = zero(), sums[3] = {zero(), zero(), zero()};
     for (const std::uint8_t i : list) {
         weights = weights + texels.weight[i];
@@ -142,7 +142,7 @@ HWY_INLINE void mean_of(const ColorTexels& texels, const std::uint8_t (&list)[8]
 
 /// The colour that is best for the shades that the texels choose now.
 template <bool has_holes, int bits>
-HWY_INLINE void refitted_color(const ColorTexels& texels, const std::uint8_t (&list)[8],
+YL_SIMD_INLINE void refitted_color(const ColorTexels& texels, const std::uint8_t (&list)[8],
                                const Half& half, F* color) {
     F present[3], shades[4][3];
     for (std::size_t c = 0; c < 3; ++c)
@@ -181,7 +181,7 @@ struct HalfEffort {
 };
 
 template <bool has_holes, int bits>
-HWY_INLINE void try_code(const ColorTexels& texels, const std::uint8_t (&list)[8], const F* code,
+YL_SIMD_INLINE void try_code(const ColorTexels& texels, const std::uint8_t (&list)[8], const F* code,
                          Rows rows, Half& best) {
     F color[3];
     for (std::size_t c = 0; c < 3; ++c)
@@ -210,7 +210,7 @@ struct Range {
 };
 
 template <bool has_holes, int bits>
-HWY_INLINE Half fit_half(const ColorTexels& texels, const std::uint8_t (&list)[8],
+YL_SIMD_INLINE Half fit_half(const ColorTexels& texels, const std::uint8_t (&list)[8],
                          const HalfEffort& effort, const F* mean, const Range& range) {
     Half best;
     best.error = set(never);
@@ -247,7 +247,7 @@ HWY_INLINE Half fit_half(const ColorTexels& texels, const std::uint8_t (&list)[8
 }
 
 template <int bits>
-HWY_INLINE Range whole_range() {
+YL_SIMD_INLINE Range whole_range() {
     Range range;
     for (std::size_t c = 0; c < 3; ++c) {
         range.low[c] = zero();
@@ -257,7 +257,7 @@ HWY_INLINE Range whole_range() {
 }
 
 /// What one half of the differential form can be beside the other: so much less or more than it.
-HWY_INLINE Range range_around(const Half& other, float less, float more) {
+YL_SIMD_INLINE Range range_around(const Half& other, float less, float more) {
     Range range;
     for (std::size_t c = 0; c < 3; ++c) {
         range.low[c] = hn::Max(other.code[c] - set(less), zero());

@@ -30,7 +30,7 @@ constexpr Recipe recipes[2][4] = {{{0, 0}, {1, 1}, {1, 0}, {1, -1}},
                                   {{0, 1}, {0, -1}, {1, 1}, {1, -1}}};
 
 template <PairForm form>
-HWY_INLINE void palette_of(const Pair& pair, F (*palette)[3]) {
+YL_SIMD_INLINE void palette_of(const Pair& pair, F (*palette)[3]) {
     const F distance = hn::GatherIndex(Floats(), float_distances.data(), to_int(pair.distance));
     F colors[2][3];
     for (std::size_t n = 0; n < 2; ++n)
@@ -42,7 +42,7 @@ HWY_INLINE void palette_of(const Pair& pair, F (*palette)[3]) {
     }
 }
 
-HWY_INLINE void keep_better(const Pair& pair, Pair& best) {
+YL_SIMD_INLINE void keep_better(const Pair& pair, Pair& best) {
     const Mask better = pair.error < best.error;
     for (std::size_t n = 0; n < 2; ++n)
         for (std::size_t c = 0; c < 3; ++c)
@@ -53,7 +53,7 @@ HWY_INLINE void keep_better(const Pair& pair, Pair& best) {
 
 /// The lowest bit of H's distance is the order of its colours: equal ones have only odd numbers.
 template <PairForm form>
-HWY_INLINE Mask cannot_be_stored(const Pair& pair) {
+YL_SIMD_INLINE Mask cannot_be_stored(const Pair& pair) {
     if constexpr (form == PairForm::t)
         return zero() < zero();
     const Mask alike =
@@ -66,7 +66,7 @@ HWY_INLINE Mask cannot_be_stored(const Pair& pair) {
 
 /// The nearest of a palette, without index 2 where that is a hole.
 template <bool has_holes>
-HWY_INLINE F nearest_in(const ColorTexels& texels, std::size_t i, const F (*palette)[3], I& index) {
+YL_SIMD_INLINE F nearest_in(const ColorTexels& texels, std::size_t i, const F (*palette)[3], I& index) {
     F nearest = distance(texels, i, palette[0]);
     index = set_int(0);
     for (int k = 1; k < 4; ++k) {
@@ -81,7 +81,7 @@ HWY_INLINE F nearest_in(const ColorTexels& texels, std::size_t i, const F (*pale
 }
 
 template <PairForm form, bool has_holes>
-HWY_INLINE void try_pair(const ColorTexels& texels, Pair pair, Pair& best) {
+YL_SIMD_INLINE void try_pair(const ColorTexels& texels, Pair pair, Pair& best) {
     F palette[4][3];
     palette_of<form>(pair, palette);
     pair.error = zero();
@@ -98,7 +98,7 @@ HWY_INLINE void try_pair(const ColorTexels& texels, Pair pair, Pair& best) {
 
 /// The colours that are best for what the texels choose now.
 template <PairForm form, bool has_holes>
-HWY_INLINE Pair refitted(const ColorTexels& texels, const Pair& pair) {
+YL_SIMD_INLINE Pair refitted(const ColorTexels& texels, const Pair& pair) {
     F palette[4][3];
     palette_of<form>(pair, palette);
     const F distance = hn::GatherIndex(Floats(), float_distances.data(), to_int(pair.distance));
@@ -130,7 +130,7 @@ HWY_INLINE Pair refitted(const ColorTexels& texels, const Pair& pair) {
 
 /// Two groups of texels: cut along the axis of their greatest spread, then each texel with the nearer
 /// mean.
-HWY_INLINE void two_means(const ColorTexels& texels, F (*means)[3]) {
+YL_SIMD_INLINE void two_means(const ColorTexels& texels, F (*means)[3]) {
     F weights = zero(), mean[3] = {zero(), zero(), zero()};
     for (std::size_t i = 0; i < texels_of_block; ++i) {
         weights = weights + texels.weight[i];
@@ -188,7 +188,7 @@ struct PairEffort {
 };
 
 template <PairForm form, bool has_holes>
-HWY_INLINE Pair fit_pair(const ColorTexels& texels, const PairEffort& effort, const F (*means)[3],
+YL_SIMD_INLINE Pair fit_pair(const ColorTexels& texels, const PairEffort& effort, const F (*means)[3],
                          bool exchanged) {
     Pair start, best;
     for (std::size_t n = 0; n < 2; ++n)
@@ -228,7 +228,7 @@ struct Plane {
 };
 
 template <int bits>
-HWY_INLINE F plane_error(const ColorTexels& texels, std::size_t c, const F* codes) {
+YL_SIMD_INLINE F plane_error(const ColorTexels& texels, std::size_t c, const F* codes) {
     const I origin = to_int(color_of_code<bits>(codes[0]));
     const I right = to_int(color_of_code<bits>(codes[1])) - origin;
     const I below = to_int(color_of_code<bits>(codes[2])) - origin;
@@ -245,7 +245,7 @@ HWY_INLINE F plane_error(const ColorTexels& texels, std::size_t c, const F* code
 
 /// One channel of the plane through the texels (least squares), and steps around it.
 template <int bits>
-HWY_INLINE void fit_plane_channel(const ColorTexels& texels, std::size_t c, int rounds,
+YL_SIMD_INLINE void fit_plane_channel(const ColorTexels& texels, std::size_t c, int rounds,
                                   Plane& plane) {
     F sum = zero(), across = zero(), down = zero();
     for (std::size_t i = 0; i < texels_of_block; ++i) {
@@ -276,7 +276,7 @@ HWY_INLINE void fit_plane_channel(const ColorTexels& texels, std::size_t c, int 
     plane.error = plane.error + error;
 }
 
-HWY_INLINE Plane fit_plane(const ColorTexels& texels, int rounds) {
+YL_SIMD_INLINE Plane fit_plane(const ColorTexels& texels, int rounds) {
     Plane plane;
     plane.error = zero();
     fit_plane_channel<6>(texels, 0, rounds, plane);

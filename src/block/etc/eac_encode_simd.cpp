@@ -1,6 +1,7 @@
 // EAC: one channel as a base, a row of modifiers and how far they reach, searched for many blocks at
 // once.
 #include "base/bytes.hpp"
+#include "base/simd_inline.hpp"
 #include "block/etc/eac_starts.hpp"
 #include "block/etc/eac_values.hpp"
 #include "block/etc/encode.hpp"
@@ -45,21 +46,21 @@ struct Kind {
 };
 
 template <EacKind kind>
-HWY_INLINE F center_of(F base) {
+YL_SIMD_INLINE F center_of(F base) {
     return base * set(Kind<kind>::unit) + set(Kind<kind>::shift);
 }
 
 template <EacKind kind>
-HWY_INLINE F step_of(F multiplier) {
+YL_SIMD_INLINE F step_of(F multiplier) {
     return hn::Max(multiplier * set(Kind<kind>::unit), set(Kind<kind>::least_step));
 }
 
-HWY_INLINE F modifier(F row, std::size_t index) {
+YL_SIMD_INLINE F modifier(F row, std::size_t index) {
     return hn::GatherIndex(Floats(), modifiers_by_index[index].data(), to_int(row));
 }
 
 template <EacKind kind>
-HWY_INLINE void values_of(const Choice& choice, F* values) {
+YL_SIMD_INLINE void values_of(const Choice& choice, F* values) {
     const F center = center_of<kind>(choice.base), step = step_of<kind>(choice.multiplier);
     for (std::size_t i = 0; i < 4; ++i) {
         const F below = modifier(choice.row, i);
@@ -70,7 +71,7 @@ HWY_INLINE void values_of(const Choice& choice, F* values) {
 }
 
 /// Or, if that is enough to exceed `limit` in every lane, the error of some texels.
-HWY_INLINE F error_of(const Channel& channel, const F* values, F limit) {
+YL_SIMD_INLINE F error_of(const Channel& channel, const F* values, F limit) {
     F error = zero();
     for (std::size_t i = 0; i < texels_of_block; ++i) {
         if ((i == 5 || i == 10) && all_false(error < limit))
@@ -85,7 +86,7 @@ HWY_INLINE F error_of(const Channel& channel, const F* values, F limit) {
 }
 
 template <EacKind kind>
-HWY_INLINE void try_choice(const Channel& channel, Choice choice, Choice& best) {
+YL_SIMD_INLINE void try_choice(const Channel& channel, Choice choice, Choice& best) {
     choice.base =
         clamped(rounded(choice.base), set(Kind<kind>::min_base), set(Kind<kind>::max_base));
     choice.multiplier = clamped(rounded(choice.multiplier), zero(), set(15));
@@ -107,7 +108,7 @@ struct Starts {
 };
 
 template <EacKind kind>
-HWY_INLINE Starts starts_of(const Channel& channel) {
+YL_SIMD_INLINE Starts starts_of(const Channel& channel) {
     const F range = (channel.high - channel.low) * set(1 / Kind<kind>::unit);
     F number = rounded(hn::Min(range, set(single_ranges)));
     for (const float threshold : class_thresholds)
@@ -120,7 +121,7 @@ HWY_INLINE Starts starts_of(const Channel& channel) {
 }
 
 template <EacKind kind>
-HWY_INLINE Choice start(const Channel& channel, const Starts& starts, std::size_t number) {
+YL_SIMD_INLINE Choice start(const Channel& channel, const Starts& starts, std::size_t number) {
     const auto looked_up = [&](const float(&table)[range_classes]) {
         return hn::GatherIndex(Floats(), table, starts.range_class);
     };
@@ -134,7 +135,7 @@ HWY_INLINE Choice start(const Channel& channel, const Starts& starts, std::size_
 
 /// The best base for the modifiers that the texels choose now: the mean of what is left.
 template <EacKind kind>
-HWY_INLINE F refitted_base(const Channel& channel, const Choice& choice) {
+YL_SIMD_INLINE F refitted_base(const Channel& channel, const Choice& choice) {
     F values[8];
     values_of<kind>(choice, values);
     F sum = zero(), weights = zero();
@@ -158,7 +159,7 @@ struct Effort {
     int rows_around;     ///< and around each row's own best, for every row
 };
 
-HWY_INLINE Effort effort_of(int effort) {
+YL_SIMD_INLINE Effort effort_of(int effort) {
     constexpr Effort efforts[] = {{3, 0, 0, 0},  {6, 0, 0, 0},  {10, 0, 0, 0}, {14, 1, 0, 0},
                                   {18, 1, 0, 0}, {26, 1, 0, 0}, {32, 1, 1, 0}, {32, 2, 2, 0},
                                   {32, 2, 2, 2}, {32, 2, 3, 4}, {32, 2, 4, 12}};
@@ -166,7 +167,7 @@ HWY_INLINE Effort effort_of(int effort) {
 }
 
 template <EacKind kind>
-HWY_INLINE void step_around(const Channel& channel, int reach, Choice& best) {
+YL_SIMD_INLINE void step_around(const Channel& channel, int reach, Choice& best) {
     const Choice middle = best;
     for (int wider = -reach; wider <= reach; ++wider)
         for (int base = -reach; base <= reach; ++base) {
@@ -179,7 +180,7 @@ HWY_INLINE void step_around(const Channel& channel, int reach, Choice& best) {
 
 /// Every row, with all bases and multipliers around those that spread it over the range.
 template <EacKind kind>
-HWY_INLINE void try_rows(const Channel& channel, int reach, Choice& best) {
+YL_SIMD_INLINE void try_rows(const Channel& channel, int reach, Choice& best) {
     for (int row = 0; row < 16; ++row) {
         const float lowest = modifiers[row][3], highest = modifiers[row][7];
         const F ideal =
@@ -202,7 +203,7 @@ HWY_INLINE void try_rows(const Channel& channel, int reach, Choice& best) {
 
 /// Channels of 11 bits have a finer step of 1, for ranges that their modifiers span.
 template <EacKind kind>
-HWY_INLINE void try_fine_steps(const Channel& channel, bool tries_all, Choice& best) {
+YL_SIMD_INLINE void try_fine_steps(const Channel& channel, bool tries_all, Choice& best) {
     const Mask is_narrow = channel.high - channel.low < set(30);
     if (Kind<kind>::is_alpha || all_false(is_narrow))
         return;
@@ -226,7 +227,7 @@ HWY_INLINE void try_fine_steps(const Channel& channel, bool tries_all, Choice& b
 }
 
 template <EacKind kind>
-HWY_INLINE Choice search(const Channel& channel, const Effort& effort) {
+YL_SIMD_INLINE Choice search(const Channel& channel, const Effort& effort) {
     Choice best;
     best.error = set(1e30F);
     best.base = best.multiplier = best.row = zero();
@@ -249,7 +250,7 @@ HWY_INLINE Choice search(const Channel& channel, const Effort& effort) {
 /// Indices of 3 bits, column by column, behind the base, the multiplier and the row; the first byte
 /// is the highest.
 template <EacKind kind>
-HWY_INLINE void write(const Channel& channel, const Choice& best, std::size_t count,
+YL_SIMD_INLINE void write(const Channel& channel, const Choice& best, std::size_t count,
                       std::size_t words, std::byte* blocks) {
     F values[8];
     values_of<kind>(best, values);

@@ -212,7 +212,7 @@ Status Accessors::read_sparse(const Layout& layout, const Json& sparse, std::byt
 Result<ElementKind> Accessors::kind(std::size_t index) const {
     YL_TRY(const Layout layout, layout_of(index));
     YL_CHECK(values_of(layout, index));
-    return ElementKind{layout.count, layout.components};
+    return ElementKind{static_cast<std::size_t>(layout.count), layout.components};
 }
 
 Status Accessors::read_floats(std::size_t index, std::byte* target, std::size_t step) const {

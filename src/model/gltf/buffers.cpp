@@ -102,7 +102,7 @@ Result<ByteSpan> Buffers::buffer(std::size_t index) {
             return broken(fmt::format("buffer {} has neither a URI nor a binary chunk", index));
         bytes = *container_.binary;
     } else {
-        const std::scoped_lock lock(reading_);
+        const Locked lock(reading_);
         auto found = read_.find(index);
         if (found == read_.end()) {
             YL_TRY(auto held, open_uri(uri, folder_, options_));

@@ -2,10 +2,10 @@
 #pragma once
 
 #include <map>
-#include <mutex>
 #include <span>
 
 #include <yl/model.hpp>
+#include "base/parallel.hpp"
 #include "model/gltf/json.hpp"
 #include "model/held_bytes.hpp"
 
@@ -50,7 +50,7 @@ class Buffers {
     const std::filesystem::path& folder_;
     const ModelReadOptions& options_;
     std::map<std::size_t, std::unique_ptr<HeldBytes>> read_ = {};
-    std::mutex reading_ = {};
+    Mutex reading_ = {};
 };
 
 }  // namespace yl::model

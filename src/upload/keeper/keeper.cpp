@@ -34,27 +34,6 @@ bool is_same_source(const std::filesystem::path& file_a, const SharedBytes& a,
 
 }  // namespace
 
-std::string_view name(KeeperState state) {
-    constexpr std::array<std::string_view, 6> names = {"waiting", "decoding", "uploading",
-                                                       "ready",   "failed",   "cancelled"};
-    return names[static_cast<std::size_t>(state)];
-}
-
-std::string_view name(TextureKind kind) {
-    constexpr std::array<std::string_view, 6> names = {"2D",         "2D array", "cube",
-                                                       "cube array", "3D",       "1D"};
-    return names[static_cast<std::size_t>(kind)];
-}
-
-TextureKind kind_of(const TextureShape& shape) {
-    const bool is_array = shape.is_array || shape.layers > 1;
-    if (shape.faces == 6)
-        return is_array ? TextureKind::cube_array : TextureKind::cube;
-    if (shape.dimensions() != 2)
-        return shape.dimensions() == 3 ? TextureKind::volume : TextureKind::line;
-    return is_array ? TextureKind::flat_array : TextureKind::flat;
-}
-
 bool operator==(const TextureRequest& a, const TextureRequest& b) {
     return is_same_source(a.file, a.bytes, b.file, b.bytes) &&
            is_same_source(a.normals_file, a.normals_bytes, b.normals_file, b.normals_bytes) &&

@@ -1,25 +1,16 @@
 // Many pictures by workers: sound ones arrive, broken and missing ones are named, cancelled ones are dropped.
-import { BakingPool, Library, WebGlDevice } from "../../dist/index.js";
-
-async function pngOf(side, hue) {
-  const canvas = new OffscreenCanvas(side, side);
-  const context = canvas.getContext("2d");
-  context.fillStyle = `hsl(${hue} 80% 50%)`;
-  context.fillRect(0, 0, side, side);
-  context.fillStyle = "white";
-  context.fillRect(side / 4, side / 4, side / 2, side / 2);
-  return new Uint8Array(await (await canvas.convertToBlob({ type: "image/png" })).arrayBuffer());
-}
+import { TexturePool, Library, WebGlDevice } from "../../dist/index.js";
+import { pngOf } from "./pictures.mjs";
 
 export async function run() {
   const library = await Library.reading();
   const gl = document.createElement("canvas").getContext("webgl2");
   const device = new WebGlDevice(library, gl);
-  const pool = new BakingPool({ workers: 2 });
+  const pool = new TexturePool({ workers: 2 });
   const shown = [], failed = [];
   await Promise.all(Array.from({ length: 200 }, async (_, i) => {
     try {
-      let bytes = await pngOf(16 + (i % 5) * 8, i);
+      let bytes = new Uint8Array(await (await pngOf(16 + (i % 5) * 8, i)).arrayBuffer());
       if (i % 20 === 3) bytes = bytes.subarray(0, bytes.length >> 1);
       const texture = library.readTexture(await pool.bake(bytes, { role: "color" }));
       shown.push(device.upload(texture, { label: `picture ${i}` }));

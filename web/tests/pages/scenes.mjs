@@ -1,5 +1,4 @@
-// Floors, panels and skies by WebGL 2 beside the core's own sampler.
-import { Library, WebGlDevice, WebGlScenes } from "../../dist/index.js";
+// Floors, panels and skies by a device beside the core's own sampler.
 
 /** Rings and stripes with some noise; opaque. */
 function pattern(width, height) {
@@ -23,16 +22,12 @@ function shareWithin2(a, b) {
   return within / (a.length / 4);
 }
 
-export async function run() {
-  const library = await Library.baking();
-  const gl = document.createElement("canvas").getContext("webgl2");
-  if (!gl) throw new Error("there is no WebGL 2");
-  const device = new WebGlDevice(library, gl);
-  const scenes = new WebGlScenes(device);
+/** Pictures of both, for every filter and wrap that WebGL and WebGPU have. `scenes.draw` may take its time. */
+export async function compareScenes(library, device, scenes) {
   const shares = {};
-  const compare = (name, texture, options) => {
+  const compare = async (name, texture, options) => {
     const uploaded = device.upload(texture, { sampler: options.sampler });
-    const byGpu = scenes.draw(uploaded, options), byCpu = library.draw(texture, { ...options, sampler: uploaded.samplerWords.text });
+    const byGpu = await scenes.draw(uploaded, options), byCpu = library.draw(texture, { ...options, sampler: uploaded.samplerWords.text });
     shares[`${name} ${options.sampler}`] = shareWithin2(byGpu.data, byCpu.data);
     uploaded.free();
   };
@@ -41,15 +36,14 @@ export async function run() {
     for (const filter of ["mag=nearest min=nearest mip=none", "mag=linear min=linear mip=none", "mag=nearest min=nearest mip=nearest", "mag=linear min=linear mip=nearest",
       "mag=nearest min=nearest mip=linear", "mag=linear min=linear mip=linear"])
       for (const wrap of ["repeat", "mirror", "clamp-to-edge"]) {
-        compare(`floor ${width}`, texture, { scene: "floor", width: 320, height: 200, sampler: `${filter} wrap=${wrap}` });
-        compare(`panel ${width}`, texture, { scene: "panel", width: 240, height: 180, turn: 50, tilt: 15, tiles_u: 2.5, tiles_v: 1.5, sampler: `${filter} wrap=${wrap}` });
+        await compare(`floor ${width}`, texture, { scene: "floor", width: 320, height: 200, sampler: `${filter} wrap=${wrap}` });
+        await compare(`panel ${width}`, texture, { scene: "panel", width: 240, height: 180, turn: 50, tilt: 15, tiles_u: 2.5, tiles_v: 1.5, sampler: `${filter} wrap=${wrap}` });
       }
     texture.free();
   }
   const cube = await library.cube([{ source: pattern(256, 128) }], { role: "color" });
-  compare("sky", cube, { scene: "sky", width: 240, height: 160, yaw: 30, pitch: 10, sampler: "wrap=clamp-to-edge" });
+  await compare("sky", cube, { scene: "sky", width: 240, height: 160, yaw: 30, pitch: 10, sampler: "wrap=clamp-to-edge" });
   for (const [yaw, pitch] of [[0, 0], [120, -40], [250, 70]])
-    compare(`sky ${yaw}`, cube, { scene: "sky", width: 240, height: 160, yaw, pitch, sampler: "mag=nearest min=nearest mip=none wrap=clamp-to-edge" });
-  const worst = Object.entries(shares).sort((a, b) => a[1] - b[1]).slice(0, 8);
-  return { worst, count: Object.keys(shares).length, error: gl.getError() };
+    await compare(`sky ${yaw}`, cube, { scene: "sky", width: 240, height: 160, yaw, pitch, sampler: "mag=nearest min=nearest mip=none wrap=clamp-to-edge" });
+  return { worst: Object.entries(shares).sort((a, b) => a[1] - b[1]).slice(0, 8), count: Object.keys(shares).length };
 }

@@ -1,0 +1,3 @@
+import { runKeeper } from "./keeper.mjs";
+
+export const run = () => runKeeper("webgl2");
