@@ -18,6 +18,7 @@
 #include <yl/finding.hpp>
 #include <yl/format.hpp>
 #include <yl/image.hpp>
+#include <yl/lint.hpp>
 #include <yl/lookup_table.hpp>
 #include <yl/measure.hpp>
 #include <yl/mip.hpp>

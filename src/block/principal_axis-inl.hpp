@@ -22,7 +22,9 @@ struct Covariance {
         const std::size_t high = row < column ? column : row;
         return low * channels - low * (low + 1) / 2 + high;
     }
-    YL_SIMD_INLINE F at(std::size_t row, std::size_t column) const { return entry[place(row, column)]; }
+    YL_SIMD_INLINE F at(std::size_t row, std::size_t column) const {
+        return entry[place(row, column)];
+    }
     YL_SIMD_INLINE F trace() const {
         F sum = at(0, 0);
         for (std::size_t i = 1; i < channels; ++i)
@@ -37,7 +39,8 @@ struct Axis {
 };
 
 template <std::size_t channels>
-YL_SIMD_INLINE Axis<channels> times(const Covariance<channels>& matrix, const Axis<channels>& axis) {
+YL_SIMD_INLINE Axis<channels> times(const Covariance<channels>& matrix,
+                                    const Axis<channels>& axis) {
     Axis<channels> product;
     for (std::size_t row = 0; row < channels; ++row) {
         F sum = matrix.at(row, 0) * axis.direction[0];

@@ -34,7 +34,7 @@ YL_SIMD_INLINE void exchange_all(const Texels& texels, F channel, Texels& turned
 
 /// Each lane's best once more, those lanes together that have the same. `turned` is room to work in.
 YL_SIMD_INLINE void refine_best(const Lists& lists, const Texels& texels, const Effort& effort,
-                            Fit& fit, Texels& turned, Best& best) {
+                                Fit& fit, Texels& turned, Best& best) {
     if (effort.rounds == 0)
         return;
     const Best before = best;
@@ -80,8 +80,8 @@ struct Classes {
 };
 
 YL_SIMD_INLINE void try_all(const Lists& lists, const Texels& texels, const Classes& classes,
-                        Lists::Kind kind, unsigned count, const Fit& fit, F split,
-                        const Effort& effort, Best& best) {
+                            Lists::Kind kind, unsigned count, const Fit& fit, F split,
+                            const Effort& effort, Best& best) {
     const Mask has_alpha = hn::Not(classes.is_opaque);
     const Mask is_color = hn::Not(classes.is_gray);
     const auto run = [&](Lists::Color color, bool alpha, unsigned tried, Mask allowed) {
@@ -106,8 +106,9 @@ YL_SIMD_INLINE void try_all(const Lists& lists, const Texels& texels, const Clas
     run(Lists::scaled_color, true, scaled, and_mask(is_color, has_alpha));
 }
 
-YL_SIMD_INLINE Classes load_texels(const std::byte* bytes, std::size_t texel_count, std::size_t count,
-                               const ColorSettings& settings, Texels& texels) {
+YL_SIMD_INLINE Classes load_texels(const std::byte* bytes, std::size_t texel_count,
+                                   std::size_t count, const ColorSettings& settings,
+                                   Texels& texels) {
     const I offsets = lane_offsets(count, static_cast<std::int32_t>(texel_count));
     texels.count = texel_count;
     texels.alpha_counts_alike = settings.weigh_by_alpha;
@@ -134,8 +135,9 @@ YL_SIMD_INLINE Classes load_texels(const std::byte* bytes, std::size_t texel_cou
 
 /// Half floats: colours as nearly logarithms, from 0 to 255 as other colours; alpha from 0 to 1, or like
 /// colours in blocks where it is above.
-YL_SIMD_INLINE Classes load_light(const std::byte* bytes, std::size_t texel_count, std::size_t count,
-                              const ColorSettings& settings, Texels& texels) {
+YL_SIMD_INLINE Classes load_light(const std::byte* bytes, std::size_t texel_count,
+                                  std::size_t count, const ColorSettings& settings,
+                                  Texels& texels) {
     constexpr std::uint16_t half_one = 0x3C00;
     texels.count = texel_count;
     texels.alpha_counts_alike = settings.weigh_by_alpha;
@@ -215,7 +217,7 @@ struct Written {
 };
 
 YL_SIMD_INLINE void write(const Lists& lists, const Written& written, std::size_t lane,
-                      std::byte* block) {
+                          std::byte* block) {
     const CandidateList& list = lists.at(written.at(0, lane));
     SettledBlock settled{.mode_bits = list.candidates[written.at(1, lane)].mode_bits,
                          .partitions = list.partitions,
@@ -264,8 +266,8 @@ bool write_if_single(const std::byte* texels, std::size_t count, bool are_light,
 }
 
 YL_SIMD_INLINE void try_splits(const Lists& lists, const Texels& texels, const Classes& classes,
-                           Lists::Kind kind, std::span<const F> splits, unsigned candidates,
-                           const Effort& effort, Fit& fit, Best& best) {
+                               Lists::Kind kind, std::span<const F> splits, unsigned candidates,
+                               const Effort& effort, Fit& fit, Best& best) {
     for (const F split : splits) {
         fit.parts = kind + 1;
         cut(lists.tables, split, texels.count, fit);
@@ -276,8 +278,9 @@ YL_SIMD_INLINE void try_splits(const Lists& lists, const Texels& texels, const C
 }
 
 /// Letters and other small things of two colours: their clusters are no guide to the best split.
-YL_SIMD_INLINE void try_hard_splits(const Lists& lists, const Texels& texels, const Classes& classes,
-                                const Effort& effort, Fit& fit, Best& best) {
+YL_SIMD_INLINE void try_hard_splits(const Lists& lists, const Texels& texels,
+                                    const Classes& classes, const Effort& effort, Fit& fit,
+                                    Best& best) {
     constexpr float far_off = 500;  // squared error of a texel, of all channels
     Classes hard = classes;
     hard.considered = best.error > set(far_off * static_cast<float>(texels.count));
@@ -291,7 +294,7 @@ YL_SIMD_INLINE void try_hard_splits(const Lists& lists, const Texels& texels, co
 }
 
 YL_SIMD_INLINE void try_parts(const Lists& lists, const Texels& texels, const Classes& classes,
-                          const Effort& effort, Fit& fit, Best& best) {
+                              const Effort& effort, Fit& fit, Best& best) {
     F splits[most_splits];
     unsigned count = effort.splits;
     if (effort.ranks_splits)
@@ -325,9 +328,9 @@ YL_SIMD_INLINE F channel_apart(const Texels& texels, const Fit& fit) {
     return channel;
 }
 
-YL_SIMD_INLINE void try_color_plane(const Lists& lists, const Texels& texels, const Classes& classes,
-                                const Effort& effort, F channel, Fit& fit, Texels& turned,
-                                Best& best) {
+YL_SIMD_INLINE void try_color_plane(const Lists& lists, const Texels& texels,
+                                    const Classes& classes, const Effort& effort, F channel,
+                                    Fit& fit, Texels& turned, Best& best) {
     exchange_all(texels, channel, turned);
     fit.plane = 0;
     find_lines(turned, fit);
@@ -339,8 +342,9 @@ YL_SIMD_INLINE void try_color_plane(const Lists& lists, const Texels& texels, co
                  best);
 }
 
-YL_SIMD_INLINE void try_alpha_plane(const Lists& lists, const Texels& texels, const Classes& classes,
-                                const Effort& effort, Fit& fit, Best& best) {
+YL_SIMD_INLINE void try_alpha_plane(const Lists& lists, const Texels& texels,
+                                    const Classes& classes, const Effort& effort, Fit& fit,
+                                    Best& best) {
     const Mask has_alpha = hn::Not(classes.is_opaque);
     if (all_false(has_alpha))
         return;
@@ -364,7 +368,7 @@ YL_SIMD_INLINE void try_alpha_plane(const Lists& lists, const Texels& texels, co
 }
 
 YL_SIMD_INLINE void try_planes(const Lists& lists, const Texels& texels, const Classes& classes,
-                           const Effort& effort, Fit& fit, Texels& turned, Best& best) {
+                               const Effort& effort, Fit& fit, Texels& turned, Best& best) {
     try_alpha_plane(lists, texels, classes, effort, fit, best);
     fit.plane = no_plane;
     if (classes.are_light)  // whose ends cannot change the order of their channels
@@ -382,7 +386,7 @@ YL_SIMD_INLINE void try_planes(const Lists& lists, const Texels& texels, const C
 
 /// Without the texels.
 YL_SIMD_INLINE void encode_loaded(const Lists& lists, const Texels& texels, const Classes& classes,
-                              const Effort& effort, Best& best) {
+                                  const Effort& effort, Best& best) {
     Fit fit;
     keep_whole(texels, fit);
     fit.plane = no_plane;
@@ -409,7 +413,7 @@ YL_SIMD_INLINE void encode_loaded(const Lists& lists, const Texels& texels, cons
 }
 
 YL_SIMD_INLINE void encode_group(const Lists& lists, const std::byte* bytes, std::size_t count,
-                             bool are_light, const ColorSettings& settings, std::byte* blocks) {
+                                 bool are_light, const ColorSettings& settings, std::byte* blocks) {
     const std::size_t texel_count = lists.tables.footprint().texels();
     Texels texels;
     const Classes classes = are_light ? load_light(bytes, texel_count, count, settings, texels)

@@ -51,7 +51,7 @@ YL_SIMD_INLINE void spread_out(const Grid& grid, std::size_t i, F value, F* sums
 
 /// Weights of a grid whose texels come near to `places`: means, and then steps by what is left.
 YL_SIMD_INLINE void thin_out(const Grid& grid, std::size_t count, const F* places, int steps,
-                         F* weights) {
+                             F* weights) {
     if (grid.is_whole()) {
         for (std::size_t i = 0; i < count; ++i)
             weights[i] = places[i];
@@ -78,7 +78,7 @@ YL_SIMD_INLINE void thin_out(const Grid& grid, std::size_t count, const F* place
 
 /// Ranks among the weights of a range, and these weights.
 YL_SIMD_INLINE void round_weights(const Grid& grid, unsigned range, const F* weights, F* ranks,
-                              F* rounded_weights) {
+                                  F* rounded_weights) {
     const float last = static_cast<float>(sequence_ranges[range].levels - 1);
     const float* rising = rising_weights()[range].data();
     for (std::size_t k = 0; k < grid.count(); ++k) {
@@ -104,7 +104,8 @@ struct TexelWeights {
     F weight[most_texels], own[most_texels];  ///< 0 .. 1; `own` of the plane's channel
 };
 
-YL_SIMD_INLINE void fill_in(const Grid& grid, std::size_t count, const F* rounded_weights, F* weights) {
+YL_SIMD_INLINE void fill_in(const Grid& grid, std::size_t count, const F* rounded_weights,
+                            F* weights) {
     // A little more than a half is rounded up, as the decoder rounds.
     for (std::size_t i = 0; i < count; ++i) {
         const F weight =
@@ -116,7 +117,7 @@ YL_SIMD_INLINE void fill_in(const Grid& grid, std::size_t count, const F* rounde
 }
 
 YL_SIMD_INLINE Sums sums_of(const Texels& texels, const Fit& fit, const TexelWeights& weights,
-                        unsigned part) {
+                            unsigned part) {
     Sums sums;
     for (std::size_t group = 0; group < 3; ++group)
         sums.weight[group] = sums.squares[group] = zero();
@@ -153,8 +154,8 @@ YL_SIMD_INLINE F nearest_color(const float* nearest, F value) {
 }
 
 /// The best ends of one part before they are rounded, in codes.
-YL_SIMD_INLINE void solve(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part, F* low,
-                      F* high) {
+YL_SIMD_INLINE void solve(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
+                          F* low, F* high) {
     for (std::size_t c = 0; c < 4; ++c) {
         const std::size_t group = group_of(fit, c);
         const F total = fit.total[part][c == 3 ? 1 : 0], s1 = sums.weight[group];
@@ -195,8 +196,8 @@ YL_SIMD_INLINE F whole_of_256ths(F value) {
 
 /// Colours c of weights w as h (s + (1 - s) w): the best h for the s of the ends that are given, and
 /// then the best s for this h as it is rounded.
-YL_SIMD_INLINE void scale_ends(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
-                           unsigned color_range, F* low, F* high, F& scale) {
+YL_SIMD_INLINE void scale_ends(const Texels& texels, const Fit& fit, const Sums& sums,
+                               unsigned part, unsigned color_range, F* low, F* high, F& scale) {
     const float* nearest = nearest_colors()[color_range].data();
     const F total = fit.total[part][0], s1 = sums.weight[0], s2 = sums.squares[0];
     F along = zero(), length = zero();
@@ -226,8 +227,8 @@ YL_SIMD_INLINE void scale_ends(const Texels& texels, const Fit& fit, const Sums&
 }
 
 /// What ends leave in one channel.
-YL_SIMD_INLINE F channel_error(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
-                           std::size_t c, F low, F high) {
+YL_SIMD_INLINE F channel_error(const Texels& texels, const Fit& fit, const Sums& sums,
+                               unsigned part, std::size_t c, F low, F high) {
     const std::size_t group = group_of(fit, c);
     const F s1 = sums.weight[group], s2 = sums.squares[group], both = s1 - s2;
     const F a = low * texels.root[c] - fit.mean[part][c];
@@ -244,7 +245,7 @@ constexpr float hdr_codes = 257.0F / 16;
 
 /// Ends of high dynamic range, which have many forms: lane by lane, and those that are wanted.
 YL_SIMD_INLINE void round_hdr_ends(EndpointMode mode, unsigned color_range, Mask wanted, F* low,
-                               F* high, F* values) {
+                                   F* high, F* values) {
     const std::size_t channels = mode == EndpointMode::rgba_hdr ? 4 : 3;
     HWY_ALIGN float is_wanted[hn::MaxLanes(Floats())];
     hn::Store(if_then_else(wanted, set(1.0F), zero()), Floats(), is_wanted);
@@ -286,7 +287,7 @@ YL_SIMD_INLINE void round_hdr_ends(EndpointMode mode, unsigned color_range, Mask
 }
 
 YL_SIMD_INLINE F error_of(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
-                      const F* low, const F* high) {
+                          const F* low, const F* high) {
     F error = zero();
     for (std::size_t c = 0; c < 4; ++c)
         error = error + channel_error(texels, fit, sums, part, c, low[c], high[c]);
@@ -295,8 +296,9 @@ YL_SIMD_INLINE F error_of(const Texels& texels, const Fit& fit, const Sums& sums
 
 /// Ends rounded each to its own nearest are not always the best together: the values beside them are
 /// tried as well.
-YL_SIMD_INLINE void try_beside(const Texels& texels, const Fit& fit, const Sums& sums, unsigned part,
-                           EndpointMode mode, unsigned color_range, F* low, F* high) {
+YL_SIMD_INLINE void try_beside(const Texels& texels, const Fit& fit, const Sums& sums,
+                               unsigned part, EndpointMode mode, unsigned color_range, F* low,
+                               F* high) {
     const float* nearest = nearest_colors()[color_range].data();
     const F step = set(255.0F / static_cast<float>(sequence_ranges[color_range].levels - 1));
     for (std::size_t c = 0; c < (mode == EndpointMode::rgba ? 4U : 3U); ++c) {
@@ -329,8 +331,8 @@ YL_SIMD_INLINE F least_error(const Texels& texels, const Fit& fit, const Sums* s
 
 /// Rounded ends for the sums of all parts. Those of high dynamic range are slow: only lanes whose
 /// error could come below `bound` have them.
-YL_SIMD_INLINE Ends ends_for(const Texels& texels, const Fit& fit, const Sums* sums, EndpointMode mode,
-                         unsigned color_range, bool tries_beside, F bound) {
+YL_SIMD_INLINE Ends ends_for(const Texels& texels, const Fit& fit, const Sums* sums,
+                             EndpointMode mode, unsigned color_range, bool tries_beside, F bound) {
     Ends ends;
     ends.error = zero();
     const Mask wanted = is_rgb_hdr(mode) ? least_error(texels, fit, sums) < bound : bound == bound;

@@ -151,7 +151,7 @@ YL_SIMD_INLINE void subtract(const ColorSums& less, ColorSums& sums) {
 
 /// What the lines through the parts of a split leave together.
 YL_SIMD_INLINE F left_by_lines(const Split& split, unsigned parts, std::size_t count,
-                           const ColorSums* of_texels, const ColorSums& all) {
+                               const ColorSums* of_texels, const ColorSums& all) {
     ColorSums first = all;
     F error = zero();
     for (unsigned part = 1; part < parts; ++part) {
@@ -167,8 +167,8 @@ YL_SIMD_INLINE F left_by_lines(const Split& split, unsigned parts, std::size_t c
 
 /// The splits into so many parts whose parts lie nearest to lines, the best first: every split is
 /// tried. Returns how many there are.
-YL_SIMD_INLINE unsigned rank_splits(const EncoderTables& tables, const Texels& texels, const Fit& fit,
-                                unsigned parts, unsigned wanted, F* chosen) {
+YL_SIMD_INLINE unsigned rank_splits(const EncoderTables& tables, const Texels& texels,
+                                    const Fit& fit, unsigned parts, unsigned wanted, F* chosen) {
     const std::vector<Split>& splits = tables.splits(parts);
     ColorSums of_texels[most_texels];
     ColorSums all = no_colors();
@@ -199,7 +199,7 @@ YL_SIMD_INLINE unsigned rank_splits(const EncoderTables& tables, const Texels& t
 
 /// The splits that are most like the texels' own two clusters, the best first.
 YL_SIMD_INLINE void choose_splits(const EncoderTables& tables, const Texels& texels, const Fit& fit,
-                              unsigned wanted, F* chosen) {
+                                  unsigned wanted, F* chosen) {
     const std::size_t count = texels.count;
     const std::vector<Split>& splits = tables.splits(2);
     F in_second[most_texels];

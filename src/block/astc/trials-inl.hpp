@@ -121,8 +121,8 @@ struct TrialWeights {
 };
 
 YL_SIMD_INLINE void settle_weights(const Texels& texels, const Fit& fit, const Grid& grid,
-                               unsigned range, const F* thin, const F* own_thin,
-                               TrialWeights& weights) {
+                                   unsigned range, const F* thin, const F* own_thin,
+                                   TrialWeights& weights) {
     F rounded_weights[most_weights + behind_grid];
     round_weights(grid, range, thin, weights.ranks, rounded_weights);
     fill_in(grid, texels.count, rounded_weights, weights.texels.weight);
@@ -133,7 +133,7 @@ YL_SIMD_INLINE void settle_weights(const Texels& texels, const Fit& fit, const G
 }
 
 YL_SIMD_INLINE void keep_better(const Trial& trial, const Fit& fit, const Grid& grid,
-                            const TrialWeights& weights, Ends ends, Mask allowed, Best& best) {
+                                const TrialWeights& weights, Ends ends, Mask allowed, Best& best) {
     const Mask better = and_mask(allowed, ends.error < best.error);
     if (all_false(better))
         return;
@@ -164,7 +164,8 @@ YL_SIMD_INLINE void keep_better(const Trial& trial, const Fit& fit, const Grid& 
 }
 
 YL_SIMD_INLINE Ends settle(const Texels& texels, const Fit& fit, const Candidate& candidate,
-                       EndpointMode mode, const TrialWeights& weights, bool tries_beside, F bound) {
+                           EndpointMode mode, const TrialWeights& weights, bool tries_beside,
+                           F bound) {
     Sums sums[most_parts];
     for (unsigned part = 0; part < fit.parts; ++part)
         sums[part] = sums_of(texels, fit, weights.texels, part);
@@ -172,9 +173,9 @@ YL_SIMD_INLINE Ends settle(const Texels& texels, const Fit& fit, const Candidate
 }
 
 /// The first `count` candidates of a list.
-YL_SIMD_INLINE void try_list(const Lists& lists, unsigned number, unsigned count, const Texels& texels,
-                         const Fit& fit, F split, F plane, int thin_steps, Mask allowed,
-                         Best& best) {
+YL_SIMD_INLINE void try_list(const Lists& lists, unsigned number, unsigned count,
+                             const Texels& texels, const Fit& fit, F split, F plane, int thin_steps,
+                             Mask allowed, Best& best) {
     if (all_false(allowed))
         return;
     const CandidateList& list = lists.at(number);
@@ -246,7 +247,7 @@ YL_SIMD_INLINE void place_between(const Texels& texels, const Ends& ends, Fit& f
 
 /// Weights for the chosen ends, and ends for these weights, several times over.
 YL_SIMD_INLINE void refine(const Lists& lists, const Trial& trial, const Texels& texels, Fit& fit,
-                       const Effort& effort, Mask allowed, Best& best) {
+                           const Effort& effort, Mask allowed, Best& best) {
     const Candidate& candidate = trial.list.candidates[trial.place];
     const Grid& grid = lists.tables.grids()[candidate.grid];
     F thin[most_weights + behind_grid], own_thin[most_weights + behind_grid];

@@ -130,7 +130,7 @@ YL_SIMD_INLINE void even_borders(const Order& order, F* borders) {
 
 template <Form form>
 YL_SIMD_INLINE void try_borders(const ColorTexels& texels, const Order& order, const F* borders,
-                            F* best_borders, ColorEnds& best) {
+                                F* best_borders, ColorEnds& best) {
     constexpr std::size_t count = form == Form::four ? 3 : 2;
     I offsets[count];
     for (std::size_t b = 0; b < count; ++b)
@@ -150,7 +150,7 @@ YL_SIMD_INLINE void try_borders(const ColorTexels& texels, const Order& order, c
 /// Moves one border at a time as long as it helps.
 template <Form form>
 YL_SIMD_INLINE void move_borders(const ColorTexels& texels, const Order& order, int rounds,
-                             ColorEnds& best) {
+                                 ColorEnds& best) {
     constexpr std::size_t count = form == Form::four ? 3 : 2;
     F borders[count];
     even_borders<form>(order, borders);
@@ -178,7 +178,8 @@ YL_SIMD_INLINE void move_borders(const ColorTexels& texels, const Order& order, 
 
 /// Every choice of borders (ordered cluster fit; S. Brown, "DXT compression techniques", 2006).
 template <Form form>
-YL_SIMD_INLINE void try_all_borders(const ColorTexels& texels, const Order& order, ColorEnds& best) {
+YL_SIMD_INLINE void try_all_borders(const ColorTexels& texels, const Order& order,
+                                    ColorEnds& best) {
     for (std::size_t b0 = 0; b0 <= texels_of_block; ++b0)
         for (std::size_t b1 = b0; b1 <= texels_of_block; ++b1)
             for (std::size_t b2 = form == Form::four ? b1 : texels_of_block; b2 <= texels_of_block;

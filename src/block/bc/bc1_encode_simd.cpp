@@ -57,7 +57,7 @@ YL_SIMD_INLINE Effort effort_of(int effort) {
 
 template <Form form>
 YL_SIMD_INLINE ColorEnds find_ends(const ColorTexels& texels, const Order& order,
-                               const Effort& effort) {
+                                   const Effort& effort) {
     ColorEnds ends;
     if (effort.border_rounds == by_range) {
         ends = ends_of_range(texels);
@@ -185,7 +185,7 @@ YL_SIMD_INLINE Words words_of_three(const ColorTexels& texels, const ColorEnds& 
 }
 
 YL_SIMD_INLINE void load_texels(const std::byte* bytes, std::size_t count,
-                            const ColorSettings& settings, bool cuts_out, ColorTexels& texels) {
+                                const ColorSettings& settings, bool cuts_out, ColorTexels& texels) {
     const I offsets = lane_offsets(count, texels_of_block);
     texels.hole = set_int(0);
     texels.are_normals = settings.are_normals;
@@ -263,7 +263,7 @@ void encode_group(const std::byte* bytes, std::size_t count, const ColorSettings
 
 template <Kind kind>
 YL_SIMD_INLINE void encode_all(const std::byte* texels, std::size_t count,
-                           const ColorSettings& settings, Output output) {
+                               const ColorSettings& settings, Output output) {
     for (std::size_t at = 0; at < count; at += lanes()) {
         encode_group<kind>(texels + at * 4 * texels_of_block, HWY_MIN(lanes(), count - at),
                            settings, output);

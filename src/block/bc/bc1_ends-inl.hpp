@@ -128,7 +128,7 @@ struct Steps {
 /// The part of the error that lies along the vectors themselves and does not turn them.
 template <Form form>
 YL_SIMD_INLINE F radial_error(const ColorTexels& texels, const F* from, const F* direction,
-                          const Steps& steps) {
+                              const Steps& steps) {
     F sum = zero();
     for (std::size_t i = 0; i < texels_of_block; ++i) {
         const F share = steps.step[i] * set(1.0F / steps_of(form));

@@ -209,7 +209,7 @@ YL_SIMD_INLINE I index_of_five(const ChannelTexels& texels, F value, F from, F s
 
 /// Indices, and the ends in the order that says how many parts there are.
 YL_SIMD_INLINE void write(const ChannelTexels& texels, const Ends& seven, const Ends& five,
-                      std::size_t count, std::size_t words, std::byte* blocks) {
+                          std::size_t count, std::size_t words, std::byte* blocks) {
     const Mask has_five = five.error < seven.error;
     const bool any_five = !all_false(has_five);
     const F scale = set(7) * inverse_or_zero(seven.to - seven.from);

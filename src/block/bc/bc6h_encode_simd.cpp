@@ -75,7 +75,7 @@ struct LightMode {
     }
 
     static YL_SIMD_INLINE void store_ends(const Lines<subsets, 3>& ideal, LightWinner& stored,
-                                      Lines<subsets, 3>& values) {
+                                          Lines<subsets, 3>& values) {
         for (std::size_t c = 0; c < 3; ++c) {
             const F base = code_of(ideal.from[c][0]);
             constexpr bool is_delta = mode.is_delta;
@@ -263,8 +263,8 @@ YL_SIMD_INLINE void write(const LightWinner& best, std::size_t count, std::byte*
 }
 
 template <bool is_signed>
-YL_SIMD_INLINE void encode_all(const std::byte* bytes, std::size_t count, const LightSettings& settings,
-                           std::byte* blocks) {
+YL_SIMD_INLINE void encode_all(const std::byte* bytes, std::size_t count,
+                               const LightSettings& settings, std::byte* blocks) {
     const Effort effort = effort_of(settings.effort);
     for (std::size_t at = 0; at < count; at += lanes()) {
         const std::size_t used = HWY_MIN(lanes(), count - at);

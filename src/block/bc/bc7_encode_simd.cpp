@@ -26,7 +26,7 @@ constexpr std::size_t most_candidates = 16;
 /// Tries a mode whose channels share their indices.
 template <unsigned mode_number>
 YL_SIMD_INLINE void try_mode(const Texels& texels, const Subsets& split, I partition, Mask allowed,
-                         Mask is_opaque, int rounds, Winner& best) {
+                             Mask is_opaque, int rounds, Winner& best) {
     using M = Mode<mode_number>;
     if (all_false(allowed))
         return;
@@ -88,7 +88,7 @@ struct Plane {
     static constexpr std::size_t channels = channel_count;
 
     static YL_SIMD_INLINE void store_ends(const Texels&, const Lines<1, channels>& ideal, Mask,
-                                      Coded<1, channels>& stored) {
+                                          Coded<1, channels>& stored) {
         stored.extra = stored.codes[0] = stored.codes[1] = set_int(0);
         for (std::size_t c = 0; c < channels; ++c) {
             const F from = nearest_code<bits, false>(ideal.from[c][0], 0);
@@ -311,7 +311,7 @@ HWY_NOINLINE void try_hard_blocks(const Texels& texels, Mask is_opaque, Winner& 
 }
 
 YL_SIMD_INLINE void load_texels(const std::byte* bytes, std::size_t count,
-                            const ColorSettings& settings, Texels& texels) {
+                                const ColorSettings& settings, Texels& texels) {
     const I offsets = lane_offsets(count, texels_of_block);
     texels.min = zero();
     texels.max = set(255);

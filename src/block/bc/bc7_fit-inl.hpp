@@ -105,7 +105,7 @@ struct Mode {
 
     /// One end with a given extra bit: its codes, values and how far these are off.
     static YL_SIMD_INLINE F store_end(const Texels& texels, const F* ideal, float extra, I& codes,
-                                  F* values) {
+                                      F* values) {
         F error = zero();
         codes = set_int(0);
         for (std::size_t c = 0; c < channels; ++c) {
@@ -120,7 +120,7 @@ struct Mode {
 
     /// The nearest ends that can be stored. Where `is_opaque`, alpha stays 255.
     static YL_SIMD_INLINE void store_ends(const Texels& texels, const Ends& ideal, Mask is_opaque,
-                                      Stored& stored) {
+                                          Stored& stored) {
         stored.extra = set_int(0);
         for (std::size_t s = 0; s < subsets; ++s) {
             I codes[2][2];
@@ -162,7 +162,7 @@ struct Mode {
 
 template <std::size_t subsets, std::size_t channels>
 YL_SIMD_INLINE void keep_stored(Mask better, const Coded<subsets, channels>& candidate,
-                            Coded<subsets, channels>& best) {
+                                Coded<subsets, channels>& best) {
     update_where(better, candidate.extra, best.extra);
     for (std::size_t i = 0; i < 2 * subsets; ++i)
         update_where(better, candidate.codes[i], best.codes[i]);

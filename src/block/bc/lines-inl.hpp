@@ -138,7 +138,8 @@ struct Choices {
 /// The lines that lie nearest to the texels with the indices that they chose (least squares).
 template <std::size_t subsets, std::size_t channels>
 YL_SIMD_INLINE void solve(const Texels& texels, const Choices<subsets, channels>& choices,
-                      const Totals<subsets, channels>& totals, Lines<subsets, channels>& lines) {
+                          const Totals<subsets, channels>& totals,
+                          Lines<subsets, channels>& lines) {
     for (std::size_t s = 0; s < subsets; ++s) {
         const F aa = choices.aa[s];
         const F ab = choices.a[s] - aa;
@@ -174,7 +175,7 @@ enum class Purpose { refine, finish };
 /// A texel's share of the sums for least squares.
 template <std::size_t subsets, std::size_t channels>
 YL_SIMD_INLINE void add_choice(const Texels& texels, const Subsets& split, std::size_t i, F weight,
-                           Choices<subsets, channels>& choices) {
+                               Choices<subsets, channels>& choices) {
     const F a = set(1) - weight * set(1.0F / 64);
     const F fitted = texels.has_weights ? a * texels.fit_weight[i] : a;
     for (std::size_t s = 0; s < subsets; ++s) {

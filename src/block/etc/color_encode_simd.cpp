@@ -51,7 +51,7 @@ YL_SIMD_INLINE void keep_form(Mask better, ColorForm form, F error, Best& best) 
 }
 
 YL_SIMD_INLINE void keep_halves(const Half& first, const Half& second, ColorForm form, float flip,
-                            Mask allowed, Best& best) {
+                                Mask allowed, Best& best) {
     const F error = first.error + second.error;
     const Mask better = and_mask(allowed, error < best.error);
     keep_form(better, form, error, best);
@@ -76,8 +76,9 @@ YL_SIMD_INLINE Mask within_steps(const Half& first, const Half& second) {
 /// Halves of the differential form: each as it is best where the other allows it, else the one or the
 /// other moved.
 template <bool has_holes>
-YL_SIMD_INLINE void try_differential(const ColorTexels& texels, const Effort& effort, std::size_t flip,
-                                 const F (*means)[3], Mask allowed, Best& best) {
+YL_SIMD_INLINE void try_differential(const ColorTexels& texels, const Effort& effort,
+                                     std::size_t flip, const F (*means)[3], Mask allowed,
+                                     Best& best) {
     const Half first = fit_half<has_holes, 5>(texels, half_texels[flip][0], effort.half, means[0],
                                               whole_range<5>());
     const Half second = fit_half<has_holes, 5>(texels, half_texels[flip][1], effort.half, means[1],
@@ -98,8 +99,8 @@ YL_SIMD_INLINE void try_differential(const ColorTexels& texels, const Effort& ef
     keep_halves(near_second, second, ColorForm::differential, turned, others, best);
 }
 
-YL_SIMD_INLINE void try_individual(const ColorTexels& texels, const Effort& effort, std::size_t flip,
-                               const F (*means)[3], Best& best) {
+YL_SIMD_INLINE void try_individual(const ColorTexels& texels, const Effort& effort,
+                                   std::size_t flip, const F (*means)[3], Best& best) {
     Half halves[2];
     for (std::size_t half = 0; half < 2; ++half)
         halves[half] = fit_half<false, 4>(texels, half_texels[flip][half], effort.half, means[half],
@@ -119,7 +120,7 @@ YL_SIMD_INLINE void keep_pair(const Pair& pair, ColorForm form, Mask allowed, Be
 
 template <bool has_holes>
 YL_SIMD_INLINE void try_pairs(const ColorTexels& texels, const Effort& effort, Mask allowed,
-                          Best& best) {
+                              Best& best) {
     F means[2][3];
     two_means(texels, means);
     for (const bool exchanged : {false, true})
@@ -132,7 +133,7 @@ YL_SIMD_INLINE void try_pairs(const ColorTexels& texels, const Effort& effort, M
 }
 
 YL_SIMD_INLINE void try_plane(const ColorTexels& texels, const Effort& effort, Mask allowed,
-                          Best& best) {
+                              Best& best) {
     const Plane plane = fit_plane(texels, effort.plane_rounds);
     const Mask better = and_mask(allowed, plane.error < best.error);
     keep_form(better, ColorForm::planar, plane.error, best);
@@ -231,8 +232,8 @@ struct Spilled {
     HWY_ALIGN std::int32_t numbers[hn::MaxLanes(Ints())];
 };
 
-YL_SIMD_INLINE void write(const Best& best, I indices, I holes, std::size_t count, std::size_t words,
-                      std::byte* blocks) {
+YL_SIMD_INLINE void write(const Best& best, I indices, I holes, std::size_t count,
+                          std::size_t words, std::byte* blocks) {
     const Spilled form(best.form), flip(best.flip), first(best.rows[0]), second(best.rows[1]),
         distance(best.distance), stored(indices), hole(holes);
     const Spilled codes[3][3] = {
@@ -254,7 +255,7 @@ YL_SIMD_INLINE void write(const Best& best, I indices, I holes, std::size_t coun
 }
 
 YL_SIMD_INLINE void load_texels(const std::byte* bytes, std::size_t count,
-                            const ColorSettings& settings, bool cuts_out, ColorTexels& texels) {
+                                const ColorSettings& settings, bool cuts_out, ColorTexels& texels) {
     const I offsets = lane_offsets(count, texels_of_block);
     texels.hole = set_int(0);
     for (std::size_t c = 0; c < 3; ++c)
@@ -288,8 +289,8 @@ YL_SIMD_INLINE Best nothing_yet() {
 
 /// Both ways to cut the block, and with `has_holes` only what can have them.
 template <bool has_holes>
-YL_SIMD_INLINE void try_halves(const ColorTexels& texels, const Effort& effort, bool allows_individual,
-                           Mask allowed, Best& best) {
+YL_SIMD_INLINE void try_halves(const ColorTexels& texels, const Effort& effort,
+                               bool allows_individual, Mask allowed, Best& best) {
     for (std::size_t flip = 0; flip < 2; ++flip) {
         F means[2][3];
         for (std::size_t half = 0; half < 2; ++half)
@@ -326,7 +327,8 @@ void encode_group(const std::byte* bytes, std::size_t count, const ColorSettings
 
 template <bool cuts_out>
 YL_SIMD_INLINE void encode_all(const std::byte* texels, std::size_t count,
-                           const ColorSettings& settings, std::size_t words, std::byte* blocks) {
+                               const ColorSettings& settings, std::size_t words,
+                               std::byte* blocks) {
     for (std::size_t at = 0; at < count; at += lanes())
         encode_group<cuts_out>(texels + at * 4 * texels_of_block, HWY_MIN(lanes(), count - at),
                                settings, words, blocks + at * words * 4);

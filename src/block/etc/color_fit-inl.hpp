@@ -78,8 +78,8 @@ YL_SIMD_INLINE void shades_of(const F* color, F small, F large, F (*shades)[3]) 
 
 /// The error of a half with a row; the best one is kept.
 template <bool has_holes>
-YL_SIMD_INLINE void try_row(const ColorTexels& texels, const std::uint8_t (&list)[8], const F* color,
-                        const F* code, F row, Half& best) {
+YL_SIMD_INLINE void try_row(const ColorTexels& texels, const std::uint8_t (&list)[8],
+                            const F* color, const F* code, F row, Half& best) {
     F shades[4][3];
     shades_of<has_holes>(color, hn::GatherIndex(Floats(), small_intensities.data(), to_int(row)),
                          hn::GatherIndex(Floats(), large_intensities.data(), to_int(row)), shades);
@@ -100,8 +100,8 @@ YL_SIMD_INLINE void try_row(const ColorTexels& texels, const std::uint8_t (&list
 /// The best row, and its error, as if no shade left 0 .. 255: an error is then its part across the diagonal of grays and
 /// its part along it, where a row's four shades lie.
 template <bool has_holes>
-YL_SIMD_INLINE void guess_row(const ColorTexels& texels, const std::uint8_t (&list)[8], const F* color,
-                          const F* code, Half& best) {
+YL_SIMD_INLINE void guess_row(const ColorTexels& texels, const std::uint8_t (&list)[8],
+                              const F* color, const F* code, Half& best) {
     const F total = texels.channel_weight[0] + texels.channel_weight[1] + texels.channel_weight[2];
     F along[8], base = zero();
     for (std::size_t n = 0; n < 8; ++n) {
@@ -143,7 +143,7 @@ YL_SIMD_INLINE void mean_of(const ColorTexels& texels, const std::uint8_t (&list
 /// The colour that is best for the shades that the texels choose now.
 template <bool has_holes, int bits>
 YL_SIMD_INLINE void refitted_color(const ColorTexels& texels, const std::uint8_t (&list)[8],
-                               const Half& half, F* color) {
+                                   const Half& half, F* color) {
     F present[3], shades[4][3];
     for (std::size_t c = 0; c < 3; ++c)
         present[c] = color_of_code<bits>(half.code[c]);
@@ -181,8 +181,8 @@ struct HalfEffort {
 };
 
 template <bool has_holes, int bits>
-YL_SIMD_INLINE void try_code(const ColorTexels& texels, const std::uint8_t (&list)[8], const F* code,
-                         Rows rows, Half& best) {
+YL_SIMD_INLINE void try_code(const ColorTexels& texels, const std::uint8_t (&list)[8],
+                             const F* code, Rows rows, Half& best) {
     F color[3];
     for (std::size_t c = 0; c < 3; ++c)
         color[c] = color_of_code<bits>(code[c]);
@@ -211,7 +211,7 @@ struct Range {
 
 template <bool has_holes, int bits>
 YL_SIMD_INLINE Half fit_half(const ColorTexels& texels, const std::uint8_t (&list)[8],
-                         const HalfEffort& effort, const F* mean, const Range& range) {
+                             const HalfEffort& effort, const F* mean, const Range& range) {
     Half best;
     best.error = set(never);
     best.row = zero();

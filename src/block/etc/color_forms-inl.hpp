@@ -66,7 +66,8 @@ YL_SIMD_INLINE Mask cannot_be_stored(const Pair& pair) {
 
 /// The nearest of a palette, without index 2 where that is a hole.
 template <bool has_holes>
-YL_SIMD_INLINE F nearest_in(const ColorTexels& texels, std::size_t i, const F (*palette)[3], I& index) {
+YL_SIMD_INLINE F nearest_in(const ColorTexels& texels, std::size_t i, const F (*palette)[3],
+                            I& index) {
     F nearest = distance(texels, i, palette[0]);
     index = set_int(0);
     for (int k = 1; k < 4; ++k) {
@@ -188,8 +189,8 @@ struct PairEffort {
 };
 
 template <PairForm form, bool has_holes>
-YL_SIMD_INLINE Pair fit_pair(const ColorTexels& texels, const PairEffort& effort, const F (*means)[3],
-                         bool exchanged) {
+YL_SIMD_INLINE Pair fit_pair(const ColorTexels& texels, const PairEffort& effort,
+                             const F (*means)[3], bool exchanged) {
     Pair start, best;
     for (std::size_t n = 0; n < 2; ++n)
         for (std::size_t c = 0; c < 3; ++c)
@@ -246,7 +247,7 @@ YL_SIMD_INLINE F plane_error(const ColorTexels& texels, std::size_t c, const F* 
 /// One channel of the plane through the texels (least squares), and steps around it.
 template <int bits>
 YL_SIMD_INLINE void fit_plane_channel(const ColorTexels& texels, std::size_t c, int rounds,
-                                  Plane& plane) {
+                                      Plane& plane) {
     F sum = zero(), across = zero(), down = zero();
     for (std::size_t i = 0; i < texels_of_block; ++i) {
         const F value = texels.color[i][c];

@@ -251,7 +251,7 @@ YL_SIMD_INLINE Choice search(const Channel& channel, const Effort& effort) {
 /// is the highest.
 template <EacKind kind>
 YL_SIMD_INLINE void write(const Channel& channel, const Choice& best, std::size_t count,
-                      std::size_t words, std::byte* blocks) {
+                          std::size_t words, std::byte* blocks) {
     F values[8];
     values_of<kind>(best, values);
     I high = hn::ShiftLeft<24>(to_int(best.base) & set_int(255)) |

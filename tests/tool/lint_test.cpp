@@ -1,0 +1,160 @@
+// ylat lint: what is found in files and folders, what it fails for, and what it says of findings.
+#include <filesystem>
+#include <fstream>
+#include <regex>
+#include <set>
+
+#include "tool/run_ylat.hpp"
+
+using support::contains;
+using support::demo_file;
+using support::run_json;
+using support::run_ylat;
+using support::TemporaryFolder;
+
+namespace {
+
+std::set<std::string> codes_of(const nlohmann::json& file) {
+    std::set<std::string> codes;
+    for (const auto& finding : file["findings"])
+        codes.insert(finding["code"].get<std::string>());
+    return codes;
+}
+
+/// A pattern whose levels were averaged as if its sRGB codes were numbers.
+std::string made_in_gamma_space(const TemporaryFolder& folder) {
+    const std::string out = folder.path("gamma.ktx2");
+    constexpr std::uint32_t side = 64;
+    yl::TextureShape shape{
+        .format = yl::Format::rgb8_unorm, .width = side, .height = side, .levels = 7};
+    yl::Texture numbers = *yl::Texture::create(shape);
+    for (std::uint32_t i = 0; i < 3 * side * side; ++i)
+        numbers.level(0)[i] = static_cast<std::byte>(
+            (i / 3 % side * 7 + i / 3 / side * 13) % 5 < 2 ? 230 : 30 + i % 3);
+    REQUIRE(yl::build_mips(numbers));
+    shape.format = yl::Format::rgb8_srgb;
+    yl::Texture colors = *yl::Texture::create(shape);
+    for (std::uint32_t level = 0; level < shape.levels; ++level)
+        std::ranges::copy(numbers.level(level), colors.level(level).begin());
+    colors.metadata.transfer = yl::Transfer::srgb;
+    REQUIRE(yl::write_texture(out, colors));
+    return out;
+}
+
+}  // namespace
+
+TEST_CASE("the demo's textures are sound") {
+    const TemporaryFolder folder;
+    for (const auto& [name, role] : {std::pair{"slate", "color"},
+                                     {"slate_normal", "normal"},
+                                     {"slate_roughness", "data"},
+                                     {"moss", "mask"}}) {
+        const std::string out = folder.path(std::string(name) + ".ktx2");
+        REQUIRE(run_ylat("bake " + demo_file(std::string(name) + ".png") + " --role " + role +
+                         " -o " + out)
+                    .exit == 0);
+        const auto result = run_json("lint " + out + " --role " + role);
+        CHECK(result["warnings"] == 0);
+        CHECK(result["files"][0]["role"] == role);
+    }
+}
+
+TEST_CASE("a finding is told with what will be seen, its number and what to do") {
+    const TemporaryFolder folder;
+    const std::string file = made_in_gamma_space(folder);
+    const auto outcome = run_ylat("lint " + file);
+    CHECK(outcome.exit == 0);
+    CHECK(contains(outcome.out, "[mips-in-gamma-space]"));
+    CHECK(contains(outcome.out, "Fine patterns grow darker from afar."));
+    CHECK(contains(outcome.out, "make the levels again, in linear light"));
+    CHECK(contains(outcome.out, "1 file: 1 warning, 0 hints"));
+    const auto finding = run_json("lint " + file)["files"][0]["findings"][0];
+    CHECK(finding["code"] == "mips-in-gamma-space");
+    CHECK(finding["level"] == "warning");
+    CHECK(finding["measured"] < finding["limit"]);
+    CHECK(finding["seen"] == "Fine patterns grow darker from afar.");
+}
+
+TEST_CASE("what is denied decides the exit code, what is allowed is left out") {
+    const TemporaryFolder folder;
+    const std::string file = made_in_gamma_space(folder);
+    CHECK(run_ylat("lint " + file + " --deny warning").exit == 1);
+    CHECK(run_ylat("lint " + file + " --deny mips-in-gamma-space").exit == 1);
+    CHECK(run_ylat("lint " + file + " --deny hint").exit == 1);
+    CHECK(run_ylat("lint " + file + " --deny green-inverted").exit == 0);
+    CHECK(run_ylat("lint " + file + " --strict").exit == 1);
+    const auto allowed = run_ylat("lint " + file + " --deny warning --allow mips-in-gamma-space");
+    CHECK(allowed.exit == 0);
+    CHECK_FALSE(contains(allowed.out, "mips-in-gamma-space"));
+    CHECK(run_ylat("lint " + file + " --deny nonsense").exit == 2);
+    CHECK(contains(run_ylat("lint " + file + " --allow nonsense").err, "there is no such finding"));
+    CHECK(run_ylat("lint " + file + " --allow no-mips --deny no-mips").exit == 2);
+    CHECK(run_ylat("lint").exit == 2);
+}
+
+TEST_CASE("folders are looked through; equal textures and broken files are named") {
+    const TemporaryFolder folder;
+    std::filesystem::create_directories(folder.path("textures/walls"));
+    std::filesystem::copy(demo_file("label.png"), folder.path("textures/label.png"));
+    std::filesystem::copy(demo_file("label.png"), folder.path("textures/walls/again.png"));
+    std::ofstream(folder.path("textures/notes.txt")) << "no picture";
+    const auto result = run_json("lint " + folder.path("textures"));
+    REQUIRE(result["files"].size() == 2);
+    CHECK_FALSE(codes_of(result["files"][0]).contains("same-as-another"));
+    CHECK(codes_of(result["files"][1]).contains("same-as-another"));
+    std::ofstream(folder.path("textures/broken.png"), std::ios::binary)
+        << "\x89PNG\r\n\x1a\nand no more";
+    const auto broken = run_json("lint " + folder.path("textures"), 3);
+    CHECK(broken["files"].size() == 3);
+    CHECK(broken["files"][0].contains("error"));
+    CHECK(broken["files"][1].contains("findings"));
+    std::filesystem::create_directories(folder.path("empty"));
+    CHECK(run_ylat("lint " + folder.path("empty")).exit == 4);
+    CHECK(run_ylat("lint " + folder.path("nowhere.png")).exit == 4);
+}
+
+TEST_CASE("options tell how a texture is used") {
+    const TemporaryFolder folder;
+    const std::string file = folder.path("ramp.ktx2");
+    REQUIRE(run_ylat("bake " + demo_file("label.png") + " -o " + file).exit == 0);
+    const std::string compares = "lint " + file + " --sampler compare=less";
+    CHECK_FALSE(codes_of(run_json(compares)["files"][0]).contains("compare-without-depth"));
+    CHECK(codes_of(run_json(compares + " --device webgl2")["files"][0])
+              .contains("compare-without-depth"));
+    CHECK(codes_of(run_json("lint " + demo_file("slate.png") + " --role normal")["files"][0])
+              .contains("no-normals"));
+    CHECK(run_ylat("lint " + file + " --device nonsense").exit == 2);
+    CHECK(run_ylat("lint " + file + " --sampler nonsense").exit == 2);
+}
+
+TEST_CASE("every finding is explained, and every one of the sources is among them") {
+    const auto one = run_ylat("lint --explain green-inverted");
+    CHECK(one.exit == 0);
+    CHECK(contains(one.out, "Bumps look like dents"));
+    CHECK(run_ylat("lint --explain nonsense").exit == 2);
+    std::set<std::string> known;
+    for (const auto& info : run_json("lint --explain all"))
+        known.insert(info["code"].get<std::string>());
+    // A code stands as a literal of its own before the sentence that tells of the problem.
+    const std::regex code(
+        R"((?:\{|\(|,\s)\s*\"([a-z0-9]+(?:-[a-z0-9]+)+)\",\s*(?:fmt::format|\"[^\"]* |[a-z_.]*(?:remark|text|what)))");
+    std::size_t seen = 0;
+    for (const char* room : {"src/bake", "src/upload", "src/model", "src/sampling", "src/container",
+                             "src/lint", "tool"})
+        for (const auto& file : std::filesystem::recursive_directory_iterator(
+                 std::string(SOURCE_FOLDER) + "/" + room)) {
+            if (file.path().extension() != ".cpp" || file.path().filename() == "finding_table.cpp")
+                continue;
+            std::ifstream stream(file.path());
+            const std::string text(std::istreambuf_iterator<char>(stream), {});
+            for (auto found = std::sregex_iterator(text.begin(), text.end(), code);
+                 found != std::sregex_iterator(); ++found) {
+                const std::string name = (*found)[1];
+                if (!known.contains(name))
+                    MESSAGE(file.path().string(), ": ", name);
+                CHECK(known.contains(name));
+                ++seen;
+            }
+        }
+    CHECK(seen > 80);
+}

@@ -1,0 +1,149 @@
+#include "lint_files.hpp"
+
+#include <fmt/format.h>
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+#include <cstring>
+#include <filesystem>
+#include <map>
+#include <string_view>
+#include <yl/status_macros.hpp>
+
+#include "archives.hpp"
+#include "inputs.hpp"
+
+namespace ylat {
+namespace {
+
+namespace fs = std::filesystem;
+
+/// What is equal has equal sizes, formats and texels.
+struct Fingerprint {
+    yl::TextureShape shape = {};
+    std::size_t hash = 0;
+
+    [[nodiscard]] auto key() const {
+        return std::tuple(shape.format, shape.width, shape.height, shape.levels, shape.layers,
+                          shape.faces, hash);
+    }
+};
+
+/// FNV-1a, eight bytes at a time.
+std::size_t hash_of(std::span<const std::byte> bytes, std::size_t hash = 0xCBF29CE484222325) {
+    while (!bytes.empty()) {
+        std::uint64_t word = 0;
+        const std::size_t count = std::min(bytes.size(), sizeof word);
+        std::memcpy(&word, bytes.data(), count);
+        hash = (hash ^ word) * 0x100000001B3;
+        bytes = bytes.subspan(count);
+    }
+    return hash;
+}
+
+std::size_t hash_of(yl::ConstImageView image) {
+    std::size_t hash = 0;
+    for (std::uint32_t y = 0; y < image.height; ++y)
+        hash = hash_of(image.row(y), hash);
+    return hash;
+}
+
+struct Looked {
+    LintedFile file = {};
+    Fingerprint print = {};
+
+    void take(yl::LintReport report) {
+        file.role = report.role;
+        file.found = std::move(report.found);
+    }
+};
+
+yl::Status look_at_picture(const std::string& path, const yl::LintOptions& options,
+                           Looked& looked) {
+    YL_TRY(const yl::Picture picture, yl::read_picture(path, {.files = files_for(path)}));
+    const yl::ConstImageView image = picture.image.view();
+    looked.print = {{.format = image.format, .width = image.width, .height = image.height},
+                    hash_of(image)};
+    YL_TRY(yl::LintReport report, yl::lint(picture, options));
+    looked.take(std::move(report));
+    for (yl::Finding& finding : yl::check_picture_info(picture.info, looked.file.role))
+        looked.file.found.push_back({std::move(finding)});
+    return {};
+}
+
+yl::Status look_at_texture(const std::string& path, const yl::LintOptions& options,
+                           Looked& looked) {
+    YL_TRY(const yl::TextureFile file,
+           yl::read_texture(path, {.forgiving = true, .files = files_for(path)}));
+    looked.print = {file.texture.shape(), hash_of(file.texture.level(0))};
+    YL_TRY(yl::LintReport report, yl::lint(file.texture, options));
+    looked.take(std::move(report));
+    for (yl::Finding& finding : file_findings(file.info))
+        looked.file.found.push_back({std::move(finding)});
+    return {};
+}
+
+Looked look_at(const std::string& path, const yl::LintOptions& options) {
+    Looked looked;
+    looked.file.path = path;
+    const auto kind = file_kind(path);
+    const yl::Status status = !kind ? yl::Status(tl::unexpected(kind.error()))
+                              : *kind == FileKind::picture ? look_at_picture(path, options, looked)
+                                                           : look_at_texture(path, options, looked);
+    if (!status)
+        looked.file.error = status.error();
+    return looked;
+}
+
+void find_equals(std::vector<Looked>& all) {
+    std::map<decltype(Fingerprint{}.key()), std::string> first;
+    for (Looked& one : all) {
+        if (one.file.error)
+            continue;
+        const auto [place, is_new] = first.emplace(one.print.key(), one.file.path);
+        if (!is_new)
+            one.file.found.push_back(
+                {{"same-as-another", fmt::format("it has the same texels as {}", place->second),
+                  "use one of them", yl::FindingLevel::hint}});
+    }
+}
+
+}  // namespace
+
+yl::Result<std::vector<std::string>> files_below(const std::vector<std::string>& paths) {
+    std::vector<std::string> files;
+    for (const std::string& path : paths) {
+        std::error_code error;
+        if (!fs::is_directory(path, error)) {
+            files.push_back(path);
+            continue;
+        }
+        std::vector<std::string> found;
+        for (fs::recursive_directory_iterator at(path, error), end; !error && at != end;
+             at.increment(error))
+            if (at->is_regular_file() && file_kind(at->path().string()))
+                found.push_back(at->path().string());
+        if (error)
+            return yl::fail_at({yl::ErrorKind::io, "cannot list: " + error.message()}, path);
+        if (found.empty())
+            return yl::fail_at(
+                {yl::ErrorKind::missing, "there is no picture and no texture file in it"}, path);
+        std::ranges::sort(found);
+        std::ranges::move(found, std::back_inserter(files));
+    }
+    return files;
+}
+
+std::vector<LintedFile> lint_files(const std::vector<std::string>& files,
+                                   const LintRequest& request) {
+    std::vector<Looked> all(files.size());
+    tbb::parallel_for(std::size_t{0}, files.size(),
+                      [&](std::size_t i) { all[i] = look_at(files[i], request.options); });
+    find_equals(all);
+    std::vector<LintedFile> results;
+    for (Looked& one : all)
+        results.push_back(std::move(one.file));
+    return results;
+}
+
+}  // namespace ylat

@@ -1,0 +1,28 @@
+// Many files looked at for `ylat lint`, at the same time.
+#pragma once
+
+#include "session.hpp"
+
+namespace ylat {
+
+struct LintRequest {
+    yl::LintOptions options = {};
+};
+
+struct LintedFile {
+    std::string path = {};
+    yl::Role role = yl::Role::color;  ///< that it was looked at in
+    std::vector<yl::Evidence> found = {};
+    std::optional<yl::Error> error = {};
+};
+
+/// Files as they are; of folders all pictures and texture files below, in order. Fails for a folder
+/// that cannot be read or holds none.
+[[nodiscard]] yl::Result<std::vector<std::string>> files_below(
+    const std::vector<std::string>& paths);
+
+/// In the order of the files. Equal textures among them are findings.
+[[nodiscard]] std::vector<LintedFile> lint_files(const std::vector<std::string>& files,
+                                                 const LintRequest& request);
+
+}  // namespace ylat
