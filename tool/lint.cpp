@@ -14,6 +14,18 @@
 namespace ylat {
 namespace {
 
+/// As a shell takes it.
+std::string quoted(const std::string& path) {
+    constexpr std::string_view plain =
+        "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789/._-+,";
+    if (path.find_first_not_of(plain) == std::string::npos)
+        return path;
+    std::string text = "'";
+    for (const char letter : path)
+        text += letter == '\'' ? "'\\''" : std::string(1, letter);
+    return text + "'";
+}
+
 std::string_view name_of(yl::FindingLevel level) {
     return level == yl::FindingLevel::hint ? "hint" : "warning";
 }
@@ -67,6 +79,29 @@ class Verdicts {
     std::optional<yl::FindingLevel> least_ = {};
 };
 
+/// What mends a finding; {} is the file.
+constexpr std::pair<std::string_view, std::string_view> commands[] = {
+    {"bits-unused", "ylat rework {} --bits 8 -o OUT.png"},
+    {"channels-unused", "ylat rework {} --channels r -o OUT.png"},
+    {"coverage-lost", "ylat bake {} --coverage 0.5 --alpha coverage -o OUT.ktx2"},
+    {"cube-faces-shuffled",
+     "ylat unpack {} --level 0 -o FACES/ && ylat cube FACES/* --reorder -o OUT.ktx2"},
+    {"green-inverted", "ylat rework {} --invert g -o OUT.png"},
+    {"hidden-colors-bleed", "ylat rework {} --bleed -o OUT.png"},
+    {"looks-premultiplied", "ylat rework {} --unpremultiply -o OUT.png"},
+    {"no-detail", "ylat rework {} --resize 50% -o OUT.png"},
+    {"normals-not-unit", "ylat bake {} --role normal -o OUT.ktx2"},
+    {"seam-where-it-repeats", "ylat rework {} --tile 0.2 -o OUT.png"},
+};
+
+/// Empty where no command alone does it.
+std::string command_for(const yl::Finding& finding, const std::string& path) {
+    const auto known = std::ranges::find(commands, std::string_view(finding.code),
+                                         &std::pair<std::string_view, std::string_view>::first);
+    return known != std::end(commands) ? fmt::format(fmt::runtime(known->second), quoted(path))
+                                       : "";
+}
+
 std::string explanation(const yl::FindingInfo& info) {
     return fmt::format("{} ({})\n{}\n{}\n{}", std::string_view(info.code), name_of(info.level),
                        row_text("seen", info.seen), row_text("judged by", info.basis),
@@ -87,7 +122,6 @@ struct Lint {
     bool hints = false;
     std::string role = {}, sampler = {}, device = {}, explained = {};
     std::vector<std::string> denied = {}, allowed = {};
-    std::shared_ptr<Command> command = {};
 
     yl::Result<Exit> run() const {
         if (!explained.empty())
@@ -149,11 +183,13 @@ struct Lint {
                 is_denied = is_denied || verdicts.denies(found.finding);
                 if (shows_hints(verdicts) || found.finding.level != yl::FindingLevel::hint)
                     say(file, found);
-                list.push_back(found_json(found));
+                list.push_back(found_json(found, file.path));
             }
             files.push_back(
                 {{"input", file.path}, {"role", yl::info(file.role).name}, {"findings", list}});
         }
+        if (session.has_printed())
+            session.say("");
         const bool hides = counts[1] > 0 && !shows_hints(verdicts);
         session.say(fmt::format("{}: {}, {}{}{}", count_text(results.size(), "file"),
                                 count_text(counts[0], "warning"), count_text(counts[1], "hint"),
@@ -175,14 +211,18 @@ struct Lint {
 
     void say(const LintedFile& file, const yl::Evidence& found) const {
         const std::string place = found.place.empty() ? "" : ", " + found.place;
+        if (session.has_printed())
+            session.say("");
         session.say(fmt::format("{}{}: {}: {} [{}]", file.path, place, name_of(found.finding.level),
                                 found.finding.problem, std::string_view(found.finding.code)));
         if (const yl::FindingInfo* info = yl::find_finding(found.finding.code))
             session.say(row_text("seen", info->seen));
         session.say(row_text("remedy", found.finding.remedy));
+        if (const std::string mends = command_for(found.finding, file.path); !mends.empty())
+            session.say(row_text("command", mends));
     }
 
-    static Json found_json(const yl::Evidence& found) {
+    static Json found_json(const yl::Evidence& found, const std::string& path) {
         Json json = findings_json({found.finding})[0];
         json["place"] = found.place;
         if (found.limit != 0) {
@@ -191,6 +231,8 @@ struct Lint {
         }
         if (const yl::FindingInfo* info = yl::find_finding(found.finding.code))
             json["seen"] = info->seen;
+        if (const std::string mends = command_for(found.finding, path); !mends.empty())
+            json["command"] = mends;
         return json;
     }
 };

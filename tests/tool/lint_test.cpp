@@ -75,6 +75,40 @@ TEST_CASE("a finding is told with what will be seen, its number and what to do")
     CHECK(finding["seen"] == "Fine patterns grow darker from afar.");
 }
 
+TEST_CASE("the command that stands beside a finding mends it") {
+    const TemporaryFolder folder;
+    const auto path = [&](const char* name) { return folder.path(name); };
+    const std::string dawn = demo_file("dawn_left.hdr") + " " + demo_file("dawn_top.hdr") + " " +
+                             demo_file("dawn_right.hdr") + " " + demo_file("dawn_bottom.hdr") +
+                             " " + demo_file("dawn_front.hdr") + " " + demo_file("dawn_back.hdr");
+    const std::tuple<std::string, std::string, std::string> spoilt[] = {
+        {"green-inverted", path("it's green.png"),
+         "rework " + demo_file("slate_normal.png") + " --invert g -o "},
+        {"cube-faces-shuffled", path("dawn.ktx2"), "cube " + dawn + " -o "},
+        {"looks-premultiplied", path("soft.png"),
+         "rework " + demo_file("label.png") + " --resize 800% --premultiply -o "}};
+    for (const auto& [code, file, arguments] : spoilt) {
+        CAPTURE(code);
+        REQUIRE(run_ylat(arguments + "\"" + file + "\"").exit == 0);
+        const auto findings = run_json("lint \"" + file + "\"")["files"][0]["findings"];
+        const auto found =
+            std::ranges::find_if(findings, [&](const auto& one) { return one["code"] == code; });
+        REQUIRE(found != findings.end());
+        std::string command = (*found)["command"];
+        const std::string out = path(contains(command, "OUT.png") ? "mended.png" : "mended.ktx2");
+        for (const auto& [word, meant] : {std::pair<std::string, std::string>{"OUT.png", out},
+                                          {"OUT.ktx2", out},
+                                          {"FACES/", path("faces/")},
+                                          {"ylat ", "'" YLAT_PROGRAM "' --quiet "}})
+            for (auto at = command.find(word); at != std::string::npos;
+                 at = command.find(word, at + meant.size()))
+                command.replace(at, word.size(), meant);
+        CAPTURE(command);
+        REQUIRE(std::system(command.c_str()) == 0);
+        CHECK_FALSE(codes_of(run_json("lint " + out)["files"][0]).contains(code));
+    }
+}
+
 TEST_CASE("what is denied decides the exit code, what is allowed is left out") {
     const TemporaryFolder folder;
     const std::string file = made_in_gamma_space(folder);
