@@ -15,6 +15,7 @@ constexpr float code = 1.0F / 255;
 constexpr std::size_t alpha_steps = 16;
 
 struct AlphaSums {
+    double seen = 0;          ///< texels
     std::size_t partial = 0;  ///< texels that are neither clear nor opaque
     std::size_t beyond = 0;   ///< with a colour above their alpha, as premultiplied ones never are
     std::array<double, alpha_steps> brightness = {}, texels = {};  ///< by alpha
@@ -37,7 +38,9 @@ void add_pair(const float* a, const float* b, AlphaSums& sums) {
 
 AlphaSums sums_of(const Plane& plane) {
     AlphaSums sums;
-    for (std::uint32_t y = 0; y < plane.height; ++y)
+    const std::vector<std::uint32_t> rows = spread_rows(0, plane.height, 256);
+    sums.seen = static_cast<double>(rows.size()) * plane.width;
+    for (const std::uint32_t y : rows)
         for (std::uint32_t x = 0; x < plane.width; ++x) {
             const float* texel = plane.at(x, y);
             constexpr float slack = 1.5F * code;
@@ -82,8 +85,7 @@ double left_by_proportion(const AlphaSums& sums) {
 }
 
 void check_meaning(const Subject& subject, const AlphaSums& sums, Found& found) {
-    const auto texels = static_cast<double>(subject.top().texels());
-    const double beyond = static_cast<double>(sums.beyond) / texels;
+    const double beyond = static_cast<double>(sums.beyond) / sums.seen;
     constexpr double few = 0.001, enough = 0.01;
     if (subject.alpha == AlphaMode::premultiplied && beyond > few) {
         found.push_back({{"not-premultiplied",
@@ -97,7 +99,8 @@ void check_meaning(const Subject& subject, const AlphaSums& sums, Found& found) 
         return;
     }
     constexpr std::size_t fewest = 200;  // of a small picture's edges anything can be said
-    const double partial = sums.partial < fewest ? 0 : static_cast<double>(sums.partial) / texels;
+    const double partial =
+        sums.partial < fewest ? 0 : static_cast<double>(sums.partial) / sums.seen;
     constexpr double clearly = 0.35;
     const double left = left_by_proportion(sums);
     if (subject.alpha == AlphaMode::straight && beyond <= few && partial > enough && left < clearly)
@@ -113,10 +116,9 @@ void check_meaning(const Subject& subject, const AlphaSums& sums, Found& found) 
 }
 
 void check_bleeding(const Subject& subject, const AlphaSums& sums, Found& found) {
-    const auto texels = static_cast<double>(subject.top().texels());
     constexpr double fewest_edges = 0.001, limit = 0.2;
     const double edges = static_cast<double>(sums.edges);
-    if (subject.alpha != AlphaMode::straight || edges < fewest_edges * texels)
+    if (subject.alpha != AlphaMode::straight || edges < fewest_edges * sums.seen)
         return;
     const double off = sums.bleeding / edges;
     if (off > limit)

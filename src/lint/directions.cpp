@@ -43,7 +43,8 @@ void check_green(const Subject& subject, bool has_z, Found& found) {
     if (std::min(top.width, top.height) < least_side)
         return;
     double up = 0, down = 0, steepness = 0;
-    for (std::uint32_t y = 1; y + 1 < top.height; ++y)
+    const std::vector<std::uint32_t> rows = spread_rows(1, top.height - 1);
+    for (const std::uint32_t y : rows)
         for (std::uint32_t x = 1; x + 1 < top.width; ++x) {
             const double twist =
                 slope_at(top, x, y + 1, has_z).across - slope_at(top, x, y - 1, has_z).across;
@@ -53,7 +54,7 @@ void check_green(const Subject& subject, bool has_z, Found& found) {
             down += (twist + turn) * (twist + turn);
             steepness += twist * twist + turn * turn;
         }
-    const double texels = static_cast<double>(top.texels());
+    const double texels = static_cast<double>(rows.size()) * top.width;
     constexpr double least_steepness = 1e-4;  // rounding to 8 bits alone gives 4e-5
     if (steepness / texels < least_steepness || down == 0)
         return;

@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include <yl/format.hpp>
@@ -20,7 +21,7 @@ struct LevelSums {
     double from_linear = 0;   ///< squares of the difference from the mean of linear light
     double shift = 0;         ///< squares of the difference between the means of light and codes
     double along_shift = 0;   ///< of the level's difference from the mean of codes, along that
-    double spread = 0;        ///< squares of the differences of its texels from their mean
+    double lost = 0;          ///< root of the mean square of the detail that it loses
     double own_spread = 0;    ///< of the level's own texels from theirs
     double above_spread = 0;  ///< of the means from theirs
 
@@ -64,67 +65,84 @@ class Curve {
     Table encoded_ = {}, decoded_ = {};
 };
 
-const Curve& curve() {
+const Curve& srgb_curve() {
     static const Curve made;
     return made;
-}
-
-Plane in_light(const Plane& plane) {
-    Plane light = plane;
-    for (std::size_t i = 0; i < light.rgba.size(); ++i)
-        if (i % 4 != 3)
-            light.rgba[i] = curve().decode(light.rgba[i]);
-    return light;
 }
 
 double variance(double sum, double squares, double count) {
     return count > 0 ? std::max(0.0, squares / count - (sum / count) * (sum / count)) : 0;
 }
 
-/// `codes` and `light` are the means of the stored numbers and of linear light of the level above.
-LevelSums compare(const Plane& level, const Plane& codes, const Plane& light, bool is_srgb,
-                  bool alpha_weighs) {
+/// The means of the texels that a texel covers, of their stored numbers and of their light.
+struct Means {
+    std::array<float, 4> codes = {}, light = {};
+};
+
+/// The texels of the level above that one texel covers: 2 x 2, or 3 along odd sides.
+struct Covered {
+    std::uint32_t begin, end;
+
+    Covered(std::uint32_t i, std::uint32_t from, std::uint32_t to)
+        : begin(static_cast<std::uint32_t>(std::uint64_t{i} * from / to)),
+          end(static_cast<std::uint32_t>((std::uint64_t{i + 1} * from + to - 1) / to)) {}
+};
+
+Means means_of(const Plane& above, Covered across, Covered down, const Curve* decoder) {
+    Means means;
+    for (std::uint32_t v = down.begin; v < down.end; ++v)
+        for (std::uint32_t u = across.begin; u < across.end; ++u)
+            for (std::size_t c = 0; c < 4; ++c) {
+                const float stored = above.at(u, v)[c];
+                means.codes[c] += stored;
+                means.light[c] += decoder != nullptr && c < 3 ? decoder->decode(stored) : stored;
+            }
+    const float share =
+        1.0F / static_cast<float>((across.end - across.begin) * (down.end - down.begin));
+    for (std::size_t c = 0; c < 4; ++c) {
+        means.codes[c] *= share;
+        means.light[c] *= share;
+    }
+    return means;
+}
+
+/// Compares rows of a level with what the level above makes them.
+LevelSums compare(const Plane& level, const Plane& above, bool is_srgb, bool alpha_weighs) {
     LevelSums sums;
-    double own = 0, own_squares = 0, above = 0, above_squares = 0;
+    const Curve* curve = is_srgb ? &srgb_curve() : nullptr;
+    double own = 0, own_squares = 0, mean = 0, mean_squares = 0, covered = 0;
     constexpr float opaque = 0.999F;  // others are weighed by alpha, which the mean here is not
-    for (std::size_t i = 0; i < level.rgba.size(); i += 4) {
-        if (alpha_weighs && codes.rgba[i + 3] < opaque)
-            continue;
-        for (std::size_t c = 0; c < 3; ++c) {
-            const float stored = level.rgba[i + c];
-            const float by_codes = codes.rgba[i + c];
-            const float by_light = is_srgb ? curve().encode(light.rgba[i + c]) : by_codes;
-            const auto shift = static_cast<double>(by_light - by_codes);
-            const auto off = static_cast<double>(stored - by_light);
-            sums.texels += 1;
-            sums.from_linear += off * off;
-            sums.shift += shift * shift;
-            sums.along_shift += static_cast<double>(stored - by_codes) * shift;
-            own += static_cast<double>(stored);
-            own_squares += static_cast<double>(stored * stored);
-            above += static_cast<double>(by_light);
-            above_squares += static_cast<double>(by_light * by_light);
+    for (const std::uint32_t y : spread_rows(0, level.height, 64)) {
+        const Covered down(y, above.height, level.height);
+        for (std::uint32_t x = 0; x < level.width; ++x) {
+            const Covered across(x, above.width, level.width);
+            const Means means = means_of(above, across, down, curve);
+            if (alpha_weighs && means.codes[3] < opaque)
+                continue;
+            for (std::size_t c = 0; c < 3; ++c) {
+                const float stored = level.at(x, y)[c];
+                const float by_codes = means.codes[c];
+                const float by_light = curve != nullptr ? curve->encode(means.light[c]) : by_codes;
+                const auto shift = static_cast<double>(by_light - by_codes);
+                const auto off = static_cast<double>(stored - by_light);
+                sums.texels += 1;
+                sums.from_linear += off * off;
+                sums.shift += shift * shift;
+                sums.along_shift += static_cast<double>(stored - by_codes) * shift;
+                own += static_cast<double>(stored);
+                own_squares += static_cast<double>(stored * stored);
+                mean += static_cast<double>(by_light);
+                mean_squares += static_cast<double>(by_light * by_light);
+                const auto lost =
+                    static_cast<double>(above.at(across.begin, down.begin)[c] - by_codes);
+                covered += lost * lost;
+            }
         }
     }
     sums.own_spread = variance(own, own_squares, sums.texels);
-    sums.above_spread = variance(above, above_squares, sums.texels);
+    sums.above_spread = variance(mean, mean_squares, sums.texels);
+    sums.lost = sums.texels > 0 ? std::sqrt(covered / sums.texels) : 0;
     return sums;
-}
-
-/// The root of the mean square of what a level loses.
-double detail_lost(const Plane& above, const Plane& mean) {
-    double sum = 0;
-    for (std::uint32_t y = 0; y < above.height; ++y)
-        for (std::uint32_t x = 0; x < above.width; ++x) {
-            const float* texel = above.at(x, y);
-            const float* under =
-                mean.at(std::min(x / 2, mean.width - 1), std::min(y / 2, mean.height - 1));
-            for (std::size_t c = 0; c < 3; ++c) {
-                const auto off = static_cast<double>(texel[c] - under[c]);
-                sum += off * off;
-            }
-        }
-    return std::sqrt(sum / static_cast<double>(above.texels() * 3));
 }
 
 std::string place_of(const Chain& chain, std::size_t level) {
@@ -133,11 +151,11 @@ std::string place_of(const Chain& chain, std::size_t level) {
 
 /// Filters other than the mean differ from it by less than the detail that it loses: Lanczos and
 /// Kaiser by up to 0.4 of it over the demo's pictures. Other pictures differ by more.
-bool is_unrelated(const LevelSums& sums, double lost, const Subject& subject) {
+bool is_unrelated(const LevelSums& sums, const Subject& subject) {
     constexpr double times_the_detail = 1.5;
     // Roughness that its normals have widened differs on purpose.
     const double at_least = subject.role == Role::data ? 0.12 : 0.04;
-    return sums.rms() > std::max(at_least, times_the_detail * lost);
+    return sums.rms() > std::max(at_least, times_the_detail * sums.lost);
 }
 
 void check_chain(const Subject& subject, const Chain& chain, LevelSums& all, Found& found) {
@@ -148,9 +166,7 @@ void check_chain(const Subject& subject, const Chain& chain, LevelSums& all, Fou
         const Plane& level = chain.levels[i];
         if (level.texels() < fewest_texels)
             break;
-        const Plane codes = halved(above, level.width, level.height);
-        const Plane light = is_srgb ? halved(in_light(above), level.width, level.height) : Plane{};
-        const LevelSums sums = compare(level, codes, light, is_srgb, alpha_weighs);
+        const LevelSums sums = compare(level, above, is_srgb, alpha_weighs);
         if (sums.texels < fewest_texels)
             continue;
         constexpr double flat = 0.25 * code * code, lively = 25 * code * code;
@@ -165,7 +181,7 @@ void check_chain(const Subject& subject, const Chain& chain, LevelSums& all, Fou
                              std::sqrt(flat)});
             continue;
         }
-        if (is_unrelated(sums, detail_lost(above, codes), subject)) {
+        if (is_unrelated(sums, subject)) {
             found.push_back({{"level-unrelated",
                               fmt::format("level {} is no filtered version of level {}: it is off "
                                           "by {:.3f} on average",

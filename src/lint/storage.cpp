@@ -28,7 +28,7 @@ float beyond_half(const float* texel, std::ptrdiff_t step) {
 Detail detail_of(const Plane& plane) {
     const std::ptrdiff_t across = 4, down = std::ptrdiff_t{4} * plane.width;
     double fine = 0, sum = 0, squares = 0, count = 0;
-    for (std::uint32_t y = 3; y + 3 < plane.height; ++y)
+    for (const std::uint32_t y : spread_rows(3, plane.height - 3, 96))
         for (std::uint32_t x = 3; x + 3 < plane.width; ++x)
             for (std::size_t c = 0; c < 3; ++c) {
                 const float* texel = plane.at(x, y) + c;

@@ -8,6 +8,7 @@
 #include <yl/block.hpp>
 #include <yl/convert.hpp>
 #include <yl/status_macros.hpp>
+#include "measure/content.hpp"
 #include "pixel/stored_rows.hpp"
 
 namespace yl::lint_checks {
@@ -45,8 +46,10 @@ std::uint32_t bits_of(Format format) {
 
 void measure_top(Subject& subject, ConstImageView top, const Swizzle& swizzle,
                  const LintOptions& options) {
-    subject.channels = analyse_channels(top, swizzle);
-    subject.content = measure_content(top, swizzle);
+    ContentCounter counter(swizzle);
+    counter.add(top);
+    subject.channels = counter.use();
+    subject.content = counter.content();
     if (subject.sampler)
         subject.seams = measure_seams(top);
     subject.role = options.role.value_or(role_by_content(subject));
@@ -106,6 +109,15 @@ Result<Subject> subject_of(const Picture& picture, const LintOptions& options) {
         subject.role =
             guess_role(picture).role == Role::normal ? Role::color : guess_role(picture).role;
     return subject;
+}
+
+std::vector<std::uint32_t> spread_rows(std::uint32_t begin, std::uint32_t end, std::uint32_t most) {
+    std::vector<std::uint32_t> rows;
+    const std::uint32_t count = end > begin ? end - begin : 0;
+    const std::uint32_t taken = std::min(count, most);
+    for (std::uint32_t i = 0; i < taken; ++i)
+        rows.push_back(begin + static_cast<std::uint32_t>(std::uint64_t{i} * count / taken));
+    return rows;
 }
 
 Plane halved(const Plane& above, std::uint32_t width, std::uint32_t height) {

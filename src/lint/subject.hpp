@@ -63,8 +63,11 @@ void check_sampling(const Subject& subject, Found& found);
 /// Of cubes: order, joints and single bright texels. Fails where blocks cannot be decoded.
 [[nodiscard]] Status check_cube(const Texture& texture, Found& found);
 
+/// Rows from `begin` up to `end`, evenly spread: all of them where they are no more than `most`.
+[[nodiscard]] std::vector<std::uint32_t> spread_rows(std::uint32_t begin, std::uint32_t end,
+                                                     std::uint32_t most = 192);
+
 /// The level above, with each texel the mean of those that it covers: 2 x 2, or 3 along odd sides.
-/// `Each` turns a stored number into what is averaged, and back.
 [[nodiscard]] Plane halved(const Plane& above, std::uint32_t width, std::uint32_t height);
 
 /// "1 level", "3 levels".
