@@ -65,6 +65,18 @@ yl::PowerOfTwo named_power_of_two(const std::string& text) {
                              : yl::PowerOfTwo::any;
 }
 
+bool matches_pattern(std::string_view name, std::string_view pattern) {
+    if (pattern.empty())
+        return name.empty();
+    if (pattern[0] != '*')
+        return !name.empty() && (pattern[0] == '?' || pattern[0] == name[0]) &&
+               matches_pattern(name.substr(1), pattern.substr(1));
+    for (std::size_t skipped = 0; skipped <= name.size(); ++skipped)
+        if (matches_pattern(name.substr(skipped), pattern.substr(1)))
+            return true;
+    return false;
+}
+
 std::string role_names() {
     std::string names;
     for (const yl::RoleInfo& role : yl::all_roles())

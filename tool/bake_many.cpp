@@ -36,18 +36,6 @@ std::string lower_case_stem(const std::string& path) {
     return stem;
 }
 
-bool matches(std::string_view name, std::string_view pattern) {
-    if (pattern.empty())
-        return name.empty();
-    if (pattern[0] != '*')
-        return !name.empty() && (pattern[0] == '?' || pattern[0] == name[0]) &&
-               matches(name.substr(1), pattern.substr(1));
-    for (std::size_t skipped = 0; skipped <= name.size(); ++skipped)
-        if (matches(name.substr(skipped), pattern.substr(1)))
-            return true;
-    return false;
-}
-
 }  // namespace
 
 yl::Result<std::vector<RolePattern>> parse_role_patterns(const std::vector<std::string>& texts) {
@@ -71,7 +59,7 @@ std::optional<yl::Role> role_of_name(const std::string& path,
                                      const std::vector<RolePattern>& patterns) {
     const std::string name = std::filesystem::path(path).stem().string();
     for (const RolePattern& pattern : patterns)
-        if (matches(name, pattern.pattern))
+        if (matches_pattern(name, pattern.pattern))
             return pattern.role;
     const std::string stem = lower_case_stem(path);
     std::optional<yl::Role> role;

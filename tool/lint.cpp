@@ -2,7 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <map>
+#include <filesystem>
 #include <memory>
 #include <yl/status_macros.hpp>
 
@@ -10,6 +10,7 @@
 #include "describe.hpp"
 #include "inputs.hpp"
 #include "lint_files.hpp"
+#include "lint_settings.hpp"
 
 namespace ylat {
 namespace {
@@ -29,55 +30,6 @@ std::string quoted(const std::string& path) {
 std::string_view name_of(yl::FindingLevel level) {
     return level == yl::FindingLevel::hint ? "hint" : "warning";
 }
-
-/// Which findings are left out, and which make the command fail.
-class Verdicts {
- public:
-    static yl::Result<Verdicts> parse(const std::vector<std::string>& denied,
-                                      const std::vector<std::string>& allowed) {
-        Verdicts verdicts;
-        for (const std::string& word : denied) {
-            if (word == "hint" || word == "warning")
-                verdicts.least_ =
-                    word == "hint" ? yl::FindingLevel::hint : yl::FindingLevel::warning;
-            else
-                YL_CHECK(known(word, "--deny"));
-            verdicts.verdict_[word] = true;
-        }
-        for (const std::string& code : allowed) {
-            YL_CHECK(known(code, "--allow"));
-            if (verdicts.verdict_.contains(code))
-                return yl::fail_at({yl::ErrorKind::usage, "it is denied and allowed"}, code);
-            verdicts.verdict_[code] = false;
-        }
-        return verdicts;
-    }
-
-    [[nodiscard]] bool allows(const yl::Finding& finding) const {
-        const auto found = verdict_.find(std::string(std::string_view(finding.code)));
-        return found != verdict_.end() && !found->second;
-    }
-    [[nodiscard]] bool denies(const yl::Finding& finding) const {
-        const auto found = verdict_.find(std::string(std::string_view(finding.code)));
-        if (found != verdict_.end())
-            return found->second;
-        return least_ && finding.level <= *least_;
-    }
-
-    [[nodiscard]] bool denies_hints() const { return least_ == yl::FindingLevel::hint; }
-
- private:
-    static yl::Status known(const std::string& code, const char* option) {
-        if (yl::find_finding(code) != nullptr)
-            return {};
-        return yl::fail_at(
-            {yl::ErrorKind::usage, "there is no such finding (see ylat lint --explain all)"},
-            fmt::format("{} {}", option, code));
-    }
-
-    std::map<std::string, bool> verdict_ = {};
-    std::optional<yl::FindingLevel> least_ = {};
-};
 
 /// What mends a finding; {} is the file.
 constexpr std::pair<std::string_view, std::string_view> commands[] = {
@@ -128,18 +80,63 @@ struct Lint {
             return explain();
         if (paths.empty())
             return yl::fail(yl::ErrorKind::usage, "lint: FILE is required (or --explain CODE)");
-        YL_TRY(const Verdicts verdicts, Verdicts::parse(denied, allowed));
-        LintRequest request;
-        YL_CHECK(parse_if_given(role, parse_role, request.options.role));
-        if (!sampler.empty()) {
-            YL_TRY(request.options.sampler, parse_sampler_option(sampler));
-        }
+        YL_TRY(const LintGroup given, command_line());
+        std::optional<yl::DeviceProfile> profile;
         if (!device.empty()) {
-            YL_TRY(request.options.profile, yl::find_profile(device));
+            YL_TRY(profile, yl::find_profile(device));
         }
         YL_TRY(const std::vector<std::string> files, files_below(paths));
-        const std::vector<LintedFile> results = lint_files(files, request);
-        return report(results, verdicts);
+        std::vector<LintJob> jobs;
+        std::vector<LintVerdicts> verdicts;
+        LintSettingsFinder finder;
+        for (const std::string& file : files) {
+            YL_TRY(const auto settings, finder.of(file));
+            jobs.push_back({file, {.profile = profile}});
+            verdicts.emplace_back();
+            if (settings != nullptr)
+                for (const LintGroup& group : settings->groups)
+                    if (group.names.empty() || matches_pattern(file_name(file), group.names))
+                        apply(group, jobs.back().options, verdicts.back());
+            apply(given, jobs.back().options, verdicts.back());
+        }
+        return report(lint_files(jobs), verdicts);
+    }
+
+    /// What the command line says, which goes before what files say.
+    yl::Result<LintGroup> command_line() const {
+        LintGroup given{.denied = denied, .allowed = allowed};
+        YL_CHECK(parse_if_given(role, parse_role, given.role));
+        YL_CHECK(parse_if_given(sampler, parse_sampler_option, given.sampler));
+        YL_CHECK(check_codes(denied, "--deny", true));
+        YL_CHECK(check_codes(allowed, "--allow", false));
+        for (const std::string& code : allowed)
+            if (std::ranges::find(denied, code) != denied.end())
+                return yl::fail_at({yl::ErrorKind::usage, "it is denied and allowed"}, code);
+        return given;
+    }
+
+    static yl::Status check_codes(const std::vector<std::string>& codes, const char* option,
+                                  bool takes_levels) {
+        for (const std::string& code : codes) {
+            const bool is_level = takes_levels && (code == "warning" || code == "hint");
+            if (!is_level && yl::find_finding(code) == nullptr)
+                return yl::fail_at({yl::ErrorKind::usage,
+                                    "there is no such finding (see ylat lint --explain all)"},
+                                   fmt::format("{} {}", option, code));
+        }
+        return {};
+    }
+
+    static std::string file_name(const std::string& path) {
+        return std::filesystem::path(path).filename().string();
+    }
+
+    static void apply(const LintGroup& group, yl::LintOptions& options, LintVerdicts& verdicts) {
+        if (group.role)
+            options.role = group.role;
+        if (group.sampler)
+            options.sampler = group.sampler;
+        verdicts.add(group.denied, group.allowed);
     }
 
     yl::Result<Exit> explain() const {
@@ -160,13 +157,15 @@ struct Lint {
     }
 
     yl::Result<Exit> report(const std::vector<LintedFile>& results,
-                            const Verdicts& verdicts) const {
+                            const std::vector<LintVerdicts>& verdicts) const {
         std::array<std::size_t, 2> counts{};
         std::size_t broken = 0;
         bool is_denied = false;
         std::optional<yl::Error> failure;
         Json files = Json::array();
-        for (const LintedFile& file : results) {
+        bool hides = false;
+        for (std::size_t i = 0; i < results.size(); ++i) {
+            const LintedFile& file = results[i];
             if (file.error) {
                 ++broken;
                 if (failure && !session.json)
@@ -177,12 +176,15 @@ struct Lint {
             }
             Json list = Json::array();
             for (const yl::Evidence& found : file.found) {
-                if (verdicts.allows(found.finding))
+                if (verdicts[i].allows(found.finding))
                     continue;
                 ++counts[found.finding.level == yl::FindingLevel::hint ? 1 : 0];
-                is_denied = is_denied || verdicts.denies(found.finding);
-                if (shows_hints(verdicts) || found.finding.level != yl::FindingLevel::hint)
+                is_denied = is_denied || verdicts[i].denies(found.finding);
+                if (hints || verdicts[i].denies(found.finding) ||
+                    found.finding.level != yl::FindingLevel::hint)
                     say(file, found);
+                else
+                    hides = true;
                 list.push_back(found_json(found, file.path));
             }
             files.push_back(
@@ -190,7 +192,6 @@ struct Lint {
         }
         if (session.has_printed())
             session.say("");
-        const bool hides = counts[1] > 0 && !shows_hints(verdicts);
         session.say(fmt::format("{}: {}, {}{}{}", count_text(results.size(), "file"),
                                 count_text(counts[0], "warning"), count_text(counts[1], "hint"),
                                 hides ? " (--hints lists them)" : "",
@@ -203,10 +204,6 @@ struct Lint {
         if (failure)
             return tl::unexpected(*failure);
         return is_denied || (session.strict && counts[0] > 0) ? Exit::findings : Exit::done;
-    }
-
-    [[nodiscard]] bool shows_hints(const Verdicts& verdicts) const {
-        return hints || verdicts.denies_hints();
     }
 
     void say(const LintedFile& file, const yl::Evidence& found) const {

@@ -134,11 +134,10 @@ yl::Result<std::vector<std::string>> files_below(const std::vector<std::string>&
     return files;
 }
 
-std::vector<LintedFile> lint_files(const std::vector<std::string>& files,
-                                   const LintRequest& request) {
-    std::vector<Looked> all(files.size());
-    tbb::parallel_for(std::size_t{0}, files.size(),
-                      [&](std::size_t i) { all[i] = look_at(files[i], request.options); });
+std::vector<LintedFile> lint_files(const std::vector<LintJob>& jobs) {
+    std::vector<Looked> all(jobs.size());
+    tbb::parallel_for(std::size_t{0}, jobs.size(),
+                      [&](std::size_t i) { all[i] = look_at(jobs[i].path, jobs[i].options); });
     find_equals(all);
     std::vector<LintedFile> results;
     for (Looked& one : all)

@@ -5,7 +5,8 @@
 
 namespace ylat {
 
-struct LintRequest {
+struct LintJob {
+    std::string path = {};
     yl::LintOptions options = {};
 };
 
@@ -21,8 +22,7 @@ struct LintedFile {
 [[nodiscard]] yl::Result<std::vector<std::string>> files_below(
     const std::vector<std::string>& paths);
 
-/// In the order of the files. Equal textures among them are findings.
-[[nodiscard]] std::vector<LintedFile> lint_files(const std::vector<std::string>& files,
-                                                 const LintRequest& request);
+/// In the order of the jobs. Equal textures among them are findings.
+[[nodiscard]] std::vector<LintedFile> lint_files(const std::vector<LintJob>& jobs);
 
 }  // namespace ylat

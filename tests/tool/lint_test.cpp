@@ -147,6 +147,48 @@ TEST_CASE("folders are looked through; equal textures and broken files are named
     CHECK(run_ylat("lint " + folder.path("nowhere.png")).exit == 4);
 }
 
+TEST_CASE("a file beside the textures says how they are looked at") {
+    const TemporaryFolder folder;
+    std::filesystem::create_directories(folder.path("walls/old"));
+    const std::string normal = folder.path("walls/old/brick_nm.png"),
+                      settings = folder.path("walls/.ylat-lint.toml");
+    REQUIRE(run_ylat("rework " + demo_file("slate_normal.png") + " --invert g -o " + normal).exit ==
+            0);
+    std::filesystem::copy(demo_file("slate.png"), folder.path("walls/brick_nm.png"));
+    const auto write = [&](const std::string& text) { std::ofstream(settings) << text; };
+    CHECK(run_ylat("lint " + folder.path("walls")).exit == 0);
+    write("deny = [\"green-inverted\"]\n[[files]]\nnames = \"*_nm.png\"\nrole = \"normal\"\n");
+    const auto denied = run_json("lint " + folder.path("walls"), 1);
+    CHECK(denied["files"][0]["role"] == "normal");
+    CHECK(codes_of(denied["files"][0]).contains("no-normals"));
+    CHECK(codes_of(denied["files"][1]).contains("green-inverted"));
+    // The nearest file counts; the command line goes before it.
+    std::ofstream(folder.path("walls/old/.ylat-lint.toml")) << "allow = [\"green-inverted\"]\n";
+    CHECK_FALSE(codes_of(run_json("lint " + normal)["files"][0]).contains("green-inverted"));
+    CHECK(run_ylat("lint " + normal + " --deny green-inverted").exit == 1);
+    CHECK(run_json("lint " + folder.path("walls/brick_nm.png") +
+                   " --role color")["files"][0]["role"] == "color");
+    for (const auto& [text, where, what] :
+         {std::tuple{"denny = []", ":1:1", "did you mean 'deny'?"},
+          std::tuple{"deny = \"warning\"", ":1:8", "'deny' is a list"},
+          std::tuple{"allow = [\"no-mips\", \"nonsense\"]", ":1:21",
+                     "there is no finding 'nonsense'"},
+          std::tuple{"role = 3", ":1:8", "'role' is a text"},
+          std::tuple{"\nrole = \"hat\"", ":2:8", "hat"},
+          std::tuple{"[[files]]\nrole = \"normal\"", ":1:1", "needs 'names'"},
+          std::tuple{"[files]\nnames = \"a\"", ":1:", "[[files]]"},
+          std::tuple{"[[files]]\nname = \"a\"", ":2:1", "did you mean 'names'?"},
+          std::tuple{"deny = [", ":1:", ""}}) {
+        CAPTURE(text);
+        write(text);
+        const auto outcome = run_ylat("lint " + folder.path("walls/brick_nm.png"));
+        CAPTURE(outcome.err);
+        CHECK(outcome.exit == 2);
+        CHECK(contains(outcome.err, settings + where));
+        CHECK(contains(outcome.err, what));
+    }
+}
+
 TEST_CASE("options tell how a texture is used") {
     const TemporaryFolder folder;
     const std::string file = folder.path("ramp.ktx2");

@@ -2,7 +2,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 import { readdirSync, readFileSync, statSync } from "node:fs";
-import { Library, LatticeError } from "../dist/index.js";
+import { Library, LatticeError, Model } from "../dist/index.js";
 import { root } from "./twin.mjs";
 
 const wasm = (name) => readFileSync(new URL(`../dist/${name}.wasm`, import.meta.url));
@@ -70,6 +70,23 @@ test("the module that bakes: pictures of the corpus, whole and damaged", async (
   assert.ok(count > 100 && refused > count, `${refused} of ${count}`);
 });
 
+test("models of the corpus, whole and damaged", async () => {
+  const library = await Library.baking(wasm("baking"));
+  let count = 0, refused = 0, triangles = 0;
+  for (const path of [...files(`${root}fuzz/corpus/model`), `${root}demo/data/planter.glb`])
+    for (const bytes of damaged(readFileSync(path), ++count))
+      refused += expectsAnError(() => {
+        const model = Model.read(library, Uint8Array.from(bytes), {}, "file:///nowhere/");
+        try {
+          for (const { indices } of model.geometry().primitives) triangles += indices.length / 3;
+          model.textures.forEach(({ image }, texture) => image === null || expectsAnError(() => model.source(texture)));
+        } finally {
+          model.free();
+        }
+      });
+  assert.ok(count > 2 && refused > 4 * count && triangles > 1000, `${refused} of ${count}, ${triangles} triangles`);
+});
+
 test("requests that make no sense are refused", async () => {
   const library = await Library.baking(wasm("baking"));
   const { module } = library;
@@ -77,6 +94,8 @@ test("requests that make no sense are refused", async () => {
     ["no such call", {}], ["describe", {}], ["describe", { texture: 99 }], ["describe", { texture: -1 }], ["describe", { texture: "one" }],
     ["read_texture", {}], ["read_texture", { bytes: [0] }], ["sampler", { sampler: 3 }], ["bake", { picture: 1 }], ["cube", { pictures: [] }],
     ["profile", { base: "toaster" }], ["draw", { texture: 1, scene: "moon" }], ["free", {}],
+    ["open_model", {}], ["open_model", { bytes: [8, 4], files: "all" }], ["model_image", { model: 1, image: 0 }], ["model_primitives", { model: 1 }],
+    ["placeholder", { role: "color", kind: "sphere" }], ["without_top_levels", { texture: 1, levels: 1 }], ["plan_upload", { profile: 1 }],
   ])
     assert.throws(() => module.call(call, request), (error) => error instanceof LatticeError && error.kind !== "memory", call);
   const { picture } = module.callWith("picture_of_pixels", new Uint8Array(16), { width: 2, height: 2 });

@@ -112,3 +112,39 @@ test("formats, samplers, plans and profiles: the same words as natively", async 
     }
   });
 });
+
+test("a model: the same bindings, images and triangles as natively", async () => {
+  await withSides("baking", async (sides) => {
+    const models = await both(sides, "open_model", [{}, {}], demo("planter.glb"));
+    const [{ images, materials, textures, missing }] = models;
+    assert.equal(materials.length, 5);
+    assert.equal(textures.length, 8);
+    assert.ok(missing.includes("slate.png"));
+    for (let image = 0; image < images.length; ++image)
+      if (images[image].source !== "file") await both(sides, "model_image", numbered(models, "model", { image }));
+    const made = await both(sides, "model_primitives", numbered(models, "model"));
+    for (const [i, { vertex_count: count }] of made[0].primitives.entries()) {
+      assert.ok(count > 3);
+      for (const part of ["vertices", "indices"]) await both(sides, "bytes", made.map(({ primitives }) => ({ object: primitives[i][part] })));
+    }
+    await free(sides, models, "model");
+  });
+});
+
+test("placeholders, and textures without their top levels: the same as natively", async () => {
+  await withSides("baking", async (sides) => {
+    for (const role of ["color", "normal", "mask"])
+      for (const kind of ["2D", "2D array", "cube", "cube array", "3D", "1D"])
+        for (const has_failed of [false, true]) {
+          const texel = await both(sides, "placeholder", Array(2).fill({ role, kind, has_failed }));
+          assert.equal(texel[0].shape.width, 1);
+          await compareTexture(sides, texel);
+          await free(sides, texel, "texture");
+        }
+    const read = await both(sides, "read_picture", [{}, {}], demo("slate.png"));
+    const baked = await both(sides, "bake", numbered(read, "picture"));
+    const rest = await both(sides, "without_top_levels", numbered(baked, "texture", { levels: 3 }));
+    assert.equal(rest[0].shape.width, baked[0].shape.width >> 3);
+    await compareTexture(sides, rest);
+  });
+});

@@ -1,0 +1,156 @@
+#include "lint_settings.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#define TOML_EXCEPTIONS 0
+#include <toml++/toml.h>
+
+#include <algorithm>
+#include <filesystem>
+#include <yl/status_macros.hpp>
+
+#include "arguments.hpp"
+
+namespace ylat {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr std::string_view file_name = ".ylat-lint.toml";
+constexpr std::string_view keys_of_all[] = {"allow", "deny", "role", "sampler", "files"};
+constexpr std::string_view keys_of_group[] = {"names", "allow", "deny", "role", "sampler"};
+
+/// How many letters have to be put in, left out or changed (Levenshtein).
+std::size_t distance(std::string_view a, std::string_view b) {
+    std::vector<std::size_t> row(b.size() + 1);
+    for (std::size_t j = 0; j <= b.size(); ++j)
+        row[j] = j;
+    for (std::size_t i = 0; i < a.size(); ++i) {
+        std::size_t diagonal = std::exchange(row[0], i + 1);
+        for (std::size_t j = 0; j < b.size(); ++j) {
+            const std::size_t changed = diagonal + (a[i] == b[j] ? 0 : 1);
+            diagonal = row[j + 1];
+            row[j + 1] = std::min({changed, row[j] + 1, diagonal + 1});
+        }
+    }
+    return row.back();
+}
+
+class Reader {
+ public:
+    explicit Reader(std::string path) : path_(std::move(path)) {}
+
+    yl::Result<LintSettings> read() const {
+        const toml::parse_result parsed = toml::parse_file(path_);
+        if (!parsed)
+            return refuse(parsed.error().source(), std::string(parsed.error().description()));
+        LintSettings settings{path_, {}};
+        const toml::table& table = parsed.table();
+        YL_TRY(LintGroup all, group(table, keys_of_all));
+        settings.groups.push_back(std::move(all));
+        const toml::node* files = table.get("files");
+        if (files == nullptr)
+            return settings;
+        if (!files->is_array_of_tables())
+            return refuse(files->source(), "'files' is a list of tables: [[files]]");
+        for (const toml::node& one : *files->as_array()) {
+            YL_TRY(LintGroup next, group(*one.as_table(), keys_of_group));
+            if (next.names.empty())
+                return refuse(one.source(), "a group of files needs 'names', such as \"*_nm.*\"");
+            settings.groups.push_back(std::move(next));
+        }
+        return settings;
+    }
+
+ private:
+    [[nodiscard]] tl::unexpected<yl::Error> refuse(const toml::source_region& place,
+                                                   const std::string& what) const {
+        return yl::fail_at({yl::ErrorKind::usage, what},
+                           fmt::format("{}:{}:{}", path_, place.begin.line, place.begin.column));
+    }
+
+    yl::Result<LintGroup> group(const toml::table& table,
+                                std::span<const std::string_view> known) const {
+        LintGroup group;
+        for (const auto& [key, value] : table) {
+            if (std::ranges::find(known, key.str()) == known.end()) {
+                const auto near = std::ranges::min(
+                    known, {}, [&](std::string_view one) { return distance(one, key.str()); });
+                return refuse(key.source(), fmt::format("there is no key '{}'; did you mean '{}'?",
+                                                        key.str(), near));
+            }
+            if (key.str() != "files")
+                YL_CHECK(take(group, key.str(), value));
+        }
+        return group;
+    }
+
+    yl::Status take(LintGroup& group, std::string_view key, const toml::node& value) const {
+        if (key == "allow" || key == "deny")
+            return take_codes(key == "allow" ? group.allowed : group.denied, key, value);
+        const auto text = value.value_exact<std::string>();
+        if (!text)
+            return refuse(value.source(), fmt::format("'{}' is a text", key));
+        if (key == "names") {
+            group.names = *text;
+            return {};
+        }
+        const yl::Status status = key == "role"
+                                      ? parse_if_given(*text, parse_role, group.role)
+                                      : parse_if_given(*text, parse_sampler_option, group.sampler);
+        return status ? status : refuse(value.source(), status.error().message);
+    }
+
+    yl::Status take_codes(std::vector<std::string>& codes, std::string_view key,
+                          const toml::node& value) const {
+        const toml::array* list = value.as_array();
+        if (list == nullptr)
+            return refuse(value.source(), fmt::format("'{}' is a list of findings", key));
+        for (const toml::node& one : *list) {
+            const auto code = one.value_exact<std::string>();
+            const bool is_level = key == "deny" && (code == "warning" || code == "hint");
+            if (!code || (!is_level && yl::find_finding(*code) == nullptr))
+                return refuse(one.source(),
+                              fmt::format("there is no finding '{}' (see ylat lint --explain all)",
+                                          code.value_or("")));
+            codes.push_back(*code);
+        }
+        return {};
+    }
+
+    std::string path_;
+};
+
+}  // namespace
+
+yl::Result<LintSettings> read_lint_settings(const std::string& path) {
+    return Reader(path).read();
+}
+
+yl::Result<std::shared_ptr<const LintSettings>> LintSettingsFinder::of(const std::string& file) {
+    std::error_code error;
+    const fs::path whole = fs::absolute(file, error);
+    if (error)
+        return std::shared_ptr<const LintSettings>{};
+    return in_or_above(whole.lexically_normal().parent_path().string());
+}
+
+yl::Result<std::shared_ptr<const LintSettings>> LintSettingsFinder::in_or_above(
+    const std::string& folder) {
+    if (const auto known = by_folder_.find(folder); known != by_folder_.end())
+        return known->second;
+    std::shared_ptr<const LintSettings> settings;
+    const fs::path path = fs::path(folder) / file_name;
+    std::error_code error;
+    if (fs::is_regular_file(path, error)) {
+        YL_TRY(LintSettings read, read_lint_settings(path.string()));
+        settings = std::make_shared<const LintSettings>(std::move(read));
+    } else if (const fs::path parent = fs::path(folder).parent_path(); parent != folder) {
+        YL_TRY(settings, in_or_above(parent.string()));
+    }
+    by_folder_.emplace(folder, settings);
+    return settings;
+}
+
+}  // namespace ylat
