@@ -200,8 +200,8 @@ std::optional<Spoilt> numbers_as_colors(const Picture& picture) {
 std::optional<Spoilt> enlarged(const Picture& picture) {
     if (std::min(picture.image.width(), picture.image.height()) < 128 || contrast(picture) < 10)
         return std::nullopt;
-    auto large = resize(picture.image.view(), picture.image.width() * 4,
-                         picture.image.height() * 4, {.kernel = {.kind = Kernel::Kind::cubic}});
+    auto large = resize(picture.image.view(), picture.image.width() * 4, picture.image.height() * 4,
+                        {.kernel = {.kind = Kernel::Kind::cubic}});
     if (!large)
         return std::nullopt;
     Picture made;
