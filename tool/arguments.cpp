@@ -65,6 +65,20 @@ yl::PowerOfTwo named_power_of_two(const std::string& text) {
                              : yl::PowerOfTwo::any;
 }
 
+std::size_t letters_apart(std::string_view a, std::string_view b) {
+    std::vector<std::size_t> row(b.size() + 1);
+    std::iota(row.begin(), row.end(), std::size_t{0});
+    for (std::size_t i = 0; i < a.size(); ++i) {
+        std::size_t diagonal = std::exchange(row[0], i + 1);
+        for (std::size_t k = 0; k < b.size(); ++k) {
+            const std::size_t changed = diagonal + (a[i] == b[k] ? 0 : 1);
+            diagonal = row[k + 1];
+            row[k + 1] = std::min({changed, row[k] + 1, diagonal + 1});
+        }
+    }
+    return row.back();
+}
+
 bool matches_pattern(std::string_view name, std::string_view pattern) {
     if (pattern.empty())
         return name.empty();
@@ -92,21 +106,6 @@ yl::Result<yl::Role> parse_role(const std::string& text) {
 }
 
 namespace {
-
-/// How many letters have to be put in, taken out or changed.
-std::size_t letters_apart(std::string_view a, std::string_view b) {
-    std::vector<std::size_t> row(b.size() + 1);
-    std::iota(row.begin(), row.end(), std::size_t{0});
-    for (std::size_t i = 0; i < a.size(); ++i) {
-        std::size_t diagonal = std::exchange(row[0], i + 1);
-        for (std::size_t k = 0; k < b.size(); ++k) {
-            const std::size_t changed = diagonal + (a[i] == b[k] ? 0 : 1);
-            diagonal = row[k + 1];
-            row[k + 1] = std::min({changed, row[k] + 1, diagonal + 1});
-        }
-    }
-    return row.back();
-}
 
 /// The names that begin most like `text`.
 std::vector<std::string_view> formats_like(std::string_view text) {

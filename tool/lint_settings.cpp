@@ -21,22 +21,6 @@ constexpr std::string_view file_name = ".ylat-lint.toml";
 constexpr std::string_view keys_of_all[] = {"allow", "deny", "role", "sampler", "files"};
 constexpr std::string_view keys_of_group[] = {"names", "allow", "deny", "role", "sampler"};
 
-/// How many letters have to be put in, left out or changed (Levenshtein).
-std::size_t distance(std::string_view a, std::string_view b) {
-    std::vector<std::size_t> row(b.size() + 1);
-    for (std::size_t j = 0; j <= b.size(); ++j)
-        row[j] = j;
-    for (std::size_t i = 0; i < a.size(); ++i) {
-        std::size_t diagonal = std::exchange(row[0], i + 1);
-        for (std::size_t j = 0; j < b.size(); ++j) {
-            const std::size_t changed = diagonal + (a[i] == b[j] ? 0 : 1);
-            diagonal = row[j + 1];
-            row[j + 1] = std::min({changed, row[j] + 1, diagonal + 1});
-        }
-    }
-    return row.back();
-}
-
 class Reader {
  public:
     explicit Reader(std::string path) : path_(std::move(path)) {}
@@ -76,7 +60,7 @@ class Reader {
         for (const auto& [key, value] : table) {
             if (std::ranges::find(known, key.str()) == known.end()) {
                 const auto near = std::ranges::min(
-                    known, {}, [&](std::string_view one) { return distance(one, key.str()); });
+                    known, {}, [&](std::string_view one) { return letters_apart(one, key.str()); });
                 return refuse(key.source(), fmt::format("there is no key '{}'; did you mean '{}'?",
                                                         key.str(), near));
             }

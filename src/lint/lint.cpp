@@ -21,15 +21,18 @@ void add_rules(const Subject& subject, const LintOptions& options, Found& found)
         for (Finding& finding : findings)
             found.push_back({std::move(finding), "", 0, 0});
     };
-    if (subject.role_is_given && subject.role != Role::normal)
-        add(check_role(subject.shape.format, subject.role));
+    // A picture gets its format and levels when it is baked.
+    TextureShape shape = subject.shape;
+    if (subject.is_picture)
+        shape.levels = full_level_count(shape.width, shape.height);
+    if (subject.role_is_given && !subject.is_picture && subject.role != Role::normal)
+        add(check_role(shape.format, subject.role));
     if (options.profile)
-        add(check_on_device({.shape = subject.shape,
-                             .sampler = subject.sampler.value_or(Sampler{}),
-                             .role = options.role},
-                            *options.profile));
+        add(check_on_device(
+            {.shape = shape, .sampler = subject.sampler.value_or(Sampler{}), .role = options.role},
+            *options.profile));
     else if (subject.sampler)
-        add(check_sampler(subject.shape, *subject.sampler, LevelRange{}));
+        add(check_sampler(shape, *subject.sampler, LevelRange{}));
 }
 
 Found all_of(const Subject& subject, const LintOptions& options) {

@@ -373,6 +373,14 @@ TEST_CASE("samplers that show what the texture is not made for") {
     CHECK(find(must(lint(of_one_level(painted(16, 16, drawn)), {.sampler = nearest})),
                "linear-on-drawn-pixels") == nullptr);
     expect(must(lint(texture, {.sampler = Sampler{}})), "incomplete-chain");
+    // A picture gets its levels and its format later.
+    Picture picture;
+    picture.image = painted(128, 128, ramp);
+    const auto of_picture =
+        codes_of(must(lint(picture, {.role = Role::data, .sampler = Sampler{}})));
+    CHECK(of_picture.contains("seam-where-it-repeats"));
+    CHECK_FALSE(of_picture.contains("incomplete-chain"));
+    CHECK_FALSE(of_picture.contains("numbers-as-srgb"));
 }
 
 TEST_CASE("cubes whose faces are shuffled, of different skies, or apart in smaller levels") {
