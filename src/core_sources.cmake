@@ -1,6 +1,6 @@
 # The files of YellowLattice::core, for the build of this folder and for that of WebAssembly (web/core).
 set(yl_core_sources
-  base/buffer.cpp base/byte_source.cpp base/bytes.cpp base/descriptor.cpp base/disk_files.cpp base/error.cpp base/file.cpp base/files.cpp base/inflate_stream.cpp base/new_file.cpp base/progress.cpp base/zlib_stream.cpp
+  base/base64.cpp base/buffer.cpp base/byte_source.cpp base/bytes.cpp base/descriptor.cpp base/disk_files.cpp base/error.cpp base/file.cpp base/files.cpp base/finding.cpp base/inflate_stream.cpp base/new_file.cpp base/progress.cpp base/zlib_stream.cpp
   pixel/alpha.cpp pixel/bleed.cpp pixel/channel_packing.cpp pixel/check.cpp pixel/convert.cpp pixel/crop.cpp pixel/format.cpp pixel/image.cpp pixel/normals.cpp pixel/numeric.cpp pixel/role.cpp
   pixel/dither.cpp pixel/rows.cpp pixel/rows_simd.cpp pixel/swizzle.cpp pixel/texture.cpp pixel/texture_layers.cpp pixel/orientation.cpp pixel/seam.cpp pixel/tone.cpp pixel/channels.cpp pixel/channels_simd.cpp
   codec/animation.cpp codec/code_lengths.cpp codec/codec.cpp codec/color_conversion.cpp codec/exif.cpp codec/gamma.cpp codec/gif/gif.cpp codec/lzw.cpp codec/picture_rows.cpp codec/profile.cpp
@@ -28,7 +28,7 @@ set(yl_core_sources
   sampling/enumerant_names.cpp sampling/sampler_enumerants.cpp
   upload/device_profile.cpp upload/device_rules.cpp upload/device_texture.cpp upload/memory_blocks.cpp upload/plan.cpp upload/recording_device.cpp upload/regions.cpp upload/stand_in_memory.cpp upload/staging.cpp upload/texture_device.cpp upload/transcode.cpp upload/upload_stand_ins.cpp
   upload/placeholder.cpp upload/keeper/keeper.cpp upload/keeper/memory.cpp upload/keeper/load_queue.cpp upload/keeper/placeholders.cpp upload/keeper/reduce.cpp
-  lint/alpha.cpp lint/cubes.cpp lint/directions.cpp lint/finding_table.cpp lint/levels.cpp lint/lint.cpp lint/storage.cpp lint/subject.cpp
+  lint/alpha.cpp lint/cubes.cpp lint/directions.cpp lint/encoding.cpp lint/finding_table.cpp lint/levels.cpp lint/lint.cpp lint/packed.cpp lint/storage.cpp lint/subject.cpp
   report/canvas.cpp render/cube_scene.cpp render/draw_lit_scene.cpp render/draw_scene.cpp report/draw_difference.cpp report/lettering.cpp render/model/colors.cpp render/model/draw_model.cpp
   render/model/projection.cpp render/model/shade.cpp report/panels.cpp render/scene.cpp report/sheet.cpp report/surface_picture.cpp
 )

@@ -7,62 +7,26 @@
 #include <yl/status_macros.hpp>
 
 #include "arguments.hpp"
+#include "bound_textures.hpp"
 #include "describe.hpp"
+#include "finding_commands.hpp"
 #include "inputs.hpp"
 #include "lint_files.hpp"
+#include "lint_models.hpp"
 #include "lint_settings.hpp"
 
 namespace ylat {
 namespace {
 
-/// As a shell takes it.
-std::string quoted(const std::string& path) {
-    constexpr std::string_view plain =
-        "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789/._-+,";
-    if (path.find_first_not_of(plain) == std::string::npos)
-        return path;
-    std::string text = "'";
-    for (const char letter : path)
-        text += letter == '\'' ? "'\\''" : std::string(1, letter);
-    return text + "'";
-}
-
-std::string_view name_of(yl::FindingLevel level) {
-    return level == yl::FindingLevel::hint ? "hint" : "warning";
-}
-
-/// What mends a finding; {} is the file.
-constexpr std::pair<std::string_view, std::string_view> commands[] = {
-    {"bits-unused", "ylat rework {} --bits 8 -o OUT.png"},
-    {"channels-unused", "ylat rework {} --channels r -o OUT.png"},
-    {"coverage-lost", "ylat bake {} --coverage 0.5 --alpha coverage -o OUT.ktx2"},
-    {"cube-faces-shuffled",
-     "ylat unpack {} --level 0 -o FACES/ && ylat cube FACES/* --reorder -o OUT.ktx2"},
-    {"green-inverted", "ylat rework {} --invert g -o OUT.png"},
-    {"hidden-colors-bleed", "ylat rework {} --bleed -o OUT.png"},
-    {"looks-premultiplied", "ylat rework {} --unpremultiply -o OUT.png"},
-    {"no-detail", "ylat rework {} --resize 50% -o OUT.png"},
-    {"normals-not-unit", "ylat bake {} --role normal -o OUT.ktx2"},
-    {"seam-where-it-repeats", "ylat rework {} --tile 0.2 -o OUT.png"},
-};
-
-/// Empty where no command alone does it.
-std::string command_for(const yl::Finding& finding, const std::string& path) {
-    const auto known = std::ranges::find(commands, std::string_view(finding.code),
-                                         &std::pair<std::string_view, std::string_view>::first);
-    return known != std::end(commands) ? fmt::format(fmt::runtime(known->second), quoted(path))
-                                       : "";
-}
-
 std::string explanation(const yl::FindingInfo& info) {
-    return fmt::format("{} ({})\n{}\n{}\n{}", std::string_view(info.code), name_of(info.level),
+    return fmt::format("{} ({})\n{}\n{}\n{}", std::string_view(info.code), yl::name(info.level),
                        row_text("seen", info.seen), row_text("judged by", info.basis),
                        row_text("remedy", info.remedy));
 }
 
 Json explanation_json(const yl::FindingInfo& info) {
     return {{"code", std::string_view(info.code)},
-            {"level", name_of(info.level)},
+            {"level", yl::name(info.level)},
             {"seen", info.seen},
             {"basis", info.basis},
             {"remedy", info.remedy}};
@@ -72,7 +36,7 @@ struct Lint {
     Session& session;
     std::vector<std::string> paths = {};
     bool hints = false;
-    std::string role = {}, sampler = {}, device = {}, explained = {};
+    std::string role = {}, sampler = {}, device = {}, format = {}, explained = {};
     std::vector<std::string> denied = {}, allowed = {};
 
     yl::Result<Exit> run() const {
@@ -85,13 +49,22 @@ struct Lint {
         if (!device.empty()) {
             YL_TRY(profile, yl::find_profile(device));
         }
-        YL_TRY(const std::vector<std::string> files, files_below(paths));
+        std::optional<yl::Format> encoding;
+        if (!format.empty()) {
+            YL_TRY(encoding, parse_format(format, given.role.value_or(yl::Role::color)));
+        }
+        std::vector<std::string> models, others;
+        for (const std::string& path : paths)
+            (is_model_name(path) ? models : others).push_back(path);
+        YL_TRY(std::vector<std::string> files, files_below(others));
+        const std::size_t pictures = files.size();
+        std::ranges::move(models, std::back_inserter(files));
         std::vector<LintJob> jobs;
         std::vector<LintVerdicts> verdicts;
         LintSettingsFinder finder;
         for (const std::string& file : files) {
             YL_TRY(const auto settings, finder.of(file));
-            jobs.push_back({file, {.profile = profile}});
+            jobs.push_back({file, {.profile = profile, .format = encoding}});
             verdicts.emplace_back();
             if (settings != nullptr)
                 for (const LintGroup& group : settings->groups)
@@ -99,7 +72,15 @@ struct Lint {
                         apply(group, jobs.back().options, verdicts.back());
             apply(given, jobs.back().options, verdicts.back());
         }
-        return report(lint_files(jobs), verdicts);
+        std::vector<LintedFile> results = lint_files(std::span(jobs).first(pictures));
+        std::vector<LintVerdicts> by_result(
+            verdicts.begin(), verdicts.begin() + static_cast<std::ptrdiff_t>(pictures));
+        for (std::size_t i = pictures; i < jobs.size(); ++i)
+            for (LintedFile& file : lint_model(jobs[i])) {
+                results.push_back(std::move(file));
+                by_result.push_back(verdicts[i]);
+            }
+        return report(results, by_result);
     }
 
     /// What the command line says, which goes before what files say.
@@ -118,7 +99,7 @@ struct Lint {
     static yl::Status check_codes(const std::vector<std::string>& codes, const char* option,
                                   bool takes_levels) {
         for (const std::string& code : codes) {
-            const bool is_level = takes_levels && (code == "warning" || code == "hint");
+            const bool is_level = takes_levels && find_level(code);
             if (!is_level && yl::find_finding(code) == nullptr)
                 return yl::fail_at({yl::ErrorKind::usage,
                                     "there is no such finding (see ylat lint --explain all)"},
@@ -158,7 +139,7 @@ struct Lint {
 
     yl::Result<Exit> report(const std::vector<LintedFile>& results,
                             const std::vector<LintVerdicts>& verdicts) const {
-        std::array<std::size_t, 2> counts{};
+        std::array<std::size_t, 3> counts{};  // by level
         std::size_t broken = 0;
         bool is_denied = false;
         std::optional<yl::Error> failure;
@@ -178,7 +159,7 @@ struct Lint {
             for (const yl::Evidence& found : file.found) {
                 if (verdicts[i].allows(found.finding))
                     continue;
-                ++counts[found.finding.level == yl::FindingLevel::hint ? 1 : 0];
+                ++counts[static_cast<std::size_t>(found.finding.level)];
                 is_denied = is_denied || verdicts[i].denies(found.finding);
                 if (hints || verdicts[i].denies(found.finding) ||
                     found.finding.level != yl::FindingLevel::hint)
@@ -187,31 +168,39 @@ struct Lint {
                     hides = true;
                 list.push_back(found_json(found, file.path));
             }
-            files.push_back(
-                {{"input", file.path}, {"role", yl::info(file.role).name}, {"findings", list}});
+            Json entry = {{"input", file.path}};
+            if (!file.is_model)
+                entry["role"] = yl::info(file.role).name;
+            entry["findings"] = list;
+            files.push_back(std::move(entry));
         }
         if (session.has_printed())
             session.say("");
-        session.say(fmt::format("{}: {}, {}{}{}", count_text(results.size(), "file"),
-                                count_text(counts[0], "warning"), count_text(counts[1], "hint"),
-                                hides ? " (--hints lists them)" : "",
+        session.say(fmt::format("{}: {}, {}, {}{}{}", count_text(results.size(), "file"),
+                                count_text(counts[0], "error"), count_text(counts[1], "warning"),
+                                count_text(counts[2], "hint"), hides ? " (--hints lists them)" : "",
                                 broken > 0 ? fmt::format(", {} that cannot be read", broken) : ""));
         session.give([&] {
-            return Json{{"files", files}, {"warnings", counts[0]}, {"hints", counts[1]}};
+            return Json{{"files", files},
+                        {"errors", counts[0]},
+                        {"warnings", counts[1]},
+                        {"hints", counts[2]}};
         });
         if (failure && session.json)
             return exit_for(failure->kind);
         if (failure)
             return tl::unexpected(*failure);
-        return is_denied || (session.strict && counts[0] > 0) ? Exit::findings : Exit::done;
+        return is_denied || (session.strict && counts[0] + counts[1] > 0) ? Exit::findings
+                                                                          : Exit::done;
     }
 
     void say(const LintedFile& file, const yl::Evidence& found) const {
         const std::string place = found.place.empty() ? "" : ", " + found.place;
         if (session.has_printed())
             session.say("");
-        session.say(fmt::format("{}{}: {}: {} [{}]", file.path, place, name_of(found.finding.level),
-                                found.finding.problem, std::string_view(found.finding.code)));
+        session.say(fmt::format("{}{}: {}: {} [{}]", file.path, place,
+                                yl::name(found.finding.level), found.finding.problem,
+                                std::string_view(found.finding.code)));
         if (const yl::FindingInfo* info = yl::find_finding(found.finding.code))
             session.say(row_text("seen", info->seen));
         session.say(row_text("remedy", found.finding.remedy));
@@ -245,7 +234,7 @@ void add_lint(CLI::App& app, Session& session) {
              {"FILE",
               &lint->paths,
               "",
-              "Pictures, texture files, or folders of them",
+              "Pictures, texture files, folders of them, or models",
               {.reads_pipes = true}},
              {"--role", &lint->role, "ROLE",
               "What they are for: " + role_names() + " (by default what their texels suggest)"},
@@ -254,8 +243,11 @@ void add_lint(CLI::App& app, Session& session) {
               "file says; without either nothing is said about sampling)"},
              {"--device", &lint->device, "PROFILE",
               "The device that has to take them, as upload --plan names it"},
+             {"--as", &lint->format, "FORMAT",
+              "The format that pictures are to be stored in: with a block format a sample is "
+              "encoded, to see whether it is enough"},
              {"--hints", &lint->hints, "", "List hints as well, which are often meant"},
-             {"--deny", &lint->denied, "CODE|warning|hint",
+             {"--deny", &lint->denied, "CODE|error|warning|hint",
               "End with code 1 where this is found, or anything of this level or a worse one"},
              {"--allow", &lint->allowed, "CODE", "Leave this finding out"},
              {"--explain", &lint->explained, "CODE|all",

@@ -12,6 +12,7 @@
 
 #include "archives.hpp"
 #include "inputs.hpp"
+#include "lint_siblings.hpp"
 
 namespace ylat {
 namespace {
@@ -50,6 +51,7 @@ std::size_t hash_of(yl::ConstImageView image) {
 
 struct Looked {
     LintedFile file = {};
+    std::optional<EdgeMap> edges = {};
     Fingerprint print = {};
 
     void take(yl::LintReport report) {
@@ -64,6 +66,7 @@ yl::Status look_at_picture(const std::string& path, const yl::LintOptions& optio
     const yl::ConstImageView image = picture.image.view();
     looked.print = {{.format = image.format, .width = image.width, .height = image.height},
                     hash_of(image)};
+    looked.edges = edges_of(image);
     YL_TRY(yl::LintReport report, yl::lint(picture, options));
     looked.take(std::move(report));
     for (yl::Finding& finding : yl::check_picture_info(picture.info, looked.file.role))
@@ -108,6 +111,13 @@ void find_equals(std::vector<Looked>& all) {
     }
 }
 
+void find_turned(std::vector<Looked>& all) {
+    Siblings siblings;
+    for (Looked& one : all)
+        if (auto found = siblings.add(one.file.path, one.edges))
+            one.file.found.push_back(std::move(*found));
+}
+
 }  // namespace
 
 yl::Result<std::vector<std::string>> files_below(const std::vector<std::string>& paths) {
@@ -134,11 +144,12 @@ yl::Result<std::vector<std::string>> files_below(const std::vector<std::string>&
     return files;
 }
 
-std::vector<LintedFile> lint_files(const std::vector<LintJob>& jobs) {
+std::vector<LintedFile> lint_files(std::span<const LintJob> jobs) {
     std::vector<Looked> all(jobs.size());
     tbb::parallel_for(std::size_t{0}, jobs.size(),
                       [&](std::size_t i) { all[i] = look_at(jobs[i].path, jobs[i].options); });
     find_equals(all);
+    find_turned(all);
     std::vector<LintedFile> results;
     for (Looked& one : all)
         results.push_back(std::move(one.file));

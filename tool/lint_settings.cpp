@@ -93,7 +93,7 @@ class Reader {
             return refuse(value.source(), fmt::format("'{}' is a list of findings", key));
         for (const toml::node& one : *list) {
             const auto code = one.value_exact<std::string>();
-            const bool is_level = key == "deny" && (code == "warning" || code == "hint");
+            const bool is_level = key == "deny" && code && find_level(*code);
             if (!code || (!is_level && yl::find_finding(*code) == nullptr))
                 return refuse(one.source(),
                               fmt::format("there is no finding '{}' (see ylat lint --explain all)",
@@ -107,6 +107,14 @@ class Reader {
 };
 
 }  // namespace
+
+std::optional<yl::FindingLevel> find_level(std::string_view word) {
+    for (const auto level :
+         {yl::FindingLevel::error, yl::FindingLevel::warning, yl::FindingLevel::hint})
+        if (word == yl::name(level))
+            return level;
+    return {};
+}
 
 yl::Result<LintSettings> read_lint_settings(const std::string& path) {
     return Reader(path).read();

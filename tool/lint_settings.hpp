@@ -16,14 +16,17 @@ struct LintGroup {
     std::vector<std::string> denied = {}, allowed = {};
 };
 
+/// The level of this name; nothing for any other word.
+[[nodiscard]] std::optional<yl::FindingLevel> find_level(std::string_view word);
+
 /// Which findings are left out, and which make the command fail. What is added later decides.
 class LintVerdicts {
  public:
-    /// Codes, and among the denied ones "warning" or "hint" for a level and all that is worse.
+    /// Codes, and among the denied ones a level, which means all that is worse as well.
     void add(const std::vector<std::string>& denied, const std::vector<std::string>& allowed) {
         for (const std::string& word : denied) {
-            if (word == "hint" || word == "warning")
-                least_ = word == "hint" ? yl::FindingLevel::hint : yl::FindingLevel::warning;
+            if (const auto level = find_level(word))
+                least_ = level;
             else
                 is_denied_[word] = true;
         }

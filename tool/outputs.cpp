@@ -46,4 +46,10 @@ yl::Result<std::uint64_t> save(const std::string& output, const yl::Picture& pic
                          : size_of_file(yl::write_picture(output, picture, options), output);
 }
 
+yl::Result<std::uint64_t> save(const std::string& output, std::string_view text) {
+    const auto bytes = std::as_bytes(std::span(text));
+    YL_CHECK(output == "-" ? write_to_output(bytes) : yl::write_whole_file(output, bytes));
+    return text.size();
+}
+
 }  // namespace ylat

@@ -11,5 +11,7 @@ namespace ylat {
 [[nodiscard]] yl::Result<std::uint64_t> save(const std::string& output, yl::ConstImageView image);
 [[nodiscard]] yl::Result<std::uint64_t> save(const std::string& output, const yl::Picture& picture,
                                              const yl::WriteOptions& options);
+/// Text, such as a page.
+[[nodiscard]] yl::Result<std::uint64_t> save(const std::string& output, std::string_view text);
 
 }  // namespace ylat

@@ -41,8 +41,8 @@ void print_note(const std::string& text) {
     fmt::print(stderr, "{}\n", fmt::join(lines, "\n  "));
 }
 
-const char* level_text(yl::FindingLevel level) {
-    return level == yl::FindingLevel::hint ? "hint" : "note";
+std::string_view level_text(yl::FindingLevel level) {
+    return level == yl::FindingLevel::warning ? "note" : yl::name(level);
 }
 
 }  // namespace
@@ -130,7 +130,7 @@ void Session::complain(const yl::Error& error) const {
 
 void Session::warn(const yl::Findings& findings, const std::string& about) const {
     for (const yl::Finding& finding : findings)
-        warnings_ += finding.level == yl::FindingLevel::warning ? 1 : 0;
+        warnings_ += finding.level == yl::FindingLevel::hint ? 0 : 1;
     if (quiet || json)
         return;
     clear_progress();
@@ -179,7 +179,7 @@ Json findings_json(const yl::Findings& findings) {
     Json json = Json::array();
     for (const yl::Finding& finding : findings)
         json.push_back({{"code", std::string_view(finding.code)},
-                        {"level", finding.level == yl::FindingLevel::hint ? "hint" : "warning"},
+                        {"level", yl::name(finding.level)},
                         {"problem", finding.problem},
                         {"remedy", remedy_of(finding)}});
     return json;

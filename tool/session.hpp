@@ -86,6 +86,7 @@ void add_draw(CLI::App& app, Session& session);
 void add_diff(CLI::App& app, Session& session);
 void add_upload(CLI::App& app, Session& session);
 void add_lint(CLI::App& app, Session& session);
+void add_report(CLI::App& app, Session& session);
 void add_model(CLI::App& app, Session& session);
 void add_demo(CLI::App& app, Session& session);
 

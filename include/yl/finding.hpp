@@ -6,14 +6,19 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <yl/api.hpp>
 
 namespace yl {
 
 /// How bad it is.
 enum class FindingLevel : std::uint8_t {
-    warning,  ///< it will look wrong, or fail
-    hint,     ///< something was assumed that is usually right
+    error,    ///< it cannot be used: black, garbage, refused by the device, not there
+    warning,  ///< it will look wrong
+    hint,     ///< something was assumed that is usually right, or could be had for less
 };
+
+/// "error", "warning" or "hint".
+[[nodiscard]] YL_API std::string_view name(FindingLevel level);
 
 /// A short name for programs, such as "normal-as-color": lower-case letters, digits and dashes.
 /// Anything else does not compile.

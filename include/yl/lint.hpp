@@ -13,6 +13,7 @@
 #include <yl/api.hpp>
 #include <yl/device_profile.hpp>
 #include <yl/finding.hpp>
+#include <yl/format.hpp>
 #include <yl/picture.hpp>
 #include <yl/role.hpp>
 #include <yl/sampler.hpp>
@@ -34,6 +35,14 @@ struct FindingInfo {
 /// The kind with this code; null if there is none.
 [[nodiscard]] YL_API const FindingInfo* find_finding(std::string_view code);
 
+/// What the channels of a packed texture hold: of glTF's occlusion, roughness and metalness those are
+/// red, green and blue.
+struct PackedChannels {
+    std::optional<Channel> occlusion = {}, roughness = {}, metalness = {};
+
+    friend bool operator==(const PackedChannels&, const PackedChannels&) = default;
+};
+
 /// What is known about a texture and its use. All members are optional.
 struct LintOptions {
     /// What it is for; by default what its texels and format suggest.
@@ -43,6 +52,11 @@ struct LintOptions {
     std::optional<Sampler> sampler = {};
     /// The device that has to take it.
     std::optional<DeviceProfile> profile = {};
+    /// What each channel holds, of a texture that packs several values.
+    PackedChannels packed = {};
+    /// The block format that it is to be stored in: a sample is encoded, to see whether that is
+    /// enough for it.
+    std::optional<Format> format = {};
 };
 
 /// A finding with the number behind it.

@@ -7,6 +7,7 @@
 
 #include <array>
 #include <memory>
+#include <vector>
 #include <yl/api.hpp>
 #include <yl/cube.hpp>
 #include <yl/sampler_rules.hpp>
@@ -68,6 +69,8 @@ class YL_API TextureSampler {
     Sampler sampler_ = {};
     LevelRange range_;
     LoadRow load_ = nullptr;
+    std::vector<ConstImageView> levels_ = {};
+    std::size_t texel_bytes_ = 0;
     LevelCurve curve_ = LevelCurve::exact;
     bool complete_ = true;
 };
@@ -119,6 +122,8 @@ class YL_API CubeSampler {
     Sampler sampler_ = {};
     LevelRange range_;
     void (*load_)(const std::byte*, float*, std::size_t) = nullptr;
+    std::vector<ConstImageView> surfaces_ = {};  ///< by level and face
+    std::size_t texel_bytes_ = 0;
     LevelCurve curve_ = LevelCurve::exact;
     bool is_seamless_ = true;
     bool complete_ = true;

@@ -6,11 +6,12 @@
 #include <vector>
 
 #include "base/bytes.hpp"
+#include "base/internal.hpp"
 
 namespace yl {
 
 /// Packs `bytes` at libdeflate's level, 1 to 12. Fails only for want of memory.
-[[nodiscard]] Result<std::vector<std::byte>> pack_zlib(ByteSpan bytes, int level);
+[[nodiscard]] YL_INTERNAL Result<std::vector<std::byte>> pack_zlib(ByteSpan bytes, int level);
 
 /// Unpacks into exactly `target`. The message says what is wrong with the stream, for a caller that
 /// adds whose it is.

@@ -38,9 +38,8 @@ void add_pair(const float* a, const float* b, AlphaSums& sums) {
 
 AlphaSums sums_of(const Plane& plane) {
     AlphaSums sums;
-    const std::vector<std::uint32_t> rows = spread_rows(0, plane.height, 256);
-    sums.seen = static_cast<double>(rows.size()) * plane.width;
-    for (const std::uint32_t y : rows)
+    sums.seen = static_cast<double>(plane.texels_there());
+    for (const std::uint32_t y : plane.rows)
         for (std::uint32_t x = 0; x < plane.width; ++x) {
             const float* texel = plane.at(x, y);
             constexpr float slack = 1.5F * code;
@@ -53,7 +52,7 @@ AlphaSums sums_of(const Plane& plane) {
             sums.beyond += most(texel) > texel[3] + slack ? 1 : 0;
             if (x + 1 < plane.width)
                 add_pair(texel, plane.at(x + 1, y), sums);
-            if (y + 1 < plane.height)
+            if (y + 1 < plane.height && plane.has(y + 1))
                 add_pair(texel, plane.at(x, y + 1), sums);
         }
     return sums;

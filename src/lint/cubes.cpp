@@ -3,6 +3,7 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include <yl/block.hpp>
 #include <yl/cube.hpp>
@@ -95,7 +96,60 @@ void check_sparkle(const Texture& cube, std::uint32_t layer, Found& found) {
              limit});
 }
 
+/// The mean step between neighbouring texels, in stops of light or in codes.
+double mean_step(const Plane& plane, bool is_float) {
+    const auto value = [&](std::uint32_t x, std::uint32_t y) {
+        const float* texel = plane.at(x, y);
+        const double sum = static_cast<double>(texel[0] + texel[1] + texel[2]);
+        return is_float ? std::log2(std::max(sum, 1e-6)) : sum;
+    };
+    double sum = 0;
+    for (std::uint32_t y = 0; y + 1 < plane.height; ++y)
+        for (std::uint32_t x = 0; x + 1 < plane.width; ++x)
+            sum +=
+                std::abs(value(x + 1, y) - value(x, y)) + std::abs(value(x, y + 1) - value(x, y));
+    return sum / static_cast<double>(plane.texels());
+}
+
+/// The level as it were if it had only been made smaller.
+Plane unblurred(const Chain& chain, std::size_t level) {
+    Plane plane = chain.levels[0];
+    for (std::size_t i = 1; i <= level; ++i)
+        plane = halved(plane, chain.levels[i].width, chain.levels[i].height);
+    return plane;
+}
+
 }  // namespace
+
+void check_blur(const Subject& subject, Found& found) {
+    constexpr float rough = 0.35F;           // where the lobe is several texels wide
+    constexpr std::uint32_t least_side = 8;  // texels
+    constexpr double limit = 0.85;           // of what levels of that roughness have at most 0.6
+    for (std::size_t level = 1; level < subject.roughness.size(); ++level) {
+        if (subject.roughness[level] < rough)
+            continue;
+        double steps = 0, without = 0;
+        for (const Chain& chain : subject.chains) {
+            if (level >= chain.levels.size() || chain.levels[level].width < least_side)
+                return;
+            steps += mean_step(chain.levels[level], subject.is_float());
+            without += mean_step(unblurred(chain, level), subject.is_float());
+        }
+        constexpr double flat = 1e-3;
+        if (without < flat || steps < limit * without)
+            continue;
+        found.push_back({{"cube-levels-not-blurred",
+                          fmt::format("level {} is said to be of roughness {:.2f}, and its steps "
+                                      "from texel to texel are {:.2f} of those that the first "
+                                      "level alone would have there",
+                                      level, subject.roughness[level], steps / without),
+                          "prefilter it again"},
+                         fmt::format("level {}", level),
+                         steps / without,
+                         limit});
+        return;
+    }
+}
 
 Status check_cube(const Texture& texture, Found& found) {
     if (texture.shape().faces != 6 || texture.shape().width < 8)

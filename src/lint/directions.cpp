@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "lint/subject.hpp"
 
@@ -27,38 +28,41 @@ Slope slope_at(const Plane& plane, std::uint32_t x, std::uint32_t y, bool has_z)
     return {-n[0] / z, n[1] / z};
 }
 
-bool stores_z(const Subject& subject) {
-    const Plane& top = subject.top();
-    for (std::size_t i = 0; i < top.rgba.size(); i += 4)
-        if (top.rgba[i + 2] != top.rgba[2])
-            return true;
-    return false;
-}
-
 /// Normals of a surface are the slopes of a height, so that the slope across changes downwards as
-/// the slope down changes across (the curl is 0). With green turned over they are not.
-void check_green(const Subject& subject, bool has_z, Found& found) {
-    const Plane& top = subject.top();
+/// the slope down changes across. What is left of that, squared, for green up and down, and what the
+/// changes are by themselves; means of the texels. Nothing of what is too small or flat.
+struct Curl {
+    double up = 0, down = 0, steepness = 0;
+};
+
+std::optional<Curl> curl_of(const Plane& top, bool has_z) {
     constexpr std::uint32_t least_side = 16;
     if (std::min(top.width, top.height) < least_side)
-        return;
-    double up = 0, down = 0, steepness = 0;
-    const std::vector<std::uint32_t> rows = spread_rows(1, top.height - 1);
+        return {};
+    Curl curl;
+    const std::vector<std::uint32_t> rows = top.rows_with(1, 1, 192);
     for (const std::uint32_t y : rows)
         for (std::uint32_t x = 1; x + 1 < top.width; ++x) {
             const double twist =
                 slope_at(top, x, y + 1, has_z).across - slope_at(top, x, y - 1, has_z).across;
             const double turn =
                 slope_at(top, x + 1, y, has_z).down - slope_at(top, x - 1, y, has_z).down;
-            up += (twist - turn) * (twist - turn);
-            down += (twist + turn) * (twist + turn);
-            steepness += twist * twist + turn * turn;
+            curl.up += (twist - turn) * (twist - turn);
+            curl.down += (twist + turn) * (twist + turn);
+            curl.steepness += twist * twist + turn * turn;
         }
     const double texels = static_cast<double>(rows.size()) * top.width;
     constexpr double least_steepness = 1e-4;  // rounding to 8 bits alone gives 4e-5
-    if (steepness / texels < least_steepness || down == 0)
+    if (curl.steepness / texels < least_steepness)
+        return {};
+    return Curl{curl.up / texels, curl.down / texels, curl.steepness / texels};
+}
+
+void check_green(const Subject& subject, bool has_z, Found& found) {
+    const auto curl = curl_of(subject.top(), has_z);
+    if (!curl || curl->down == 0)
         return;
-    const double ratio = up / down;
+    const double ratio = curl->up / curl->down;
     constexpr double limit = 1.6;
     if (ratio > limit)
         found.push_back(
@@ -81,7 +85,7 @@ void check_lengths(const Subject& subject, Found& found) {
         constexpr double slack = 0.06;  // rounding to 8 bits gives 0.014, BC1's blocks up to 0.05
         off += std::abs(length - 1) > slack ? 1 : 0;
     }
-    const double share = static_cast<double>(off) / static_cast<double>(top.texels());
+    const double share = static_cast<double>(off) / static_cast<double>(top.texels_there());
     constexpr double limit = 0.03;
     if (share > limit)
         found.push_back({{"normals-not-unit",
@@ -96,11 +100,37 @@ void check_lengths(const Subject& subject, Found& found) {
 
 }  // namespace
 
+bool stores_z(const Plane& plane) {
+    for (std::size_t i = 0; i < plane.rgba.size(); i += 4)
+        if (plane.rgba[i + 2] != plane.rgba[2])
+            return true;
+    return false;
+}
+
+bool looks_like_slopes(const Plane& plane) {
+    std::array<double, 2> sum{};
+    std::size_t beyond = 0;
+    for (std::size_t i = 0; i < plane.rgba.size(); i += 4) {
+        const auto n = direction_at(&plane.rgba[i], false);
+        beyond += n[0] * n[0] + n[1] * n[1] > 1.05 ? 1 : 0;
+        sum[0] += n[0];
+        sum[1] += n[1];
+    }
+    const auto texels = static_cast<double>(plane.texels_there());
+    constexpr double leaning = 0.1;  // the slate's mean is off by 0.003
+    if (static_cast<double>(beyond) > 0.001 * texels || std::abs(sum[0]) > leaning * texels ||
+        std::abs(sum[1]) > leaning * texels)
+        return false;
+    const auto curl = curl_of(plane, false);
+    constexpr double like_a_surface = 0.6;  // numbers that know nothing of each other leave 1
+    return curl && std::min(curl->up, curl->down) < like_a_surface * curl->steepness;
+}
+
 void check_directions(const Subject& subject, Found& found) {
     if (subject.role != Role::normal || info(subject.shape.format).kind == NumericKind::snorm ||
         subject.is_float())
         return;
-    const bool has_z = stores_z(subject);
+    const bool has_z = stores_z(subject.top());
     const float fewest = 0.5F;
     if (subject.role_is_given && has_z && !subject.content.is_uniform &&
         subject.content.directions < fewest) {

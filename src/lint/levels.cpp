@@ -112,8 +112,13 @@ LevelSums compare(const Plane& level, const Plane& above, bool is_srgb, bool alp
     const Curve* curve = is_srgb ? &srgb_curve() : nullptr;
     double own = 0, own_squares = 0, mean = 0, mean_squares = 0, covered = 0;
     constexpr float opaque = 0.999F;  // others are weighed by alpha, which the mean here is not
-    for (const std::uint32_t y : spread_rows(0, level.height, 64)) {
+    // So many texels tell the ways apart that a level can be made.
+    constexpr std::size_t enough_texels = 10'000, fewest_rows = 8;
+    const std::size_t most = std::max(fewest_rows, enough_texels / level.width);
+    for (const std::uint32_t y : level.rows_with(0, 0, most)) {
         const Covered down(y, above.height, level.height);
+        if (!above.has(down.begin, down.end))
+            continue;
         for (std::uint32_t x = 0; x < level.width; ++x) {
             const Covered across(x, above.width, level.width);
             const Means means = means_of(above, across, down, curve);
@@ -241,7 +246,7 @@ void check_coverage(const Subject& subject, Found& found) {
             for (std::size_t i = 3; i < plane.rgba.size(); i += 4)
                 count += binary ? (plane.rgba[i] < 0.02F || plane.rgba[i] > 0.98F)
                                 : plane.rgba[i] >= threshold;
-            return static_cast<double>(count) / static_cast<double>(plane.texels());
+            return static_cast<double>(count) / static_cast<double>(plane.texels_there());
         };
         const double whole = share(chain.levels[0], false);
         // Only cut-outs are tested against a threshold.

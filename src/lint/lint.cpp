@@ -13,7 +13,8 @@ namespace {
 using namespace lint_checks;
 
 constexpr Check checks[] = {check_levels,  check_coverage, check_directions, check_alpha,
-                            check_storage, check_detail,   check_sampling};
+                            check_storage, check_detail,   check_sampling,   check_packed,
+                            check_grain,   check_blur};
 
 /// What the rules say without looking at texels.
 void add_rules(const Subject& subject, const LintOptions& options, Found& found) {
@@ -55,6 +56,8 @@ Result<LintReport> lint(const Texture& texture, const LintOptions& options) try 
     YL_TRY(const Subject subject, subject_of(texture, options));
     Found found = all_of(subject, options);
     YL_CHECK(check_cube(texture, found));
+    if (options.format)
+        YL_CHECK(check_encoding(subject, *options.format, found));
     return sorted(subject, std::move(found));
 } catch (const std::bad_alloc&) {
     return out_of_memory();
@@ -62,7 +65,10 @@ Result<LintReport> lint(const Texture& texture, const LintOptions& options) try 
 
 Result<LintReport> lint(const Picture& picture, const LintOptions& options) try {
     YL_TRY(const Subject subject, subject_of(picture, options));
-    return sorted(subject, all_of(subject, options));
+    Found found = all_of(subject, options);
+    if (options.format)
+        YL_CHECK(check_encoding(subject, *options.format, found));
+    return sorted(subject, std::move(found));
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }

@@ -28,7 +28,7 @@ float beyond_half(const float* texel, std::ptrdiff_t step) {
 Detail detail_of(const Plane& plane) {
     const std::ptrdiff_t across = 4, down = std::ptrdiff_t{4} * plane.width;
     double fine = 0, sum = 0, squares = 0, count = 0;
-    for (const std::uint32_t y : spread_rows(3, plane.height - 3, 96))
+    for (const std::uint32_t y : plane.rows_with(3, 3, 96))
         for (std::uint32_t x = 3; x + 3 < plane.width; ++x)
             for (std::size_t c = 0; c < 3; ++c) {
                 const float* texel = plane.at(x, y) + c;
@@ -74,6 +74,57 @@ std::size_t count_colors(const Plane& plane) {
     return colors.size();
 }
 
+/// How much the brightness varies over eighths of the sides, and in all; as shares of white.
+struct Patches {
+    double large = 0, all = 0;
+};
+
+Patches patches_of(const Plane& plane) {
+    constexpr std::uint32_t parts = 8;
+    std::array<double, parts * parts> sums{}, counts{};
+    double sum = 0, squares = 0, count = 0;
+    for (const std::uint32_t y : plane.rows)
+        for (std::uint32_t x = 0; x < plane.width; ++x) {
+            const float* texel = plane.at(x, y);
+            const auto value =
+                static_cast<double>(0.25F * texel[0] + 0.6F * texel[1] + 0.15F * texel[2]);
+            const std::size_t part = std::size_t{y} * parts / plane.height * parts +
+                                     std::size_t{x} * parts / plane.width;
+            sums[part] += value;
+            ++counts[part];
+            sum += value;
+            squares += value * value;
+            ++count;
+        }
+    double part_squares = 0;
+    const double mean = sum / count;
+    for (std::size_t i = 0; i < sums.size(); ++i)
+        part_squares += counts[i] > 0 ? std::pow(sums[i] / counts[i] - mean, 2) : 0;
+    return {std::sqrt(part_squares / (parts * parts)),
+            std::sqrt(std::max(0.0, squares / count - mean * mean))};
+}
+
+void check_repeat(const Subject& subject, Found& found) {
+    const Sampler& sampler = *subject.sampler;
+    constexpr std::uint32_t least_side = 64;
+    const Plane& top = subject.top();
+    if (sampler.wrap[0] != Wrap::repeat || sampler.wrap[1] != Wrap::repeat ||
+        subject.role != Role::color || std::min(top.width, top.height) < least_side)
+        return;
+    const Patches patches = patches_of(top);
+    constexpr double limit = 0.06, share = 0.5;
+    if (patches.large < limit || patches.large < share * patches.all)
+        return;
+    found.push_back({{"repeat-shows",
+                      fmt::format("large patches differ by {:.0f} % of white: repeated, they are "
+                                  "seen as a pattern",
+                                  100 * patches.large),
+                      "even out its large patches, or do not repeat it", FindingLevel::hint},
+                     "",
+                     patches.large,
+                     limit});
+}
+
 }  // namespace
 
 void check_storage(const Subject& subject, Found& found) {
@@ -106,16 +157,21 @@ void check_detail(const Subject& subject, Found& found) {
     constexpr double rounding = 0.35, share = 0.018;
     if (subject.is_float() || subject.content.is_uniform || subject.shape.is_3d)
         return;
-    Plane level = subject.top();
+    Plane smaller;  // once the first level has none
     std::size_t empty = 0;
     double least = 0;
-    while (std::min(level.width, level.height) >= least_side && is_even(level)) {
+    while (true) {
+        const Plane& level = empty == 0 ? subject.top() : smaller;
+        if (std::min(level.width, level.height) < least_side || !is_even(level))
+            break;
         const Detail detail = detail_of(level);
         if (detail.fine >= std::max(rounding * static_cast<double>(code), share * detail.all))
             break;
         least = detail.fine / std::max(detail.all, 1e-6);
         ++empty;
-        level = halved(level, level.width / 2, level.height / 2);
+        if (empty == 1)
+            smaller = subject.whole_top();
+        smaller = halved(smaller, smaller.width / 2, smaller.height / 2);
     }
     if (empty == 0)
         return;
@@ -158,6 +214,7 @@ void check_sampling(const Subject& subject, Found& found) {
              "",
              static_cast<double>(colors),
              static_cast<double>(drawn)});
+    check_repeat(subject, found);
     check_seam(subject.seams.across, sampler.wrap[0], "from left to right",
                "right edge to the left", found);
     check_seam(subject.seams.down, sampler.wrap[1], "from top to bottom", "bottom edge to the top",

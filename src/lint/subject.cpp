@@ -7,6 +7,7 @@
 #include <yl/bake.hpp>
 #include <yl/block.hpp>
 #include <yl/convert.hpp>
+#include <yl/environment.hpp>
 #include <yl/status_macros.hpp>
 #include "measure/content.hpp"
 #include "pixel/stored_rows.hpp"
@@ -14,17 +15,15 @@
 namespace yl::lint_checks {
 namespace {
 
-Plane plane_of(ConstImageView image, const Swizzle& swizzle) {
-    Plane plane{image.width, image.height, {}};
-    plane.rgba.resize(plane.texels() * 4);
+Plane plane_of(ConstImageView image, const Swizzle& swizzle, bool is_whole) {
+    Plane plane = plane_for(image.width, image.height, is_whole);
+    plane.rgba.resize(plane.rows.size() * image.width * 4);
     const RowCodec codec = number_codec(image.format);
-    parallel_ranges(image.height, edited_rows_at_least, [&](std::size_t begin, std::size_t end) {
-        for (std::size_t y = begin; y < end; ++y) {
-            float* row = &plane.rgba[y * image.width * 4];
-            codec.load(image.row(static_cast<std::uint32_t>(y)).data(), row, image.width);
-            apply_swizzle(swizzle, row, image.width);
-        }
-    });
+    for (std::size_t i = 0; i < plane.rows.size(); ++i) {
+        float* row = &plane.rgba[i * image.width * 4];
+        codec.load(image.row(plane.rows[i]).data(), row, image.width);
+        apply_swizzle(swizzle, row, image.width);
+    }
     return plane;
 }
 
@@ -35,6 +34,10 @@ Role role_by_content(const Subject& subject) {
     constexpr float nearly_all = 0.97F;
     if (!subject.channels.is_gray && !subject.content.is_uniform &&
         subject.content.looks_like_normals() && subject.content.directions > nearly_all)
+        return Role::normal;
+    const FormatInfo& f = info(subject.shape.format);
+    const bool has_two = f.channel_count == 2 && f.has(Channel::green) && !subject.channels.is_gray;
+    if (has_two && !subject.is_picture && looks_like_slopes(subject.top()))
         return Role::normal;
     return subject.transfer == Transfer::srgb ? Role::color : Role::data;
 }
@@ -47,13 +50,22 @@ std::uint32_t bits_of(Format format) {
 void measure_top(Subject& subject, ConstImageView top, const Swizzle& swizzle,
                  const LintOptions& options) {
     ContentCounter counter(swizzle);
-    counter.add(top);
-    subject.channels = counter.use();
+    const std::vector<std::uint32_t>& rows = subject.top().rows;
+    for (std::size_t i = 0; i < rows.size();) {
+        std::uint32_t count = 1;
+        while (i + count < rows.size() && rows[i + count] == rows[i] + count)
+            ++count;
+        counter.add({top.row(rows[i]).data(), top.format, top.width, count, top.row_stride});
+        i += count;
+    }
+    subject.channels = analyse_channels(top, swizzle);
     subject.content = counter.content();
+    subject.whole_top = [top, swizzle] { return plane_of(top, swizzle, true); };
     if (subject.sampler)
         subject.seams = measure_seams(top);
     subject.role = options.role.value_or(role_by_content(subject));
     subject.role_is_given = options.role.has_value();
+    subject.packed = options.packed;
 }
 
 }  // namespace
@@ -65,15 +77,17 @@ Result<Subject> subject_of(const Texture& texture, const LintOptions& options) {
     subject.transfer = f.transfer == Transfer::srgb ? Transfer::srgb : texture.metadata.transfer;
     subject.alpha = texture.metadata.alpha;
     subject.sampler = options.sampler ? options.sampler : texture.metadata.sampler;
+    subject.roughness = roughness_of_levels(texture);
     subject.bits = subject.bits_in_use = bits_of(subject.shape.format);
-    Texture decoded;
     if (f.is_block()) {
-        YL_TRY(decoded, decode_texture(texture));
+        YL_TRY(Texture decoded, decode_texture(texture));
+        subject.decoded = std::make_shared<const Texture>(std::move(decoded));
     }
-    const Texture& plain = f.is_block() ? decoded : texture;
+    const Texture& plain = subject.decoded ? *subject.decoded : texture;
     const Swizzle& swizzle = texture.metadata.swizzle;
     if (!f.is_block())
         subject.bits_in_use = bits_in_use(texture.image(0, 0, 0));
+    const bool is_whole = !subject.roughness.empty();  // whose levels are made again
     constexpr std::array<std::string_view, 6> faces = {"+X", "-X", "+Y", "-Y", "+Z", "-Z"};
     for (std::uint32_t layer = 0; layer < subject.shape.layers; ++layer)
         for (std::uint32_t face = 0; face < subject.shape.faces; ++face) {
@@ -84,7 +98,8 @@ Result<Subject> subject_of(const Texture& texture, const LintOptions& options) {
                 chain.place +=
                     fmt::format("{}face {}", chain.place.empty() ? "" : ", ", faces[face]);
             for (std::uint32_t level = 0; level < subject.shape.levels; ++level)
-                chain.levels.push_back(plane_of(plain.image(level, layer, face), swizzle));
+                chain.levels.push_back(
+                    plane_of(plain.image(level, layer, face), swizzle, is_whole));
             subject.chains.push_back(std::move(chain));
         }
     measure_top(subject, plain.image(0, 0, 0), swizzle, options);
@@ -102,7 +117,7 @@ Result<Subject> subject_of(const Picture& picture, const LintOptions& options) {
     subject.bits = bits_of(image.format);
     subject.bits_in_use = bits_in_use(image);
     Chain chain;
-    chain.levels.push_back(plane_of(image, picture.swizzle));
+    chain.levels.push_back(plane_of(image, picture.swizzle, false));
     subject.chains.push_back(std::move(chain));
     measure_top(subject, image, picture.swizzle, options);
     if (!options.role && subject.role != Role::normal)
@@ -111,17 +126,44 @@ Result<Subject> subject_of(const Picture& picture, const LintOptions& options) {
     return subject;
 }
 
-std::vector<std::uint32_t> spread_rows(std::uint32_t begin, std::uint32_t end, std::uint32_t most) {
-    std::vector<std::uint32_t> rows;
-    const std::uint32_t count = end > begin ? end - begin : 0;
-    const std::uint32_t taken = std::min(count, most);
-    for (std::uint32_t i = 0; i < taken; ++i)
-        rows.push_back(begin + static_cast<std::uint32_t>(std::uint64_t{i} * count / taken));
-    return rows;
+Plane plane_for(std::uint32_t width, std::uint32_t height, bool is_whole) {
+    constexpr std::uint32_t strip = 8;  // rows: as many as the widest filter and block need
+    constexpr std::uint32_t strips = 16;
+    Plane plane{width, height, {}, {}, std::vector(height, Plane::no_row)};
+    const auto add = [&](std::uint32_t y) {
+        plane.row_place[y] = static_cast<std::uint32_t>(plane.rows.size());
+        plane.rows.push_back(y);
+    };
+    if (is_whole || height <= strip * strips) {
+        for (std::uint32_t y = 0; y < height; ++y)
+            add(y);
+        return plane;
+    }
+    for (std::uint32_t i = 0; i < strips; ++i) {
+        const auto top =
+            static_cast<std::uint32_t>(std::uint64_t{height} * i / strips / strip * strip);
+        for (std::uint32_t y = top; y < std::min(top + strip, height); ++y)
+            add(y);
+    }
+    return plane;
+}
+
+std::vector<std::uint32_t> Plane::rows_with(std::uint32_t before, std::uint32_t after,
+                                            std::size_t most) const {
+    std::vector<std::uint32_t> found;
+    for (const std::uint32_t y : rows)
+        if (y >= before && y + after < height && has(y - before, y + after + 1))
+            found.push_back(y);
+    if (found.size() <= most)
+        return found;
+    std::vector<std::uint32_t> spread;
+    for (std::size_t i = 0; i < most; ++i)
+        spread.push_back(found[i * found.size() / most]);
+    return spread;
 }
 
 Plane halved(const Plane& above, std::uint32_t width, std::uint32_t height) {
-    Plane half{width, height, {}};
+    Plane half = plane_for(width, height, true);
     half.rgba.resize(half.texels() * 4);
     const auto range = [](std::uint32_t i, std::uint32_t from, std::uint32_t to) {
         const auto begin = std::uint64_t{i} * from / to;

@@ -22,6 +22,21 @@ void look_at_row(const std::vector<float>& rgba, ChannelUse& use) {
     }
 }
 
+/// A row of RGBA in 8 bits, four bytes at a time.
+void look_at_words(const std::byte* row, std::size_t count, ChannelUse& use) {
+    std::uint32_t colors = 0, translucent = 0, partial = 0;
+    for (std::size_t i = 0; i < count; ++i) {
+        const auto word = load<std::uint32_t>(row + 4 * i);
+        const std::uint32_t alpha = word >> 24;
+        colors |= (word ^ word >> 8) & 0xFFFF;
+        translucent |= alpha ^ 0xFF;
+        partial |= (alpha + 1) & 0xFE;  // 0 of 0 and 255 alone
+    }
+    use.is_gray = use.is_gray && colors == 0;
+    use.is_opaque = use.is_opaque && translucent == 0;
+    use.alpha_is_binary = use.alpha_is_binary && partial == 0;
+}
+
 bool could_be_normal(const float* rgba) {
     constexpr float slack = 0.15F;  // of the length: filters shorten normals
     float squared = 0;
@@ -197,8 +212,11 @@ ChannelUse analyse_channels(ConstImageView image, const Swizzle& swizzle) {
     std::atomic<bool> binary = true;
     parallel_ranges(image.height, rows_at_least, [&](std::size_t begin, std::size_t end) {
         ChannelUse use{gray, opaque, binary};
+        const bool is_words = is_rgba8(info(image.format)) && swizzle == identity_swizzle;
+        for (auto y = static_cast<std::uint32_t>(begin); is_words && y < end; ++y)
+            look_at_words(image.row(y).data(), image.width, use);
         std::vector<float> rgba(std::size_t{image.width} * 4);
-        for (auto y = static_cast<std::uint32_t>(begin); y < end; ++y) {
+        for (auto y = static_cast<std::uint32_t>(begin); !is_words && y < end; ++y) {
             codec.load(image.row(y).data(), rgba.data(), image.width);
             apply_swizzle(swizzle, rgba.data(), image.width);
             look_at_row(rgba, use);

@@ -97,7 +97,7 @@ void check_textures(const Model& model, const TextureBindings& bindings,
                     {"too-large-for-device",
                      fmt::format("{}: {} x {} texels, and the device holds {} on a side",
                                  texture.label, shape.width, shape.height, profile.max_2d_side),
-                     "make it smaller"});
+                     "make it smaller", FindingLevel::error});
             for (const Finding& finding : check_on_device(
                      {.shape = shape, .sampler = binding.sampler, .role = texture.role}, profile))
                 findings.push_back({finding.code, texture.label + ": " + finding.problem,

@@ -69,7 +69,7 @@ void report_missing(Model& model) {
                                       fmt::format("image {}{} cannot be read: {}", i,
                                                   image.name.empty() ? "" : " (" + image.name + ")",
                                                   image.error->sentence()),
-                                      "add the file, or use a placeholder"});
+                                      "add the file, or use a placeholder", FindingLevel::error});
     }
 }
 

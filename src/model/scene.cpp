@@ -44,7 +44,7 @@ class SceneBuilder {
                 findings_.push_back(
                     {"image-missing",
                      fmt::format("{}: {}", bindings.textures[i].label, made[i].error->sentence()),
-                     "a placeholder stands for it"});
+                     "a placeholder stands for it", FindingLevel::error});
             if (made[i].texture) {
                 places_.back() = scene_.textures.size();
                 scene_.textures.push_back(std::move(*made[i].texture));

@@ -3,9 +3,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <array>
 
 #include <yl/status_macros.hpp>
+#include "base/base64.hpp"
 #include "base/inside.hpp"
 
 namespace yl::model {
@@ -19,43 +19,12 @@ int hex_digit(char c) {
     return c >= 'A' && c <= 'F' ? c - 'A' + 10 : -1;
 }
 
-constexpr std::string_view base64_digits =
-    "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
-
-/// The value of a base64 character (RFC 4648, with the URL alphabet as well), or -1.
-int base64_value(char c) {
-    if (c >= 'A' && c <= 'Z')
-        return c - 'A';
-    if (c >= 'a' && c <= 'z')
-        return c - 'a' + 26;
-    if (c >= '0' && c <= '9')
-        return c - '0' + 52;
-    if (c == '+' || c == '-')
-        return 62;
-    return c == '/' || c == '_' ? 63 : -1;
-}
-
-Result<std::vector<std::byte>> decode_base64(std::string_view text) {
-    while (!text.empty() && text.back() == '=')
-        text.remove_suffix(1);
-    std::vector<std::byte> bytes;
-    bytes.reserve(text.size() * 3 / 4);
-    std::uint32_t bits = 0;
-    int count = 0;
-    for (const char c : text) {
-        const int value = base64_value(c);
-        if (value < 0)
-            return fail(ErrorKind::malformed, "a data URI holds a character that is not base64");
-        bits = bits << 6 | static_cast<std::uint32_t>(value);
-        count += 6;
-        if (count >= 8) {
-            count -= 8;
-            bytes.push_back(static_cast<std::byte>(bits >> count & 0xFF));
-        }
-    }
-    if (count >= 6)
-        return fail(ErrorKind::malformed, "a data URI ends within a byte");
-    return bytes;
+Result<std::vector<std::byte>> base64_bytes(std::string_view text) {
+    auto bytes = decode_base64(text);
+    if (!bytes)
+        return fail(ErrorKind::malformed,
+                    "a data URI holds a character that is not base64, or ends within a byte");
+    return *std::move(bytes);
 }
 
 }  // namespace
@@ -90,7 +59,7 @@ Result<std::vector<std::byte>> decode_data_uri(std::string_view uri, std::uint64
                                 "{} bytes",
                                 data.size(), most));
     if (uri.substr(0, comma).ends_with(";base64"))
-        return decode_base64(data);
+        return base64_bytes(data);
     const std::string plain = percent_decoded(data);
     std::vector<std::byte> bytes(plain.size());
     std::ranges::transform(plain, bytes.begin(), [](char c) { return static_cast<std::byte>(c); });
@@ -99,15 +68,7 @@ Result<std::vector<std::byte>> decode_data_uri(std::string_view uri, std::uint64
 
 std::string encode_data_uri(std::string_view type, std::span<const std::byte> bytes) {
     std::string uri = fmt::format("data:{};base64,", type);
-    uri.reserve(uri.size() + (bytes.size() + 2) / 3 * 4);
-    for (std::size_t i = 0; i < bytes.size(); i += 3) {
-        const std::size_t count = std::min<std::size_t>(bytes.size() - i, 3);
-        std::uint32_t bits = 0;
-        for (std::size_t k = 0; k < 3; ++k)
-            bits = bits << 8 | (k < count ? std::to_integer<std::uint32_t>(bytes[i + k]) : 0);
-        for (std::size_t k = 0; k < 4; ++k)
-            uri += k <= count ? base64_digits[bits >> (18 - 6 * k) & 63] : '=';
-    }
+    append_base64(uri, bytes);
     return uri;
 }
 

@@ -5,6 +5,7 @@
 #include <cstddef>
 
 #include <yl/format.hpp>
+#include "base/internal.hpp"
 
 namespace yl {
 
@@ -17,7 +18,7 @@ struct RowCodec {
 
 /// `transfer` says how the colour values are encoded where the format itself does not say so; it
 /// has no meaning for float formats, which are linear. Block formats have no row codec (null).
-[[nodiscard]] RowCodec row_codec(Format format, Transfer transfer);
+[[nodiscard]] YL_INTERNAL RowCodec row_codec(Format format, Transfer transfer);
 
 /// The same without vectors, as the reference for those that have them.
 [[nodiscard]] RowCodec plain_row_codec(Format format, Transfer transfer);

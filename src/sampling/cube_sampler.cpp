@@ -41,6 +41,10 @@ Result<CubeSampler> CubeSampler::create(const Texture& cube, const Sampler& samp
     if (result.load_ == nullptr)
         return fail(ErrorKind::unsupported,
                     fmt::format("{} cannot be sampled", info(cube.shape().format).name));
+    for (std::uint32_t level = 0; level < cube.shape().levels; ++level)
+        for (std::uint32_t face = 0; face < 6; ++face)
+            result.surfaces_.push_back(result.texture_->image(level, 0, face));
+    result.texel_bytes_ = info(result.texture_->shape().format).block_bytes;
     result.complete_ = is_complete(cube.shape(), sampler, range);
     return result;
 } catch (const std::bad_alloc&) {
@@ -59,7 +63,7 @@ Rgba CubeSampler::seen(Rgba stored) const {
 
 Rgba CubeSampler::texel(std::uint32_t level, std::size_t face, std::int64_t x,
                         std::int64_t y) const {
-    const std::int64_t size = texture_->shape().width_at(level);
+    const std::int64_t size = surfaces_[level * 6].width;
     const std::int64_t inner_x = std::clamp<std::int64_t>(x, 0, size - 1);
     const std::int64_t inner_y = std::clamp<std::int64_t>(y, 0, size - 1);
     if (is_seamless_ && x != inner_x && y != inner_y) {
@@ -75,15 +79,14 @@ Rgba CubeSampler::texel(std::uint32_t level, std::size_t face, std::int64_t x,
     if (is_seamless_ && (x != inner_x || y != inner_y))
         place =
             texel_beyond_edge(static_cast<CubeFace>(face), x, y, static_cast<std::uint32_t>(size));
-    const ConstImageView image = texture_->image(level, 0, static_cast<std::uint32_t>(place.face));
+    const ConstImageView& image = surfaces_[level * 6 + place.face];
     Rgba rgba;
-    load_(image.row(place.y).data() + std::size_t{place.x} * info(image.format).block_bytes,
-          rgba.data(), 1);
+    load_(image.row(place.y).data() + std::size_t{place.x} * texel_bytes_, rgba.data(), 1);
     return rgba;
 }
 
 Rgba CubeSampler::filtered_level(const Place& place, std::uint32_t level, Filter filter) const {
-    const auto size = static_cast<float>(texture_->shape().width_at(level));
+    const auto size = static_cast<float>(surfaces_[level * 6].width);
     const float x = place.s * size, y = place.t * size;
     if (filter == Filter::nearest)
         return texel(level, place.face,

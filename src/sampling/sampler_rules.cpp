@@ -29,7 +29,8 @@ Findings check_sampler(const TextureShape& shape, const Sampler& sampler, LevelR
                  "the sampler uses mip levels up to {}, but the texture has only {}: OpenGL "
                  "samples it as black",
                  last_needed_level(shape, range), shape.levels),
-             "bake a full chain, declare the level range that is there, or set mip=none"});
+             "bake a full chain, declare the level range that is there, or set mip=none",
+             FindingLevel::error});
     } else if (sampler.mip != MipFilter::none && shape.levels == 1 &&
                std::max(shape.width, shape.height) > 1) {
         findings.push_back(

@@ -33,6 +33,9 @@ Result<TextureSampler> TextureSampler::create(const Texture& texture, const Samp
     if (result.load_ == nullptr)
         return fail(ErrorKind::unsupported,
                     fmt::format("{} cannot be sampled", info(texture.shape().format).name));
+    for (std::uint32_t level = 0; level < texture.shape().levels; ++level)
+        result.levels_.push_back(result.texture_->image(level));
+    result.texel_bytes_ = info(result.texture_->shape().format).block_bytes;
     result.complete_ = is_complete(texture.shape(), sampler, range);
     return result;
 } catch (const std::bad_alloc&) {
@@ -45,20 +48,20 @@ Rgba TextureSampler::seen(Rgba stored) const {
 }
 
 Rgba TextureSampler::texel(std::uint32_t level, std::int64_t x, std::int64_t y) const {
-    const ConstImageView image = texture_->image(level);
+    const ConstImageView& image = levels_[level];
     const std::int64_t column = wrap_texel(sampler_.wrap[0], x, image.width);
     const std::int64_t row = wrap_texel(sampler_.wrap[1], y, image.height);
     if (column == border_texel || row == border_texel)
         return sampler_.border;
     Rgba rgba;
     load_(image.data + static_cast<std::size_t>(row) * image.row_stride +
-              static_cast<std::size_t>(column) * info(image.format).block_bytes,
+              static_cast<std::size_t>(column) * texel_bytes_,
           rgba.data(), 1);
     return rgba;
 }
 
 Rgba TextureSampler::filtered_level(float u, float v, std::uint32_t level, Filter filter) const {
-    const ConstImageView image = texture_->image(level);
+    const ConstImageView& image = levels_[level];
     const float x = reduce_coordinate(sampler_.wrap[0], u) * static_cast<float>(image.width);
     const float y = reduce_coordinate(sampler_.wrap[1], v) * static_cast<float>(image.height);
     if (filter == Filter::nearest)

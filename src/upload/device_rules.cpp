@@ -76,7 +76,7 @@ void check_sizes(const TextureUse& use, const DeviceProfile& profile, Findings& 
              fmt::format("{} x {} texels are not powers of two: this device samples them as black "
                          "unless they are clamped to the edge",
                          use.shape.width, use.shape.height),
-             "resize them, or set wrap=clamp-to-edge"});
+             "resize them, or set wrap=clamp-to-edge", FindingLevel::error});
 }
 
 }  // namespace
@@ -164,7 +164,8 @@ Findings check_on_device(const TextureUse& use, const DeviceProfile& profile) {
             {"format-not-filtered",
              fmt::format("the device does not filter {}: linear filters give black or garbage",
                          info(use.shape.format).name),
-             "set mag=nearest min=nearest mip=nearest, or bake it as rgba16-float"});
+             "set mag=nearest min=nearest mip=nearest, or bake it as rgba16-float",
+             FindingLevel::error});
     if (use.shape.faces == 6 && !profile.has_seamless_cubes && uses_linear(fitting))
         findings.push_back(
             {"cube-seam-on-device",
@@ -191,12 +192,13 @@ Findings check_counts(std::size_t textures, std::size_t samplers, const DevicePr
                          "{}",
                          textures, profile.max_textures),
              "put textures of one size into an array, use an atlas, or index descriptors where the "
-             "device can"});
+             "device can",
+             FindingLevel::error});
     if (samplers > profile.max_samplers)
         findings.push_back({"too-many-samplers",
                             fmt::format("{} samplers are wanted, and the device holds {}", samplers,
                                         profile.max_samplers),
-                            "share samplers of equal description"});
+                            "share samplers of equal description", FindingLevel::error});
     return findings;
 }
 

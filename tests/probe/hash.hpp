@@ -57,7 +57,8 @@ class Hash {
             add(*value);
     }
     void add(const yl::Finding& finding) {
-        add_all(std::string_view(finding.code), finding.problem, finding.remedy, finding.level);
+        add_all(std::string_view(finding.code), finding.problem, finding.remedy,
+                yl::name(finding.level));
     }
     template <class... Parts>
     void add_all(const Parts&... parts) {

@@ -12,7 +12,7 @@ namespace {
 /// Sentences name folders.
 void add_codes(Hash& hash, const yl::Findings& findings) {
     for (const yl::Finding& finding : findings)
-        hash.add_all(std::string_view(finding.code), finding.level);
+        hash.add_all(std::string_view(finding.code), yl::name(finding.level));
 }
 
 void add(Hash& hash, const yl::model::Model& model) {

@@ -22,8 +22,8 @@ using support::write_bytes;
 
 namespace {
 
-constexpr const char* commands[] = {"peek", "rework", "bake", "cube",  "unpack", "sheet",
-                                    "draw", "diff",   "lint", "model", "upload", "demo"};
+constexpr const char* commands[] = {"peek", "rework", "bake",   "cube",  "unpack", "sheet", "draw",
+                                    "diff", "lint",   "report", "model", "upload", "demo"};
 
 std::vector<std::string> lines_of(const std::string& text) {
     std::vector<std::string> lines;

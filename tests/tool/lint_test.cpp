@@ -67,7 +67,7 @@ TEST_CASE("a finding is told with what will be seen, its number and what to do")
     CHECK(contains(outcome.out, "[mips-in-gamma-space]"));
     CHECK(contains(outcome.out, "Fine patterns grow darker from afar."));
     CHECK(contains(outcome.out, "make the levels again, in linear light"));
-    CHECK(contains(outcome.out, "1 file: 1 warning, 0 hints"));
+    CHECK(contains(outcome.out, "1 file: 0 errors, 1 warning, 0 hints"));
     const auto finding = run_json("lint " + file)["files"][0]["findings"][0];
     CHECK(finding["code"] == "mips-in-gamma-space");
     CHECK(finding["level"] == "warning");

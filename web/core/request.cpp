@@ -65,7 +65,7 @@ Json to_json(const Findings& findings) {
         list.push_back({{"code", std::string_view(finding.code)},
                         {"problem", finding.problem},
                         {"remedy", finding.remedy},
-                        {"level", finding.level == FindingLevel::warning ? "warning" : "hint"}});
+                        {"level", name(finding.level)}});
     return list;
 }
 

@@ -73,6 +73,9 @@ Result<Json> describe(Objects&, const Json& request) {
                 {"numbers", numbers_of(scene, alpha)}};
 }
 
+constexpr const char* webgl_head =
+#include "webgl.head.inc"
+    ;
 constexpr const char* plane_shader =
 #include "scene.frag.inc"
     ;
@@ -85,10 +88,7 @@ constexpr const char* vertex_shader =
 
 /// The shaders of the scenes for WebGL 2, the same as OpenGL's.
 Result<Json> shaders(Objects&, const Json&) {
-    const std::string head =
-        "#version 300 es\nprecision highp float;\nprecision highp sampler2D;\nprecision highp "
-        "samplerCube;\n#define NUMBERS layout(std140)\n#define TEXTURE\n#define COLOR "
-        "layout(location = 0)\n#define VERTEX gl_VertexID\n";
+    const std::string head = webgl_head;
     return Json{{"vertex", head + vertex_shader},
                 {"plane", head + plane_shader},
                 {"cube", head + cube_shader}};

@@ -36,5 +36,5 @@ export interface Finding {
   code: string;
   problem: string;
   remedy: string;
-  level: "warning" | "hint";
+  level: "error" | "warning" | "hint";
 }

@@ -7,14 +7,17 @@ export { serve };
 /** What a console says that it should not; that reading pixels back takes time is no news. */
 export const troubleIn = (said) => said.filter((line) => /error|warning/i.test(line) && !line.includes("GPU stall due to ReadPixels"));
 
+/** Debian's Chromium without a window. */
+export const launch = (flags = []) => chromium.launch({
+  executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    "--enable-unsafe-webgpu", "--enable-unsafe-swiftshader", ...flags],
+});
+
 /** Opens a page of this folder, or of `root`, calls `opened` before it loads, and waits until its title says that it is done; what the console says is in `said`. */
 export async function openPage(path, { timeout = 240000, colorScheme = "light", root, opened, done } = {}) {
   const server = await serve(root);
-  const browser = await chromium.launch({
-    executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
-    args: ["--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
-      "--enable-unsafe-webgpu", "--enable-unsafe-swiftshader"],
-  });
+  const browser = await launch();
   const close = async () => {
     await browser.close();
     server.close();

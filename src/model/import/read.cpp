@@ -93,7 +93,7 @@ class ImportedReader {
         for (const std::string& file : source_->missed_files())
             model_.findings.push_back(
                 {"file-missing", fmt::format("the model asks for {}, which cannot be read", file),
-                 "add the file: what it says about materials is missing"});
+                 "add the file: what it says about materials is missing", FindingLevel::error});
     }
 
     void check_coordinates() {

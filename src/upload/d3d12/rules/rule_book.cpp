@@ -40,7 +40,7 @@ RuleBook::RuleBook()
 
 void RuleBook::report(FindingCode code, std::string problem, std::string remedy) {
     if (std::ranges::find(findings, problem, &Finding::problem) == findings.end())
-        findings.push_back({code, std::move(problem), std::move(remedy)});
+        findings.push_back({code, std::move(problem), std::move(remedy), FindingLevel::error});
 }
 
 bool RuleBook::is_there() {

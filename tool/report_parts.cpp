@@ -1,0 +1,140 @@
+#include "report_parts.hpp"
+
+#include <fmt/format.h>
+#include <tbb/parallel_for.h>
+
+#include <filesystem>
+#include <yl/status_macros.hpp>
+
+#include "archives.hpp"
+#include "finding_commands.hpp"
+#include "inputs.hpp"
+#include "lint_files.hpp"
+
+namespace ylat {
+namespace {
+
+/// A file as a texture, and what it was before it was compressed.
+struct Opened {
+    yl::Texture texture = {};
+    std::optional<yl::Texture> source = {};
+    std::string source_name = {}, file_format = {};
+    std::uint64_t file_bytes = 0;
+    bool is_picture = false;
+};
+
+std::string name_of(const std::string& path) {
+    return std::filesystem::path(path).filename().string();
+}
+
+std::uint64_t bytes_of(const std::string& path) {
+    std::error_code error;
+    const auto size = std::filesystem::file_size(path, error);
+    return error ? 0 : size;  // inside of an archive
+}
+
+yl::Result<Opened> open_as_picture(const std::string& path, const ReportChoices& choices,
+                                   yl::Role role) {
+    const yl::ReadOptions reading{.files = files_for(path)};
+    YL_TRY(yl::Baked plain, yl::bake_file(path, {.role = role}, reading));
+    YL_TRY(const yl::PictureHeader header, yl::peek_picture(path, reading.files));
+    Opened opened{.texture = std::move(plain.texture),
+                  .file_format = std::string(header.file_format),
+                  .file_bytes = bytes_of(path),
+                  .is_picture = true};
+    if (choices.format) {
+        YL_TRY(yl::Baked baked,
+               yl::bake_file(path, {.role = role, .format = choices.format}, reading));
+        opened.source = std::move(opened.texture);
+        opened.texture = std::move(baked.texture);
+        opened.source_name = name_of(path);
+    }
+    return opened;
+}
+
+/// The picture that a texture was made of, as a chain that is not compressed.
+yl::Status add_source(const std::string& path, yl::Role role, Opened& opened,
+                      yl::Findings& findings) {
+    const yl::TextureShape& shape = opened.texture.shape();
+    YL_TRY(yl::Baked baked,
+           yl::bake_file(path, {.role = role, .levels = shape.levels}, {.files = files_for(path)}));
+    const yl::TextureShape& found = baked.texture.shape();
+    if (found.width != shape.width || found.height != shape.height || shape.layers != 1 ||
+        shape.faces != 1 || shape.depth != 1) {
+        findings.push_back({"source-not-compared",
+                            fmt::format("{} is not compared with it: it is no picture of {} x {} "
+                                        "for one layer",
+                                        path, shape.width, shape.height),
+                            "name a picture of the same size"});
+        return {};
+    }
+    opened.source = std::move(baked.texture);
+    opened.source_name = name_of(path);
+    return {};
+}
+
+yl::Result<Opened> open_as_texture(const std::string& path, const ReportChoices& choices,
+                                   yl::Role role, yl::Findings& findings) {
+    YL_TRY(yl::TextureFile file,
+           yl::read_texture(path,
+                            {.role = choices.role, .forgiving = true, .files = files_for(path)}));
+    Opened opened{.file_format = file.info.file_format, .file_bytes = file.info.file_bytes};
+    YL_TRY(opened.texture, upright(std::move(file.texture)));
+    const auto source = choices.sources.find(stem_of(path));
+    if (source != choices.sources.end())
+        YL_CHECK(add_source(source->second, role, opened, findings));
+    return opened;
+}
+
+yl::Result<yl::ReportPart> part_of(const LintedFile& linted, const ReportChoices& choices,
+                                   yl::Findings& findings) {
+    YL_TRY(const FileKind kind, file_kind(linted.path));
+    YL_TRY(const Opened opened, kind == FileKind::picture
+                                    ? open_as_picture(linted.path, choices, linted.role)
+                                    : open_as_texture(linted.path, choices, linted.role, findings));
+    yl::ReportTexture shown{.name = name_of(linted.path),
+                            .file = linted.path,
+                            .file_format = opened.file_format,
+                            .file_bytes = opened.file_bytes,
+                            .is_picture = opened.is_picture,
+                            .texture = &opened.texture,
+                            .source = opened.source ? &*opened.source : nullptr,
+                            .source_name = opened.source_name,
+                            .lint = {linted.role, linted.found},
+                            .sampler = choices.sampler};
+    for (const yl::Evidence& found : linted.found)
+        shown.commands.push_back(command_for(found.finding, linted.path));
+    return yl::report_part(shown, {.max_bytes = choices.bytes_each});
+}
+
+ReportedFile reported(const LintedFile& linted, const ReportChoices& choices) {
+    ReportedFile file{.path = linted.path, .error = linted.error};
+    if (file.error)
+        return file;
+    auto part = part_of(linted, choices, file.findings);
+    if (part)
+        file.part = std::move(*part);
+    else
+        file.error = yl::fail_at(part.error(), linted.path).value();
+    return file;
+}
+
+}  // namespace
+
+std::string stem_of(const std::string& path) {
+    return std::filesystem::path(path).stem().string();
+}
+
+std::vector<ReportedFile> report_files(const std::vector<std::string>& paths,
+                                       const ReportChoices& choices) {
+    std::vector<LintJob> jobs;
+    for (const std::string& path : paths)
+        jobs.push_back({path, {.role = choices.role, .sampler = choices.sampler}});
+    const std::vector<LintedFile> linted = lint_files(jobs);
+    std::vector<ReportedFile> files(linted.size());
+    tbb::parallel_for(std::size_t{0}, linted.size(),
+                      [&](std::size_t i) { files[i] = reported(linted[i], choices); });
+    return files;
+}
+
+}  // namespace ylat
