@@ -158,7 +158,7 @@ void add_report(CLI::App& app, Session& session) {
               "What they are for: " + role_names() + " (by default what their texels suggest)"},
              {"--sampler", &report->sampler, "SAMPLER",
               "How they are sampled at first (by default as a texture file says)"},
-             {"--title", &report->title, "TEXT", "The page's title (Textures when left out)"},
+             {"--title", &report->title, "TITLE", "The page's title (Textures when left out)"},
              {"--max-size", &report->max_size, "BYTES",
               "The page's size, with k, M or G (40M when left out): where all texels are more, the "
               "page holds smaller levels"}}});

@@ -56,10 +56,9 @@ yl::Result<Opened> open_as_picture(const std::string& path, const ReportChoices&
 yl::Status add_source(const std::string& path, yl::Role role, Opened& opened,
                       yl::Findings& findings) {
     const yl::TextureShape& shape = opened.texture.shape();
-    YL_TRY(yl::Baked baked,
-           yl::bake_file(path, {.role = role, .levels = shape.levels}, {.files = files_for(path)}));
-    const yl::TextureShape& found = baked.texture.shape();
-    if (found.width != shape.width || found.height != shape.height || shape.layers != 1 ||
+    const std::shared_ptr<const yl::Files> files = files_for(path);
+    YL_TRY(const yl::PictureHeader header, yl::peek_picture(path, files));
+    if (header.width != shape.width || header.height != shape.height || shape.layers != 1 ||
         shape.faces != 1 || shape.depth != 1) {
         findings.push_back({"source-not-compared",
                             fmt::format("{} is not compared with it: it is no picture of {} x {} "
@@ -68,6 +67,8 @@ yl::Status add_source(const std::string& path, yl::Role role, Opened& opened,
                             "name a picture of the same size"});
         return {};
     }
+    YL_TRY(yl::Baked baked,
+           yl::bake_file(path, {.role = role, .levels = shape.levels}, {.files = files}));
     opened.source = std::move(baked.texture);
     opened.source_name = name_of(path);
     return {};

@@ -51,34 +51,51 @@ int code_at(ConstImageView image, std::uint32_t x, std::uint32_t y, std::size_t 
     return std::to_integer<int>(image.row(y)[4 * x + channel]);
 }
 
-/// Of blocks that are smooth but not flat, as skies are: the root of the mean square of what the
-/// format adds to the steps from texel to texel, in codes. Steps of 2 codes are seen as bands.
+/// The steps from each texel of a part to those beside and below it, into the next one as well.
+template <class Visit>
+void for_steps(std::uint32_t left, std::uint32_t top, std::uint32_t side, const Visit& visit) {
+    for (std::uint32_t y = top; y < top + side; ++y)
+        for (std::uint32_t x = left; x < left + side; ++x) {
+            visit(x, y, x + 1, y);
+            visit(x, y, x, y + 1);
+        }
+}
+
+/// Whether a channel rises gently over a part, as skies do: grain hides bands.
+bool is_gradient(ConstImageView image, std::uint32_t left, std::uint32_t top, std::uint32_t side,
+                 std::size_t channel) {
+    constexpr int gentle = 2, least_rise = 3;  // codes
+    int least = 255, most = 0, steepest = 0;
+    bool is_seen = true;
+    for_steps(left, top, side, [&](auto x, auto y, auto u, auto v) {
+        const int here = code_at(image, x, y, channel), there = code_at(image, u, v, channel);
+        is_seen = is_seen && code_at(image, x, y, 3) > 127;
+        least = std::min({least, here, there});
+        most = std::max({most, here, there});
+        steepest = std::max(steepest, std::abs(there - here));
+    });
+    return is_seen && steepest <= gentle && most - least >= least_rise;
+}
+
+/// What the format adds to the steps of gradients, as the root of the mean square in codes. Over
+/// gradients of 13 to 130 codes in 128 texels BC7 adds 0.1 to 0.5, and BC1 0.3 to 1.
 Loss banding(ConstImageView before, ConstImageView after) {
-    constexpr std::uint32_t block = 8;
-    constexpr int smooth = 14;  // codes from the darkest to the lightest texel of a block
+    constexpr std::uint32_t side = 8;
     double squares = 0, steps = 0;
-    for (std::uint32_t top = 0; top + block <= before.height; top += block)
-        for (std::uint32_t left = 0; left + block <= before.width; left += block)
+    for (std::uint32_t top = 0; top + side < before.height; top += side)
+        for (std::uint32_t left = 0; left + side < before.width; left += side)
             for (std::size_t c = 0; c < 3; ++c) {
-                int least = 255, most = 0;
-                for (std::uint32_t i = 0; i < block * block; ++i) {
-                    const int value = code_at(before, left + i % block, top + i / block, c);
-                    least = std::min(least, value);
-                    most = std::max(most, value);
-                }
-                if (most - least > smooth || most == least)
+                if (!is_gradient(before, left, top, side, c))
                     continue;
-                for (std::uint32_t y = top; y < top + block; ++y)
-                    for (std::uint32_t x = left; x + 1 < left + block; ++x) {
-                        const int added = code_at(after, x + 1, y, c) - code_at(after, x, y, c) -
-                                          code_at(before, x + 1, y, c) + code_at(before, x, y, c);
-                        squares += static_cast<double>(added * added);
-                        ++steps;
-                    }
+                for_steps(left, top, side, [&](auto x, auto y, auto u, auto v) {
+                    const int added = code_at(after, u, v, c) - code_at(after, x, y, c) -
+                                      code_at(before, u, v, c) + code_at(before, x, y, c);
+                    squares += static_cast<double>(added * added);
+                    ++steps;
+                });
             }
-    constexpr double enough = 2000;  // steps: a tenth of a sample
-    return {"gradients", "codes from texel to texel",
-            steps > enough ? std::sqrt(squares / steps) : 0, 2.2};
+    constexpr double enough = 2000;  // steps: a fiftieth of a sample
+    return {"gradients", "codes a texel", steps > enough ? std::sqrt(squares / steps) : 0, 0.9};
 }
 
 Loss alpha_loss(ConstImageView before, ConstImageView after) {
@@ -86,7 +103,7 @@ Loss alpha_loss(ConstImageView before, ConstImageView after) {
     for (std::uint32_t y = 0; y < before.height; ++y)
         for (std::uint32_t x = 0; x < before.width; ++x)
             squares += std::pow(code_at(before, x, y, 3) - code_at(after, x, y, 3), 2);
-    return {"alpha", "codes", std::sqrt(squares / (double{1} * before.width * before.height)), 8};
+    return {"alpha", "codes", std::sqrt(squares / (double{1} * before.width * before.height)), 12};
 }
 
 /// The worst of what an encoding loses that matters to the role.
@@ -102,7 +119,8 @@ Result<Loss> loss_of(const Subject& subject, const Texture& sample, Format forma
     if (subject.role == Role::normal) {
         YL_TRY(const ImageDifference difference,
                measure_difference(before, decoded.image(0), {.role = Role::normal}));
-        return Loss{"directions", "degrees", difference.mean_angle.value_or(0), 2.5};
+        // The demo's normals are off by 1.1 in BC1, 0.25 in BC7 and 0.15 in BC5.
+        return Loss{"directions", "degrees", difference.mean_angle.value_or(0), 0.8};
     }
     const Loss alpha = subject.channels.is_opaque ? Loss{} : alpha_loss(before, after.view());
     if (alpha.shows())
@@ -112,8 +130,8 @@ Result<Loss> loss_of(const Subject& subject, const Texture& sample, Format forma
         return bands;
     YL_TRY(
         const ImageDifference difference,
-        measure_difference(before, after.view(), {.role = subject.role, .alpha = AlphaMode::data}));
-    constexpr double least_psnr = 28;  // dB, where grain and edges are visibly others
+        measure_difference(before, after.view(), {.role = subject.role, .alpha = subject.alpha}));
+    constexpr double least_psnr = 26;  // dB, where grain and edges are visibly others
     return Loss{"colours", "dB of noise", -difference.psnr, -least_psnr};
 }
 

@@ -199,9 +199,8 @@ constexpr auto table = std::to_array<FindingInfo>({
      "Use nearest filters, or halves instead of floats."},
     {"format-too-weak", warning,
      "Bands in skies, frayed edges, bumps that wobble, or grain where there is none.",
-     "A sample was encoded: gradients have steps of more than 2.2 codes added, alpha is off by "
-     "more "
-     "than 8 codes, directions by more than 2.5 degrees, or colours are below 28 dB.",
+     "A sample was encoded: gradients have more than 0.9 codes a texel added, alpha is off by more "
+     "than 12 codes, directions by more than 0.8 degrees, or colours are below 26 dB.",
      "Choose the format that is named, or a larger one."},
     {"geometry-left-out", warning, "Parts of the model are missing.",
      "Its geometry needs an extension that is not read.", "Store it without that extension."},

@@ -147,6 +147,62 @@ TEST_CASE("folders are looked through; equal textures and broken files are named
     CHECK(run_ylat("lint " + folder.path("nowhere.png")).exit == 4);
 }
 
+TEST_CASE("textures of a model are looked at as its materials use them") {
+    const auto result = run_json("lint " + demo_file("planter.glb"), 0);
+    const auto& files = result["files"];
+    REQUIRE(files.size() > 6);
+    CHECK(files[0]["input"] == demo_file("planter.glb"));
+    CHECK_FALSE(files[0].contains("role"));
+    std::map<std::string, nlohmann::json> by_name;
+    for (const auto& file : files)
+        by_name[file["input"].get<std::string>() +
+                (file.contains("role") ? " as " + file["role"].get<std::string>() : "")] = file;
+    CHECK(by_name.contains(demo_file("planter.glb") + ": slate_normal.png as normal"));
+    CHECK(by_name.contains(demo_file("planter.glb") + ": slate_roughness.png as data"));
+    std::size_t missing = 0;
+    for (const auto& [name, file] : by_name)
+        if (codes_of(file).contains("image-missing")) {
+            ++missing;
+            CHECK(file["findings"][0]["level"] == "error");
+        }
+    CHECK(missing == 1);
+    CHECK(run_ylat("lint " + demo_file("planter.glb") + " --deny error").exit == 1);
+    CHECK(run_ylat("lint nowhere.glb").exit == 4);
+}
+
+TEST_CASE("a texture that is upside down beside its normals is named") {
+    const TemporaryFolder folder;
+    std::filesystem::create_directories(folder.path("walls"));
+    std::filesystem::copy(demo_file("slate.png"), folder.path("walls/slate.png"));
+    std::filesystem::copy(demo_file("slate_normal.png"), folder.path("walls/slate_normal.png"));
+    std::filesystem::copy(demo_file("slate_roughness.png"),
+                          folder.path("walls/slate_roughness.png"));
+    for (const auto& file : run_json("lint " + folder.path("walls"))["files"])
+        CHECK_FALSE(codes_of(file).contains("upside-down-among-siblings"));
+    REQUIRE(run_ylat("rework " + demo_file("slate_normal.png") + " --turn flip -o " +
+                     folder.path("walls/slate_normal.png"))
+                .exit == 0);
+    const auto turned = run_json("lint " + folder.path("walls"))["files"];
+    CHECK(codes_of(turned[1]).contains("upside-down-among-siblings"));
+    // Two of one kind are two textures.
+    std::filesystem::create_directories(folder.path("others"));
+    std::filesystem::copy(demo_file("slate.png"), folder.path("others/tile_1.png"));
+    REQUIRE(run_ylat("rework " + demo_file("slate.png") + " --turn flip -o " +
+                     folder.path("others/tile_2.png"))
+                .exit == 0);
+    for (const auto& file : run_json("lint " + folder.path("others"))["files"])
+        CHECK_FALSE(codes_of(file).contains("upside-down-among-siblings"));
+}
+
+TEST_CASE("a format is tried on a sample") {
+    const auto codes = [](const std::string& options) {
+        return codes_of(run_json("lint " + demo_file("slate_normal.png") + options)["files"][0]);
+    };
+    CHECK(codes(" --role normal --as bc1").contains("format-too-weak"));
+    CHECK_FALSE(codes(" --role normal --as bc5").contains("format-too-weak"));
+    CHECK(run_ylat("lint " + demo_file("slate.png") + " --as nonsense").exit == 2);
+}
+
 TEST_CASE("a file beside the textures says how they are looked at") {
     const TemporaryFolder folder;
     std::filesystem::create_directories(folder.path("walls/old"));

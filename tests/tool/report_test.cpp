@@ -1,0 +1,93 @@
+// ylat report: what goes into the page, and what is said of what does not.
+#include <fstream>
+
+#include "tool/run_ylat.hpp"
+
+using support::contains;
+using support::demo_file;
+using support::run_json;
+using support::run_ylat;
+using support::TemporaryFolder;
+
+namespace {
+
+std::string text_of(const std::string& path) {
+    std::ifstream stream(path, std::ios::binary);
+    return {std::istreambuf_iterator<char>(stream), {}};
+}
+
+}  // namespace
+
+TEST_CASE("a page of pictures, a texture with its source, a cube and a model") {
+    const TemporaryFolder folder;
+    const std::string slate = folder.path("slate.ktx2"), dawn = folder.path("dawn.ktx2"),
+                      page = folder.path("page.html");
+    REQUIRE(run_ylat("bake " + demo_file("slate.png") + " --as bc7 -o " + slate).exit == 0);
+    REQUIRE(run_ylat("cube " + demo_file("dawn.hdr") + " -o " + dawn).exit == 0);
+    const auto made = run_json("report " + slate + " " + dawn + " " + demo_file("moss.png") + " " +
+                               demo_file("planter.glb") + " --source " + demo_file("slate.png") +
+                               " --title \"The <Glasshouse>\" -o " + page);
+    CHECK(made["title"] == "The <Glasshouse>");
+    REQUIRE(made["textures"].size() >= 9);
+    CHECK(made["textures"][0]["name"] == "slate.ktx2");
+    CHECK(made["textures"][0]["comparison"]["source"] == "slate.png");
+    CHECK(made["textures"][0]["comparison"]["levels"][0]["psnr"] > 40);
+    CHECK(made["textures"][1]["faces"] == 6);
+    CHECK(made["textures"][2]["is_picture"] == true);
+    CHECK_FALSE(made["textures"][2].contains("comparison"));
+    const auto& bindings = made["models"][0]["materials"][0]["bindings"];
+    REQUIRE_FALSE(bindings.empty());
+    const std::size_t bound = bindings[0]["texture"].get<std::size_t>();
+    CHECK(made["textures"][bound]["name"] == bindings[0]["image"]);
+    CHECK(made["failures"].size() == 1);  // the image that the demo's model lacks
+    const std::string text = text_of(page);
+    CHECK(text.starts_with("<!DOCTYPE html>"));
+    CHECK_FALSE(contains(text, "<Glasshouse>"));
+}
+
+TEST_CASE("pictures are shown in a format, beside what they were") {
+    const TemporaryFolder folder;
+    const auto made =
+        run_json("report " + demo_file("lattice.png") + " --as bc1 -o " + folder.path("page.html"));
+    CHECK(made["textures"][0]["format"] == "bc1-srgb");
+    CHECK(made["textures"][0]["comparison"]["levels"][0]["psnr"] < 50);
+}
+
+TEST_CASE("the page is as small as it is asked to be") {
+    const TemporaryFolder folder;
+    const std::string page = folder.path("page.html");
+    REQUIRE(run_ylat("report " + demo_file("slate.png") + " " + demo_file("lattice.png") +
+                     " --max-size 600k -o " + page)
+                .exit == 0);
+    CHECK(std::filesystem::file_size(page) <= 600 * 1024);
+}
+
+TEST_CASE("what cannot be shown is named, and the rest is shown") {
+    const TemporaryFolder folder;
+    const std::string broken = folder.path("broken.png"), page = folder.path("page.html");
+    std::ofstream(broken, std::ios::binary) << "\x89PNG\r\n\x1a\nand no more";
+    const auto some = run_ylat("report " + broken + " " + demo_file("moss.png") + " -o " + page);
+    CHECK(some.exit == 3);
+    CHECK(contains(some.err, "broken.png"));
+    CHECK(contains(some.out, "1 texture"));
+    CHECK(std::filesystem::exists(page));
+    const std::string none = folder.path("none.html");
+    CHECK(run_ylat("report " + broken + " -o " + none).exit == 3);
+    CHECK_FALSE(std::filesystem::exists(none));
+    CHECK(run_ylat("report nowhere.png -o " + none).exit == 4);
+    CHECK(run_ylat("report " + demo_file("moss.png")).exit == 2);
+    CHECK(run_ylat("report " + demo_file("moss.png") + " --as nonsense -o " + none).exit == 2);
+    CHECK(run_ylat("report " + demo_file("moss.png") + " -o " + folder.path("no/such/page.html"))
+              .exit == 4);
+    // A source of another size is not compared, which is said.
+    const std::string slate = folder.path("moss.ktx2");
+    REQUIRE(run_ylat("bake " + demo_file("slate.png") + " -o " + slate).exit == 0);
+    const auto other =
+        run_json("report " + slate + " --source " + demo_file("moss.png") + " -o " + page);
+    CHECK(other["findings"][0]["code"] == "source-not-compared");
+    CHECK_FALSE(other["textures"][0].contains("comparison"));
+    // To standard output.
+    const auto piped = run_ylat("report " + demo_file("moss.png") + " -o -");
+    CHECK(piped.exit == 0);
+    CHECK(piped.out.starts_with("<!DOCTYPE html>"));
+}
