@@ -81,9 +81,10 @@ struct ReportBinding {
     std::string sampler = {};  ///< in its text form
 };
 
+/// A material and what it binds.
 struct ReportMaterial {
-    std::string name = {};
-    std::vector<ReportBinding> bindings = {};
+    std::string name = {};                     ///< as the page calls it
+    std::vector<ReportBinding> bindings = {};  ///< in any order
 };
 
 /// A model, as its page shows it.
