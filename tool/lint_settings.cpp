@@ -58,14 +58,15 @@ class Reader {
                                 std::span<const std::string_view> known) const {
         LintGroup group;
         for (const auto& [key, value] : table) {
-            if (std::ranges::find(known, key.str()) == known.end()) {
+            const std::string_view name = key.str();
+            if (std::ranges::find(known, name) == known.end()) {
                 const auto near = std::ranges::min(
-                    known, {}, [&](std::string_view one) { return letters_apart(one, key.str()); });
-                return refuse(key.source(), fmt::format("there is no key '{}'; did you mean '{}'?",
-                                                        key.str(), near));
+                    known, {}, [name](std::string_view one) { return letters_apart(one, name); });
+                return refuse(key.source(),
+                              fmt::format("there is no key '{}'; did you mean '{}'?", name, near));
             }
-            if (key.str() != "files")
-                YL_CHECK(take(group, key.str(), value));
+            if (name != "files")
+                YL_CHECK(take(group, name, value));
         }
         return group;
     }

@@ -21,9 +21,9 @@ namespace {
 
 // Put together when building: page.html with the style sheet, the scripts and the plotting library
 // in their places; `@data@` and `@texels@` are left for here.
-constexpr std::string_view page_template =
+constexpr std::string_view page_pieces[] = {
 #include "page.html.inc"
-    ;
+};
 
 /// What stands before shaders for WebGL, and the scenes' own.
 constexpr std::string_view shaders[] = {
@@ -124,12 +124,15 @@ Result<std::string> model_pictures(std::span<const ReportModel> models) {
 
 Result<std::string> report_page(const ReportContent& content) try {
     constexpr std::string_view place = "@data@";
+    std::string page_template;
+    for (const std::string_view piece : page_pieces)
+        page_template += piece;
     const std::size_t at = page_template.find(place);
     YL_TRY(const std::string pictures, model_pictures(content.models));
     const std::uint64_t besides = page_template.size() + pictures.size();
     const std::vector<std::size_t> left_out = levels_left_out(
         content.textures, content.max_bytes > besides ? content.max_bytes - besides : 0);
-    std::string page(page_template.substr(0, at));
+    std::string page = page_template.substr(0, at);
     page += data_element("report", document(content, left_out));
     page += data_element("shaders", text_of(Json(shaders)));
     page += data_element("model-pictures", pictures);
