@@ -8,10 +8,10 @@ export { serve };
 export const troubleIn = (said) => said.filter((line) => /error|warning/i.test(line) && !line.includes("GPU stall due to ReadPixels"));
 
 /** Debian's Chromium without a window. */
-export const launch = (flags = []) => chromium.launch({
+export const launch = () => chromium.launch({
   executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
   args: ["--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
-    "--enable-unsafe-webgpu", "--enable-unsafe-swiftshader", ...flags],
+    "--enable-unsafe-webgpu", "--enable-unsafe-swiftshader"],
 });
 
 /** Opens a page of this folder, or of `root`, calls `opened` before it loads, and waits until its title says that it is done; what the console says is in `said`. */

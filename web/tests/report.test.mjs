@@ -28,14 +28,21 @@ before(() => {
 });
 after(() => rmSync(folder, { recursive: true, force: true }));
 
-async function open({ hash = "", page: name = "page.html", colorScheme = "light", flags = [] } = {}) {
-  const browser = await launch(flags);
+async function open({ hash = "", page: name = "page.html", colorScheme = "light", hasWebGl = true } = {}) {
+  const browser = await launch();
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
   const said = [];
   page.on("console", (message) => said.push(`${message.type()}: ${message.text()}`));
   page.on("pageerror", (error) => said.push(`error: ${error}`));
   page.on("dialog", (dialog) => said.push(`error: a dialog says ${dialog.message()}`));
   page.on("request", (request) => { if (!/^(file|data|blob):/.test(request.url())) said.push(`error: ${request.url()} is asked for`); });
+  if (!hasWebGl)
+    await page.addInitScript(() => {
+      const { getContext } = OffscreenCanvas.prototype;
+      OffscreenCanvas.prototype.getContext = function (kind, ...options) {
+        return kind === "webgl2" ? null : getContext.call(this, kind, ...options);
+      };
+    });
   await page.goto(`file://${join(folder, name)}${hash}`);
   return { page, said, close: () => browser.close() };
 }
@@ -227,7 +234,7 @@ for (const colorScheme of ["light", "dark"])
     assert.ok(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth), "a narrow window needs no scrolling sideways");
   }));
 
-test("without WebGL drawn pictures stand in the live view's place", () => withPage({ flags: ["--disable-3d-apis"] }, async (page) => {
+test("without WebGL drawn pictures stand in the live view's place", () => withPage({ hasWebGl: false }, async (page) => {
   await page.click("#overview tbody a:text-is('slate.ktx2')");
   await page.waitForSelector("section[aria-label=View] img");
   const sizes = await page.$$eval("section[aria-label=View] img, section[aria-label='Samplers side by side'] img", async (images) => {
