@@ -30,7 +30,7 @@ struct Report {
     Session& session;
     std::vector<std::string> paths = {}, sources = {};
     std::string output = {}, role = {}, sampler = {}, format = {}, title = {};
-    std::string max_size = "40M";
+    std::string max_size = "38M";
 
     yl::Result<Exit> run() const {
         std::vector<std::string> models, others;
@@ -160,7 +160,7 @@ void add_report(CLI::App& app, Session& session) {
               "How they are sampled at first (by default as a texture file says)"},
              {"--title", &report->title, "TITLE", "The page's title (Textures when left out)"},
              {"--max-size", &report->max_size, "BYTES",
-              "The page's size, with k, M or G (40M when left out): where all texels are more, the "
+              "The page's size, with k, M or G (38M when left out): where all texels are more, the "
               "page holds smaller levels"}}});
 }
 

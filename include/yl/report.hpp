@@ -105,7 +105,7 @@ struct ReportFailure {
 struct ReportContent {
     std::string title = "Textures";
     /// Of the page. Where the textures take more, those that take most lose their largest levels.
-    std::uint64_t max_bytes = std::uint64_t{40} << 20;
+    std::uint64_t max_bytes = std::uint64_t{38} << 20;
     std::span<const ReportPart> textures = {};
     std::span<const ReportModel> models = {};
     std::span<const ReportFailure> failures = {};
