@@ -201,6 +201,7 @@ TEST_CASE("a page that becomes too large leaves the largest levels out") {
     CHECK(first > 0);
     CHECK(element(page, "texels-0")["levels"].size() == static_cast<std::size_t>(9 - first));
     CHECK(report["textures"][1]["shown"]["first_level"] == 0);
+    CHECK(Json::parse(must(report_json(content))) == report);
     // The last levels stay, whatever they take.
     const Json least = element(must(report_page({.max_bytes = 0, .textures = parts})), "report");
     CHECK(least["textures"][0]["shown"]["first_level"] == 8);

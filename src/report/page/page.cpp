@@ -20,7 +20,7 @@ using namespace report;
 namespace {
 
 // Put together when building: page.html with the style sheet, the scripts and the plotting library
-// in their places; `@data@` and `@texels@` are left for here.
+// in their places; `@data@` is left for here.
 constexpr std::string_view page_pieces[] = {
 #include "page.html.inc"
 };
@@ -120,18 +120,28 @@ Result<std::string> model_pictures(std::span<const ReportModel> models) {
     return text_of(pictures);
 }
 
+std::string whole_template() {
+    std::string text;
+    for (const std::string_view piece : page_pieces)
+        text += piece;
+    return text;
+}
+
+/// What the page leaves out, whose other parts take `besides` bytes.
+std::vector<std::size_t> levels_left_out(const ReportContent& content, std::uint64_t besides) {
+    return levels_left_out(content.textures,
+                           content.max_bytes > besides ? content.max_bytes - besides : 0);
+}
+
 }  // namespace
 
 Result<std::string> report_page(const ReportContent& content) try {
     constexpr std::string_view place = "@data@";
-    std::string page_template;
-    for (const std::string_view piece : page_pieces)
-        page_template += piece;
+    const std::string page_template = whole_template();
     const std::size_t at = page_template.find(place);
     YL_TRY(const std::string pictures, model_pictures(content.models));
-    const std::uint64_t besides = page_template.size() + pictures.size();
-    const std::vector<std::size_t> left_out = levels_left_out(
-        content.textures, content.max_bytes > besides ? content.max_bytes - besides : 0);
+    const std::vector<std::size_t> left_out =
+        levels_left_out(content, page_template.size() + pictures.size());
     std::string page = page_template.substr(0, at);
     page += data_element("report", document(content, left_out));
     page += data_element("shaders", text_of(Json(shaders)));
@@ -146,7 +156,8 @@ Result<std::string> report_page(const ReportContent& content) try {
 }
 
 Result<std::string> report_json(const ReportContent& content) try {
-    return document(content, levels_left_out(content.textures, content.max_bytes));
+    YL_TRY(const std::string pictures, model_pictures(content.models));
+    return document(content, levels_left_out(content, whole_template().size() + pictures.size()));
 } catch (const std::bad_alloc&) {
     return out_of_memory();
 }
