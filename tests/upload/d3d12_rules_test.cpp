@@ -93,7 +93,7 @@ struct Program {
         kept.push_back(std::move(made));
         REQUIRE(SUCCEEDED((on != nullptr ? on : queue)->Signal(fence.get(), ++value)));
         if (waits)
-            must(d3d12::wait_for(fence.get(), value));
+            must(d3d12::wait_for(fence.get(), value, on != nullptr ? on : queue));
     }
 
     /// Behind the back of the checked device, so that nothing is in use though it looks like it.
@@ -102,7 +102,7 @@ struct Program {
         REQUIRE(SUCCEEDED(headless.handles().device->CreateFence(
             0, D3D12_FENCE_FLAG_NONE, iid_of<ID3D12Fence>(), done.place())));
         REQUIRE(SUCCEEDED(headless.handles().queue->Signal(done.get(), 1)));
-        must(d3d12::wait_for(done.get(), 1));
+        must(d3d12::wait_for(done.get(), 1, headless.handles().queue));
     }
 
     [[nodiscard]] bool has(std::string_view code) const {
@@ -477,7 +477,7 @@ TEST_CASE("checked Direct3D 12: resources that go too early, lists left open, ot
         auto list = program.list();
         list->CopyTextureRegion(&to, 0, 0, 0, &from, nullptr);
         program.run(std::move(list), nullptr, false);
-        must(d3d12::wait_for(program.fence.get(), program.value));
+        must(d3d12::wait_for(program.fence.get(), program.value, program.queue));
         texture.reset();
         CHECK(program.none());
         texture = program.texture();
@@ -488,7 +488,7 @@ TEST_CASE("checked Direct3D 12: resources that go too early, lists left open, ot
         program.idle_unseen();
     }
     CHECK(program.only("released-in-use"));
-    must(d3d12::wait_for(program.fence.get(), program.value));
+    must(d3d12::wait_for(program.fence.get(), program.value, program.queue));
     CHECK(program.checked.resources_alive() == 1);
     const auto open = program.list();
     ID3D12CommandList* lists[] = {open.list.get()};
@@ -584,5 +584,15 @@ TEST_CASE("Direct3D 12: small textures share a heap at multiples of 4 KiB") {
     CHECK(d3d12::takes_small_alignment({.format = Format::rg8_unorm, .width = 256, .height = 128}));
     CHECK_FALSE(
         d3d12::takes_small_alignment({.format = Format::rg8_unorm, .width = 128, .height = 257}));
+    CHECK(program.none());
+}
+
+TEST_CASE("Direct3D 12: a signal that the driver loses does not keep the program waiting") {
+    Program program;
+    Owned<ID3D12Fence> lost;  // nobody ever signals it
+    REQUIRE(SUCCEEDED(program.device->CreateFence(0, D3D12_FENCE_FLAG_NONE, iid_of<ID3D12Fence>(),
+                                                  lost.place())));
+    must(d3d12::wait_for(lost.get(), 1, program.queue));
+    CHECK(lost->GetCompletedValue() == 0);
     CHECK(program.none());
 }

@@ -6,12 +6,12 @@
 
 namespace yl::d3d12 {
 
-/// Blocks until the fence has this value.
-[[nodiscard]] Status wait_for(ID3D12Fence* fence, std::uint64_t value);
+/// Blocks until the fence has this value, which `queue` signals.
+[[nodiscard]] Status wait_for(ID3D12Fence* fence, std::uint64_t value, ID3D12CommandQueue* queue);
 
-/// Lets a queue begin nothing more before the fence has this value, which is on its way.
+/// Lets a queue begin nothing more before the fence has this value, which another signals.
 [[nodiscard]] Status let_queue_wait(ID3D12CommandQueue* queue, ID3D12Fence* fence,
-                                    std::uint64_t value);
+                                    std::uint64_t value, ID3D12CommandQueue* signalling);
 
 struct OpenedDevice {
     Owned<ID3D12Device> device = {};

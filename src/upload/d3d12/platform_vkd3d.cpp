@@ -3,8 +3,10 @@
 #include "upload/d3d12/platform.hpp"
 
 #include <algorithm>
+#include <chrono>
 #include <cstdlib>
 #include <cstring>
+#include <thread>
 
 #include <vkd3d_utils.h>
 
@@ -78,28 +80,53 @@ std::vector<NamedDevice> all_devices(VkInstance instance) {
     return named;
 }
 
+using Clock = std::chrono::steady_clock;
+
+/// Whether the fence comes to the value in time. libvkd3d 1.2 has no waits with a time limit: it is
+/// looked at again and again, with pauses that grow.
+bool comes(ID3D12Fence* fence, std::uint64_t value, Clock::duration time) {
+    constexpr std::chrono::microseconds longest{1000};
+    const auto end = Clock::now() + time;
+    for (std::chrono::microseconds pause{1}; fence->GetCompletedValue() < value;
+         pause = std::min(2 * pause, longest)) {
+        if (Clock::now() > end)
+            return false;
+        std::this_thread::sleep_for(pause);
+    }
+    return true;
+}
+
+/// A fence that the queue signals after all that it was given so far.
+Result<Owned<ID3D12Fence>> fence_behind(ID3D12CommandQueue* queue) {
+    Owned<ID3D12Device> device;
+    YL_CHECK(check(queue->GetDevice(iid_of<ID3D12Device>(), device.place()), "find the device"));
+    Owned<ID3D12Fence> fence;
+    YL_CHECK(
+        check(device->CreateFence(0, D3D12_FENCE_FLAG_NONE, iid_of<ID3D12Fence>(), fence.place()),
+              "create a fence"));
+    YL_CHECK(check(queue->Signal(fence.get(), 1), "signal a fence"));
+    return fence;
+}
+
 }  // namespace
 
-/// Looks at the fence now and then: once in some hundred thousand waits the event never came.
-Status wait_for(ID3D12Fence* fence, std::uint64_t value) {
-    constexpr unsigned milliseconds = 100;
-    const HANDLE event = vkd3d_create_event();
-    if (event == nullptr)
-        return fail(ErrorKind::memory, "Direct3D has no event to wait with");
-    const HRESULT result = fence->SetEventOnCompletion(value, event);
-    if (SUCCEEDED(result))
-        while (vkd3d_wait_event(event, milliseconds) != VKD3D_WAIT_OBJECT_0)
-            if (fence->GetCompletedValue() >= value)
-                // The event may still come: it is left to libvkd3d.
-                return {};
-    vkd3d_destroy_event(event);
-    return check(result, "wait for a fence");
+/// libvkd3d 1.2 loses events and signals now and then (one in some hundred thousand): without events,
+/// and what comes later on the same queue gets through, after which what was lost is done as well.
+Status wait_for(ID3D12Fence* fence, std::uint64_t value, ID3D12CommandQueue* queue) {
+    constexpr std::chrono::seconds patience{2};
+    while (!comes(fence, value, patience)) {
+        YL_TRY(const auto behind, fence_behind(queue));
+        if (comes(behind.get(), 1, patience))
+            return {};
+    }
+    return {};
 }
 
 /// libvkd3d 1.2 loses a wait of one queue for another now and then (one in 26,000): the program waits
 /// instead.
-Status let_queue_wait(ID3D12CommandQueue*, ID3D12Fence* fence, std::uint64_t value) {
-    return wait_for(fence, value);
+Status let_queue_wait(ID3D12CommandQueue*, ID3D12Fence* fence, std::uint64_t value,
+                      ID3D12CommandQueue* signalling) {
+    return wait_for(fence, value, signalling);
 }
 
 Result<OpenedDevice> open_device(const std::string& name) {

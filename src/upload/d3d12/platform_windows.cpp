@@ -7,12 +7,13 @@
 
 namespace yl::d3d12 {
 
-Status wait_for(ID3D12Fence* fence, std::uint64_t value) {
+Status wait_for(ID3D12Fence* fence, std::uint64_t value, ID3D12CommandQueue*) {
     // Without an event the call returns when the fence has the value.
     return check(fence->SetEventOnCompletion(value, nullptr), "wait for a fence");
 }
 
-Status let_queue_wait(ID3D12CommandQueue* queue, ID3D12Fence* fence, std::uint64_t value) {
+Status let_queue_wait(ID3D12CommandQueue* queue, ID3D12Fence* fence, std::uint64_t value,
+                      ID3D12CommandQueue*) {
     return check(queue->Wait(fence, value), "let a queue wait");
 }
 

@@ -65,7 +65,7 @@ Status StagingRing::wait(std::uint64_t submission) {
         return {};
     std::uint64_t reached = done_->GetCompletedValue();
     if (reached < submission) {
-        YL_CHECK(wait_for(done_.get(), submission));
+        YL_CHECK(wait_for(done_.get(), submission, context_.handles.queue));
         reached = done_->GetCompletedValue();
     }
     if (reached == removed)
@@ -96,7 +96,7 @@ Status StagingRing::send(ID3D12GraphicsCommandList* commands, Route route,
         ID3D12CommandQueue* copy_queue = context_.handles.copy_queue;
         YL_CHECK(execute(copy_queue, commands));
         YL_CHECK(check(copy_queue->Signal(copied_.get(), submission), "signal a fence"));
-        YL_CHECK(let_queue_wait(queue, copied_.get(), submission));
+        YL_CHECK(let_queue_wait(queue, copied_.get(), submission, copy_queue));
     } else {
         YL_CHECK(execute(queue, commands));
     }

@@ -79,7 +79,7 @@ void CheckedQueue::idle() {
     if (SUCCEEDED(
             device->CreateFence(0, D3D12_FENCE_FLAG_NONE, iid_of<ID3D12Fence>(), done.place())) &&
         SUCCEEDED(real()->Signal(done.get(), 1)))
-        static_cast<void>(wait_for(done.get(), 1));
+        static_cast<void>(wait_for(done.get(), 1, real()));
 }
 
 CheckedFence::CheckedFence(std::shared_ptr<RuleBook> book, Owned<ID3D12Fence> real)
