@@ -1,6 +1,6 @@
 # The files of YellowLattice::core, for the build of this folder and for that of WebAssembly (web/core).
 set(yl_core_sources
-  base/base64.cpp base/buffer.cpp base/byte_source.cpp base/bytes.cpp base/descriptor.cpp base/disk_files.cpp base/error.cpp base/file.cpp base/files.cpp base/finding.cpp base/inflate_stream.cpp base/new_file.cpp base/progress.cpp base/zlib_stream.cpp
+  base/algorithm_versions.cpp base/base64.cpp base/buffer.cpp base/byte_source.cpp base/bytes.cpp base/descriptor.cpp base/disk_files.cpp base/error.cpp base/file.cpp base/files.cpp base/finding.cpp base/inflate_stream.cpp base/names.cpp base/new_file.cpp base/progress.cpp base/zlib_stream.cpp
   pixel/alpha.cpp pixel/bleed.cpp pixel/channel_packing.cpp pixel/check.cpp pixel/convert.cpp pixel/crop.cpp pixel/format.cpp pixel/image.cpp pixel/normals.cpp pixel/numeric.cpp pixel/role.cpp
   pixel/dither.cpp pixel/rows.cpp pixel/rows_simd.cpp pixel/swizzle.cpp pixel/texture.cpp pixel/texture_layers.cpp pixel/orientation.cpp pixel/seam.cpp pixel/tone.cpp pixel/channels.cpp pixel/channels_simd.cpp
   codec/animation.cpp codec/code_lengths.cpp codec/codec.cpp codec/color_conversion.cpp codec/exif.cpp codec/gamma.cpp codec/gif/gif.cpp codec/lzw.cpp codec/picture_rows.cpp codec/profile.cpp

@@ -65,32 +65,6 @@ yl::PowerOfTwo named_power_of_two(const std::string& text) {
                              : yl::PowerOfTwo::any;
 }
 
-std::size_t letters_apart(std::string_view a, std::string_view b) {
-    std::vector<std::size_t> row(b.size() + 1);
-    std::iota(row.begin(), row.end(), std::size_t{0});
-    for (std::size_t i = 0; i < a.size(); ++i) {
-        std::size_t diagonal = std::exchange(row[0], i + 1);
-        for (std::size_t k = 0; k < b.size(); ++k) {
-            const std::size_t changed = diagonal + (a[i] == b[k] ? 0 : 1);
-            diagonal = row[k + 1];
-            row[k + 1] = std::min({changed, row[k] + 1, diagonal + 1});
-        }
-    }
-    return row.back();
-}
-
-bool matches_pattern(std::string_view name, std::string_view pattern) {
-    if (pattern.empty())
-        return name.empty();
-    if (pattern[0] != '*')
-        return !name.empty() && (pattern[0] == '?' || pattern[0] == name[0]) &&
-               matches_pattern(name.substr(1), pattern.substr(1));
-    for (std::size_t skipped = 0; skipped <= name.size(); ++skipped)
-        if (matches_pattern(name.substr(skipped), pattern.substr(1)))
-            return true;
-    return false;
-}
-
 std::string role_names() {
     std::string names;
     for (const yl::RoleInfo& role : yl::all_roles())
@@ -114,7 +88,7 @@ std::vector<std::string_view> formats_like(std::string_view text) {
     for (const yl::FormatInfo& f : yl::all_formats())
         names.push_back(f.name);
     std::ranges::stable_sort(names, {}, [&](std::string_view name) {
-        return std::pair(letters_apart(text, name.substr(0, text.size())), name.size());
+        return std::pair(yl::letters_apart(text, name.substr(0, text.size())), name.size());
     });
     names.resize(std::min(names.size(), shown));
     return names;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <yl/names.hpp>
 #include <yl/yl.hpp>
 
 namespace ylat {
@@ -22,10 +23,6 @@ namespace ylat {
 /// "0..1000"
 [[nodiscard]] yl::Result<yl::LevelRange> parse_level_range(const std::string& text,
                                                            const char* option);
-/// How many letters have to be put in, taken out or changed.
-[[nodiscard]] std::size_t letters_apart(std::string_view a, std::string_view b);
-/// Whether all of a name is as a pattern with * and ? says.
-[[nodiscard]] bool matches_pattern(std::string_view name, std::string_view pattern);
 /// What a file's name ends in, in small letters and without its point.
 [[nodiscard]] std::string lower_case_ending(const std::string& path);
 /// A finite number, all of the text; `expected` says which ones the option takes.

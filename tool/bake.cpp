@@ -404,7 +404,8 @@ yl::Result<Exit> Bake::run_many() const {
     YL_TRY(const auto patterns, parse_role_patterns(role_patterns));
     return bake_into_folder(
         session, paths, output,
-        [&](const std::string& path, const std::string& file) -> yl::Result<BakedOne> {
+        [&](const std::string& path, const std::string& target,
+            const std::string& file) -> yl::Result<BakedOne> {
             Bake one = *this;
             one.into_folder = true;
             one.paths = {path};
@@ -413,11 +414,12 @@ yl::Result<Exit> Bake::run_many() const {
             if (inputs.role.empty() && role)
                 one.inputs.role = yl::info(*role).name;
             YL_TRY(const Written written, one.make_and_write());
+            one.output = target;
             const yl::Baked& baked = written.made.baked;
             const yl::TextureShape& shape = written.made.shape;
             const bool is_by_name = inputs.role.empty() && role;
             return BakedOne{
-                fmt::format("{} -> {}: {}, {}, role {}{}", path, file,
+                fmt::format("{} -> {}: {}, {}, role {}{}", path, target,
                             size_text(shape.width, shape.height), yl::info(shape.format).name,
                             yl::info(baked.role).name, is_by_name ? ", by its name" : ""),
                 one.json_of(written)};

@@ -7,6 +7,7 @@
 #include <filesystem>
 #include <set>
 
+#include <yl/batch.hpp>
 #include <yl/status_macros.hpp>
 
 #include "arguments.hpp"
@@ -59,7 +60,7 @@ std::optional<yl::Role> role_of_name(const std::string& path,
                                      const std::vector<RolePattern>& patterns) {
     const std::string name = std::filesystem::path(path).stem().string();
     for (const RolePattern& pattern : patterns)
-        if (matches_pattern(name, pattern.pattern))
+        if (yl::matches_pattern(name, pattern.pattern))
             return pattern.role;
     const std::string stem = lower_case_stem(path);
     std::optional<yl::Role> role;
@@ -86,41 +87,82 @@ bool is_folder(const std::string& output) {
            (!is_named_as_file && std::filesystem::is_directory(output, error));
 }
 
+namespace {
+
+/// A job for each input; one of a name that is taken already is complained about instead.
+struct FolderBuild {
+    const Session& session;
+    const std::function<yl::Result<BakedOne>(const std::string&, const std::string&,
+                                             const std::string&)>& bake;
+    std::vector<yl::batch::Job> jobs = {};
+    std::vector<BakedOne> baked = {};                   ///< one for each job
+    std::vector<std::size_t> inputs = {};               ///< which each job is of
+    std::vector<std::optional<yl::Error>> errors = {};  ///< one for each input
+
+    void add(const std::vector<std::string>& paths, const std::string& folder) {
+        std::set<std::string> taken;
+        errors.resize(paths.size());
+        baked.resize(paths.size());
+        for (std::size_t i = 0; i < paths.size(); ++i) {
+            const std::string name = std::filesystem::path(paths[i]).stem().string() + ".ktx2";
+            const std::string output = (std::filesystem::path(folder) / name).string();
+            if (!taken.insert(name).second) {
+                errors[i] = {yl::ErrorKind::usage,
+                             fmt::format("{} is made of another input already", output), paths[i]};
+                continue;
+            }
+            yl::batch::Job job{.output = output, .inputs = {paths[i]}};
+            job.make = [this, path = paths[i], output, index = jobs.size()](
+                           const std::filesystem::path& file) -> yl::Result<yl::batch::Made> {
+                YL_TRY(baked[index], bake(path, output, file.string()));
+                return yl::batch::Made{};
+            };
+            jobs.push_back(std::move(job));
+            inputs.push_back(i);
+        }
+    }
+
+    void take(const yl::batch::Event& event) {
+        if (event.kind == yl::batch::Event::Kind::finished)
+            session.say(baked[event.job].line);
+        if (event.kind == yl::batch::Event::Kind::failed)
+            errors[inputs[event.job]] = event.error;
+    }
+};
+
+}  // namespace
+
 yl::Result<Exit> bake_into_folder(
     const Session& session, const std::vector<std::string>& paths, const std::string& folder,
-    const std::function<yl::Result<BakedOne>(const std::string& path, const std::string& output)>&
-        bake) {
+    const std::function<yl::Result<BakedOne>(const std::string& path, const std::string& output,
+                                             const std::string& file)>& bake) {
     std::error_code error;
     std::filesystem::create_directories(folder, error);
     if (error)
         return yl::fail_at({yl::ErrorKind::io, "cannot make the folder: " + error.message()},
                            folder);
-    std::set<std::string> taken;
+    FolderBuild work{session, bake};
+    work.add(paths, folder);
+    yl::batch::BuildOptions options;
+    options.on_event = [&work](const yl::batch::Event& event) { work.take(event); };
+    YL_TRY(const yl::batch::Summary summary, yl::batch::build(work.jobs, options));
     Json entries = Json::array();
     Exit worst = Exit::done;
-    std::size_t done = 0;
-    for (const std::string& path : paths) {
-        const std::string name = std::filesystem::path(path).stem().string() + ".ktx2";
-        const std::string output = (std::filesystem::path(folder) / name).string();
-        auto baked = taken.insert(name).second
-                         ? bake(path, output)
-                         : yl::Result<BakedOne>(yl::fail_at(
-                               {yl::ErrorKind::usage,
-                                fmt::format("{} is made of another input already", output)},
-                               path));
-        if (baked) {
-            ++done;
-            session.say(baked->line);
-            entries.push_back(std::move(baked->entry));
+    std::size_t job = 0;
+    for (std::size_t i = 0; i < paths.size(); ++i) {
+        const bool has_job = job < work.jobs.size() && work.inputs[job] == i;
+        job += has_job ? 1 : 0;
+        if (!work.errors[i]) {
+            entries.push_back(std::move(work.baked[job - 1].entry));
             continue;
         }
-        worst = std::max(worst, exit_for(baked.error().kind));
+        worst = std::max(worst, exit_for(work.errors[i]->kind));
         if (session.json)
-            entries.push_back({{"input", path}, {"error", error_json(baked.error())}});
+            entries.push_back({{"input", paths[i]}, {"error", error_json(*work.errors[i])}});
         else
-            session.complain(baked.error());
+            session.complain(*work.errors[i]);
     }
-    session.say(fmt::format("{} of {} baked into {}", done, paths.size(), folder));
+    session.say(fmt::format("{} of {} baked into {}", summary.built, paths.size(), folder));
     session.give([&] { return entries; });
     return worst == Exit::done ? session.outcome() : worst;
 }

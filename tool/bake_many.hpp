@@ -30,11 +30,11 @@ struct BakedOne {
     Json entry = {};
 };
 
-/// Bakes every input into the folder; one that fails does not stop the others. The exit code is that
-/// of the worst failure.
+/// Bakes every input into the folder, several at once; one that fails does not stop the others. `bake`
+/// writes what becomes `output` as `file`. The exit code is that of the worst failure.
 [[nodiscard]] yl::Result<Exit> bake_into_folder(
     const Session& session, const std::vector<std::string>& paths, const std::string& folder,
-    const std::function<yl::Result<BakedOne>(const std::string& path, const std::string& output)>&
-        bake);
+    const std::function<yl::Result<BakedOne>(const std::string& path, const std::string& output,
+                                             const std::string& file)>& bake);
 
 }  // namespace ylat

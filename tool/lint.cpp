@@ -68,7 +68,7 @@ struct Lint {
             verdicts.emplace_back();
             if (settings != nullptr)
                 for (const LintGroup& group : settings->groups)
-                    if (group.names.empty() || matches_pattern(file_name(file), group.names))
+                    if (group.names.empty() || yl::matches_pattern(file_name(file), group.names))
                         apply(group, jobs.back().options, verdicts.back());
             apply(given, jobs.back().options, verdicts.back());
         }

@@ -60,8 +60,9 @@ class Reader {
         for (const auto& [key, value] : table) {
             const std::string_view name = key.str();
             if (std::ranges::find(known, name) == known.end()) {
-                const auto near = std::ranges::min(
-                    known, {}, [name](std::string_view one) { return letters_apart(one, name); });
+                const auto near = std::ranges::min(known, {}, [name](std::string_view one) {
+                    return yl::letters_apart(one, name);
+                });
                 return refuse(key.source(),
                               fmt::format("there is no key '{}'; did you mean '{}'?", name, near));
             }

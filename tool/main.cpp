@@ -75,7 +75,7 @@ OptionTable common_options(Session& session) {
 void add_commands(CLI::App& app, Session& session) {
     for (const auto add :
          {add_peek, add_rework, add_bake, add_cube, add_atlas, add_unpack, add_sheet, add_draw,
-          add_diff, add_lint, add_report, add_upload, add_model, add_demo})
+          add_diff, add_lint, add_report, add_upload, add_model, add_batch, add_demo})
         add(app, session);
 }
 

@@ -102,8 +102,10 @@ void Session::say(const std::string& line) const {
 
 void Session::print(const Json& document) const {
     clear_progress();
-    fmt::print("{}\n",
-               pipes.with_own_names(document.dump(2, ' ', false, Json::error_handler_t::replace)));
+    if (receiver)
+        return receiver(document);
+    fmt::print("{}\n", pipes.with_own_names(document.dump(streams ? -1 : 2, ' ', false,
+                                                          Json::error_handler_t::replace)));
     has_given_ = has_printed_ = true;
 }
 
@@ -120,7 +122,17 @@ void Session::give(const std::function<Json()>& result) const {
     print(whole);
 }
 
+void Session::give_event(const Json& event) const {
+    if (!json)
+        return;
+    const std::scoped_lock lock(mutex_);
+    print(event);
+    std::fflush(stdout);
+}
+
 void Session::complain(const yl::Error& error) const {
+    if (json && streams)
+        return give_event({{"event", "error"}, {"error", error_json(error)}});
     if (json && !has_given_)
         return print({{"error", error_json(error)}, {"findings", noted_}});
     clear_progress();
@@ -128,17 +140,38 @@ void Session::complain(const yl::Error& error) const {
     print_note("ylat: " + pipes.with_own_names(error.sentence()));
 }
 
+void Session::count_warnings(std::size_t more) const {
+    const std::scoped_lock lock(mutex_);
+    warnings_ += more;
+}
+
 void Session::warn(const yl::Findings& findings, const std::string& about) const {
+    count_warnings(
+        static_cast<std::size_t>(std::ranges::count_if(findings, [](const yl::Finding& finding) {
+            return finding.level != yl::FindingLevel::hint;
+        })));
     for (const yl::Finding& finding : findings)
-        warnings_ += finding.level == yl::FindingLevel::hint ? 0 : 1;
+        show_finding(about, level_text(finding.level), finding.problem, remedy_of(finding));
+}
+
+void Session::warn(const Json& findings, const std::string& about) const {
+    const std::string_view hint = yl::name(yl::FindingLevel::hint);
+    for (const Json& finding : findings) {
+        const std::string level = finding.value("level", "");
+        count_warnings(level == hint ? 0 : 1);
+        show_finding(about, level == yl::name(yl::FindingLevel::warning) ? "note" : level,
+                     finding.value("problem", ""), finding.value("remedy", ""));
+    }
+}
+
+void Session::show_finding(const std::string& about, std::string_view level,
+                           const std::string& problem, std::string_view remedy) const {
     if (quiet || json)
         return;
+    const std::scoped_lock lock(mutex_);
     clear_progress();
     std::fflush(stdout);
-    for (const yl::Finding& finding : findings)
-        print_note(
-            pipes.with_own_names(fmt::format("{}: {}: {}; {}", about, level_text(finding.level),
-                                             finding.problem, remedy_of(finding))));
+    print_note(pipes.with_own_names(fmt::format("{}: {}: {}; {}", about, level, problem, remedy)));
 }
 
 void Session::note(const yl::Findings& findings, const std::string& about) const {

@@ -3,6 +3,7 @@
 
 #include <functional>
 #include <memory>
+#include <mutex>
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
@@ -29,9 +30,12 @@ struct Session {
     bool strict = false;
     int threads = 0;  ///< 0: all
     std::string progress_when = "auto";
+    bool streams = false;     ///< with --json, documents of one line each, one after the other
     bool sends_file = false;  ///< standard output is the file that is made
     Pipes pipes = {};         ///< what came through pipes
     std::function<yl::Result<Exit>()> command;
+    /// Takes the document for programs instead of standard output, for a command within another.
+    std::function<void(const Json&)> receiver = {};
 
     Session() = default;
     Session(const Session&) = delete;
@@ -41,11 +45,19 @@ struct Session {
     void say(const std::string& line) const;
     /// The result for programs, with --json; nothing is made of it otherwise.
     void give(const std::function<Json()>& result) const;
+    /// One document of several, while the command runs.
+    void give_event(const Json& event) const;
     /// An error: for people on standard error, for programs in the one document.
     void complain(const yl::Error& error) const;
     /// Findings for people, on standard error, each with its remedy. They count under --strict; for
     /// programs they stand in the result.
     void warn(const yl::Findings& findings, const std::string& about) const;
+    /// The same of findings that a command gave for programs, as in its result.
+    void warn(const Json& findings, const std::string& about) const;
+    /// How many of a command's findings count under --strict.
+    [[nodiscard]] std::size_t warnings() const { return warnings_; }
+    /// For what counts without being shown.
+    void count_warnings(std::size_t more) const;
     /// The same, and they go into the result for programs: for what is not in it yet.
     void note(const yl::Findings& findings, const std::string& about) const;
     /// Whether anything went to standard output.
@@ -57,10 +69,14 @@ struct Session {
 
  private:
     void print(const Json& document) const;
+    void show_finding(const std::string& about, std::string_view level, const std::string& problem,
+                      std::string_view remedy) const;
     [[nodiscard]] ProgressStyle progress_style() const;
     /// Before anything is printed.
     void clear_progress() const;
 
+    mutable std::mutex mutex_ =
+        {};  ///< over what is counted: several textures may be baked at once
     mutable std::size_t warnings_ = 0;
     mutable std::vector<Json> noted_ = {};
     mutable std::shared_ptr<ProgressDisplay> display_ = {};
@@ -87,6 +103,7 @@ void add_diff(CLI::App& app, Session& session);
 void add_upload(CLI::App& app, Session& session);
 void add_lint(CLI::App& app, Session& session);
 void add_report(CLI::App& app, Session& session);
+void add_batch(CLI::App& app, Session& session);
 void add_model(CLI::App& app, Session& session);
 void add_demo(CLI::App& app, Session& session);
 

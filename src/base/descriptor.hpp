@@ -7,6 +7,7 @@
 #include <utility>
 
 #include <yl/result.hpp>
+#include "base/internal.hpp"
 
 namespace yl {
 
@@ -37,9 +38,10 @@ struct OpenFile {
 
 /// For reading. A pipe that nobody writes to would keep the program waiting for ever: regular files
 /// alone.
-[[nodiscard]] Result<OpenFile> open_regular(const std::filesystem::path& path);
+[[nodiscard]] YL_INTERNAL Result<OpenFile> open_regular(const std::filesystem::path& path);
 
 /// What errno says of a file.
-[[nodiscard]] tl::unexpected<Error> io_error(const char* what, const std::filesystem::path& path);
+[[nodiscard]] YL_INTERNAL tl::unexpected<Error> io_error(const char* what,
+                                                         const std::filesystem::path& path);
 
 }  // namespace yl

@@ -10,13 +10,14 @@
 #include <yl/result.hpp>
 #include "base/bytes.hpp"
 #include "base/descriptor.hpp"
+#include "base/internal.hpp"
 
 namespace yl {
 
 /// Is written beside its place without a name, so that nothing is left of it where the program fails
 /// or is killed. A file that it replaces keeps its mode and, where the system allows it, its owner; a
 /// symbolic link stays, and what it points to is replaced.
-class NewFile {
+class YL_INTERNAL NewFile {
  public:
     /// Pipes and devices cannot be replaced.
     [[nodiscard]] static Result<NewFile> begin(const std::filesystem::path& path);
