@@ -16,7 +16,7 @@ configure_package_config_file(cmake/YellowLatticeConfig.cmake.in
   ${CMAKE_CURRENT_BINARY_DIR}/YellowLatticeConfig.cmake INSTALL_DESTINATION ${yl_package_dir})
 write_basic_package_version_file(${CMAKE_CURRENT_BINARY_DIR}/YellowLatticeConfigVersion.cmake
   COMPATIBILITY SameMinorVersion)
-install(FILES ${CMAKE_CURRENT_BINARY_DIR}/YellowLatticeConfig.cmake
+install(FILES ${CMAKE_CURRENT_BINARY_DIR}/YellowLatticeConfig.cmake cmake/YellowLatticeTextures.cmake
   ${CMAKE_CURRENT_BINARY_DIR}/YellowLatticeConfigVersion.cmake DESTINATION ${yl_package_dir} COMPONENT development)
 
 # For builds without CMake. What a static library needs besides is private, and asked for by `pkg-config --static`.
@@ -26,6 +26,7 @@ set(yl_requires_vulkan "vulkan")
 set(yl_requires_d3d12 "libvkd3d-utils, vulkan")
 set(yl_requires_model_import "assimp")
 set(yl_requires_archive "libzip")
+set(yl_requires_batch "libxxhash, libcurl, libuv")
 foreach(component IN LISTS yl_components)
   string(REPLACE "_" "-" yl_dashed ${component})
   set(yl_pc_name yellowlattice-${yl_dashed})

@@ -144,7 +144,7 @@ struct SharedCacheOptions {
     std::uint32_t retries = 2;                       ///< after failures that may pass
 };
 
-/// A folder, such as one on a network file system.
+/// A folder that is there, such as one on a network file system.
 [[nodiscard]] YL_API std::shared_ptr<const SharedCache> shared_folder(
     std::filesystem::path folder, const SharedCacheOptions& options = {});
 

@@ -118,9 +118,13 @@ Status NewFile::keep_what_was() const {
 }
 
 Status NewFile::commit() {
-    YL_CHECK(keep_what_was());
     if (::fsync(descriptor_.get()) != 0 && errno != EINVAL && errno != EROFS)
         return io_error("cannot write", place_);
+    return commit_soon();
+}
+
+Status NewFile::commit_soon() {
+    YL_CHECK(keep_what_was());
     const SignalsHeldBack held;
     if (name_.empty()) {
         YL_TRY(name_, name_file(descriptor_.get(), place_));

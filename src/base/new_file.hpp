@@ -37,6 +37,8 @@ class YL_INTERNAL NewFile {
 
     /// Puts it in its place once all of it is on the disk.
     [[nodiscard]] Status commit();
+    /// The same without waiting for the disk: for what is checked by its hash when it is read.
+    [[nodiscard]] Status commit_soon();
 
  private:
     NewFile(std::filesystem::path place, std::optional<struct stat> before, Descriptor descriptor,

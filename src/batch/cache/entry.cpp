@@ -135,7 +135,7 @@ Status pack_entry(StoredEntry& entry, const std::filesystem::path& folder,
                             [&](std::span<const char> bytes) { return packer.add(bytes); }));
     }
     YL_CHECK(packer.finish());
-    return file.commit();
+    return file.commit_soon();
 }
 
 Result<CacheEntry> open_entry(const std::filesystem::path& path) {

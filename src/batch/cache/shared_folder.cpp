@@ -18,8 +18,7 @@ class SharedFolder : public SharedCache {
         std::error_code error;
         const fs::path place = place_of(key);
         if (!fs::exists(place, error)) {
-            if (!fs::is_directory(folder_, error))
-                return fail_at({ErrorKind::missing, "there is no such folder"}, folder_.string());
+            YL_CHECK(check_folder());
             return false;
         }
         fs::copy_file(place, file, fs::copy_options::overwrite_existing, error);
@@ -33,7 +32,8 @@ class SharedFolder : public SharedCache {
         std::error_code error;
         if (fs::exists(place, error))
             return {};
-        fs::create_directories(place.parent_path(), error);
+        YL_CHECK(check_folder());
+        fs::create_directory(place.parent_path(), error);
         if (error)
             return fail_at({ErrorKind::io, "cannot make the folder: " + error.message()},
                            place.parent_path().string());
@@ -53,6 +53,14 @@ class SharedFolder : public SharedCache {
     std::string name() const override { return folder_.string(); }
 
  private:
+    /// A network's folder that is not mounted is not made here.
+    Status check_folder() const {
+        std::error_code error;
+        if (!fs::is_directory(folder_, error))
+            return fail_at({ErrorKind::missing, "there is no such folder"}, folder_.string());
+        return {};
+    }
+
     fs::path place_of(const Hash& key) const {
         const std::string text = key.text();
         return folder_ / text.substr(0, 2) / (text + ".entry");
