@@ -300,4 +300,10 @@ yl::Status write_pictures(const std::vector<DemoPicture>& pictures, const std::s
     return {};
 }
 
+std::string_view batch_list() {
+    return
+#include "glasshouse.toml.inc"
+        ;
+}
+
 }  // namespace glasshouse

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <string>
+#include <string_view>
 #include <vector>
 #include <yl/yl.hpp>
 
@@ -21,5 +22,8 @@ struct DemoPicture {
 /// Writes each as a PNG file into an existing folder.
 [[nodiscard]] yl::Status write_pictures(const std::vector<DemoPicture>& pictures,
                                         const std::string& folder);
+
+/// The list that `ylat batch` builds of them, in TOML.
+[[nodiscard]] std::string_view batch_list();
 
 }  // namespace glasshouse

@@ -335,7 +335,28 @@ yl::Result<Exit> Batch::show_plan(const Work& work) const {
     return session.outcome();
 }
 
+namespace {
+
+/// Goes back to the folder that was the current one.
+class FolderAtEnd {
+ public:
+    FolderAtEnd() = default;
+    ~FolderAtEnd() {
+        std::error_code error;
+        fs::current_path(before_, error);
+    }
+    FolderAtEnd(const FolderAtEnd&) = delete;
+    FolderAtEnd& operator=(const FolderAtEnd&) = delete;
+
+ private:
+    std::error_code error_ = {};
+    fs::path before_ = fs::current_path(error_);
+};
+
+}  // namespace
+
 yl::Result<Exit> Batch::run() {
+    const FolderAtEnd back;
     if (example) {
         session.say(std::string(batch_example()));
         session.give([] { return Json({{"example", batch_example()}}); });

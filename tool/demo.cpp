@@ -9,6 +9,8 @@
 
 #include <yl/status_macros.hpp>
 
+#include "batch_kinds.hpp"
+#include "dawn.hpp"
 #include "demo_blocks.hpp"
 #include "demo_dawn.hpp"
 #include "demo_devices.hpp"
@@ -17,6 +19,7 @@
 #include "describe.hpp"
 #include "driver.hpp"
 #include "glasshouse.hpp"
+#include "planter.hpp"
 #include "session.hpp"
 
 namespace ylat {
@@ -55,7 +58,8 @@ struct Demo {
             return yl::fail_at({yl::ErrorKind::io, "cannot make the folder: " + error.message()},
                                folder);
         YL_TRY(const auto pictures, glasshouse::make_pictures());
-        YL_CHECK(glasshouse::write_pictures(pictures, folder));
+        YL_CHECK(write_sources(pictures));
+        YL_CHECK(build_list());
         YL_TRY(const auto gpu, open_driver("gl"));
 
         Tally tally;
@@ -89,19 +93,37 @@ struct Demo {
         return tally.failed == 0 ? Exit::done : Exit::findings;
     }
 
+    yl::Status write_sources(const std::vector<glasshouse::DemoPicture>& pictures) const {
+        YL_CHECK(glasshouse::write_pictures(pictures, folder));
+        YL_CHECK(glasshouse::write_dawn(folder));
+        YL_CHECK(glasshouse::write_planter(folder));
+        YL_CHECK(write_evening(folder));
+        return yl::write_whole_file(path("glasshouse.toml"),
+                                    std::as_bytes(std::span(glasshouse::batch_list())));
+    }
+
+    /// All textures but those that show one thing alone.
+    yl::Status build_list() const {
+        YL_TRY(const Json end, run_inside({"batch", path("glasshouse.toml")}));
+        session.say(fmt::format("{}: {} textures, {} built, {} from the cache, {} up to date\n",
+                                path("glasshouse.toml"), end.value("textures", 0),
+                                end.value("built", 0), end.value("from_cache", 0),
+                                end.value("up_to_date", 0)));
+        for (const Json& error : end.value("errors", Json::array()))
+            return yl::fail_at({yl::ErrorKind::io, error["error"].value("sentence", "")},
+                               path(error.value("output", "")));
+        return {};
+    }
+
     yl::Result<std::map<std::string, yl::Texture>> bake_all(
         const std::vector<glasshouse::DemoPicture>& pictures, Driver& gpu, Tally& tally) const {
         std::map<std::string, yl::Texture> textures;
-        session.say(fmt::format("Baked into {}, uploaded to {} and read back:\n", folder,
+        session.say(fmt::format("Built in {}, uploaded to {} and read back:\n", folder,
                                 gpu.profile().name));
         session.say(fmt::format("  {:<20} {:>9}  {:<12} {:>6}  {:>10}  {:<10} {}", "texture",
                                 "texels", "format", "levels", "bytes", "read back", "what it is"));
         for (const glasshouse::DemoPicture& picture : pictures) {
-            YL_TRY(auto baked, yl::bake_file(path(picture.name + ".png"), {.role = picture.role}));
-            const std::string output = path(picture.name + ".ktx2");
-            YL_CHECK(yl::write_texture(output, baked.texture,
-                                       {.supercompression = yl::Supercompression::zstd}));
-            YL_TRY(auto file, yl::read_texture(output));
+            YL_TRY(auto file, yl::read_texture(path(picture.name + ".ktx2")));
             YL_TRY(const auto identical, returns_identical(gpu, file.texture));
             tally.add(identical);
             const yl::TextureShape& shape = file.texture.shape();

@@ -164,15 +164,18 @@ yl::Status add_grade(const std::string& folder, const yl::Texture& volume, const
 
 }  // namespace
 
+yl::Status write_evening(const std::string& folder) {
+    const std::string text = evening_table(17);
+    return yl::write_whole_file(folder + "/evening.cube", std::as_bytes(std::span(text)));
+}
+
 yl::Status show_layouts(const std::string& folder, Driver& gpu, const DemoReport& report) {
     report.say("\nAn array of layers, and a colour lookup table as a volume:\n");
     YL_TRY(const auto layers, layers_of(folder));
-    const std::string table = folder + "/evening.cube", text = evening_table(17);
-    YL_CHECK(yl::write_whole_file(table, std::as_bytes(std::span(text))));
-    YL_TRY(const auto evening, yl::read_lookup_table(table));
+    YL_CHECK(yl::write_texture(folder + "/layers.ktx2", layers));
+    YL_TRY(const auto evening, yl::read_texture(folder + "/evening.ktx2"));
     for (const auto& [name, texture] :
          {std::pair("layers.ktx2", &layers), std::pair("evening.ktx2", &evening.texture)}) {
-        YL_CHECK(yl::write_texture(folder + "/" + name, *texture));
         YL_TRY(const bool identical, returns_identical(gpu, *texture));
         report.check(identical);
         report.say(fmt::format("  {:<22} {:<44} {}", name, shape_text(texture->shape()),

@@ -146,9 +146,11 @@ role = "color"
     CHECK(project.end()["built"] == 2);
     CHECK(project.json("--list")["textures"].size() == 8);
     std::set<std::string> seen;
-    for (const char* part : {"1/3", "2/3", "3/3"})
-        for (const Json& one : project.json(std::string("--list --shard ") + part)["textures"])
+    for (const char* part : {"1/3", "2/3", "3/3"}) {
+        const Json list = project.json(std::string("--list --shard ") + part);
+        for (const Json& one : list["textures"])
             CHECK(seen.insert(one["output"]).second);
+    }
     CHECK(seen.size() == 8);
     CHECK(project.batch("--target tablet").exit == 2);
     CHECK(project.batch("--shard 4/3").exit == 2);
@@ -200,7 +202,7 @@ role = "data"
     CHECK(shape("built/in/volume.ktx2")["depth"] == 4);
     CHECK(fs::exists(project.path("built/in/atlas.json")));
     CHECK(text_of(project.path("built/sky/planter.glb")).starts_with("glTF"));
-    CHECK(shape("built/slate_packed.ktx2")["gpu_format"] == "rgb8-unorm");
+    CHECK(shape("built/slate_packed.ktx2")["gpu_format"] == "rgba8-unorm");
     CHECK(project.end()["up_to_date"] == 7);
     // The image that the model lacks is waited for.
     fs::create_directories(project.path("sky/pics"));
