@@ -66,7 +66,8 @@ BatchView::~BatchView() {
 
 std::string BatchView::name_of(std::size_t job) const {
     const yl::batch::Job& one = jobs_[job];
-    return one.target.empty() ? one.output : fmt::format("{} ({})", one.output, one.target);
+    const bool tells = one.target.empty() || one.output.find(one.target) != std::string::npos;
+    return tells ? one.output : fmt::format("{} ({})", one.output, one.target);
 }
 
 void BatchView::say_above(const std::string& line) {

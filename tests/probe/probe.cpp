@@ -6,6 +6,8 @@
 #include <fstream>
 #include <random>
 
+#include <yl/algorithm_versions.hpp>
+
 #include "hash.hpp"
 
 namespace probe {
@@ -63,14 +65,23 @@ std::vector<std::byte> bytes_of(const std::filesystem::path& file) {
 
 namespace {
 
+/// What caches go by: another hash below asks for another number here.
+void versions(const Places&) {
+    for (const yl::AlgorithmVersion& one : yl::algorithm_versions()) {
+        const bool is_of_system = one.name == "zstd" || one.name == "zlib";
+        fmt::print("{}version of {:<45} {}\n", is_of_system ? "packed: " : "", one.name,
+                   one.version);
+    }
+}
+
 struct Part {
     std::string_view name;
     void (*run)(const Places& places);
 };
 
 constexpr Part parts[] = {
-    {"pixels", pixels}, {"files", files},     {"textures", textures},
-    {"cubes", cubes},   {"devices", devices}, {"drawings", drawings},
+    {"versions", versions}, {"pixels", pixels},   {"files", files},       {"textures", textures},
+    {"cubes", cubes},       {"devices", devices}, {"drawings", drawings},
 #ifdef YL_PROBE_MODELS
     {"models", models},
 #endif
