@@ -76,6 +76,7 @@ enum class Reason : std::uint8_t {
 /// "up to date", "input changed" ...
 [[nodiscard]] YL_API std::string_view name(Reason reason);
 
+/// Whether a job would be done, and why.
 struct Verdict {
     Reason reason = Reason::up_to_date;
     std::string detail = {};     ///< which input, option or output, and what became of it
@@ -88,8 +89,13 @@ enum class Source : std::uint8_t { built, cache, shared_cache };
 /// Told while jobs run; from any thread, but never two at once.
 struct Event {
     /// First of all `planned`, with the number of jobs to do as `job` and their whole cost.
-    enum class Kind : std::uint8_t { planned, started, finished, failed, remark } kind =
-        Kind::started;
+    enum class Kind : std::uint8_t {
+        planned,
+        started,
+        finished,
+        failed,
+        remark
+    } kind = Kind::started;
     std::size_t job = 0;  ///< index
     double cost = 0;      ///< of the job
     Source source = Source::built;
@@ -99,6 +105,7 @@ struct Event {
     Error error = {};  ///< of what failed, or what is remarked on
 };
 
+/// How jobs are done.
 struct BuildOptions {
     /// What is known from earlier runs: a file, made with its folder where it is not there. Without it
     /// every job is done.
@@ -124,7 +131,9 @@ struct Plan {
     std::vector<std::string> changed_orphans = {};  ///< those that somebody changed
 };
 
+/// What a build did: numbers of jobs, first of all.
 struct Summary {
+    /// Each job is one of these.
     std::size_t up_to_date = 0, built = 0, from_cache = 0, from_shared = 0, failed = 0,
                 left_out = 0;
     std::uint32_t findings = 0;     ///< of all jobs, those that are up to date included

@@ -1,13 +1,12 @@
 // A list of textures to build, in TOML: groups of files, options, and the targets that they are built
 // for. Needs YellowLattice::batch.
 //
-//     [targets.desktop]
-//     as = "bc"
+//     yl::batch::EntryKind textures = {.name = "textures", .ending = "ktx2", .options = {{.name = "as"}}};
+//     yl::batch::List list = yl::or_exit(yl::batch::read_list("textures.toml", {{textures}}));
+//     for (const yl::batch::ListEntry& entry : list.entries)
+//         std::printf("%s of %s\n", entry.output.c_str(), entry.inputs[0].c_str());
 //
-//     [[textures]]
-//     files = ["walls/*.png"]
-//
-// What an option is called and which values it takes is the reader's to say, by a `Vocabulary`.
+// What kinds of groups there are, and what their options are called, is the program's to say.
 #pragma once
 
 #include <cstdint>
@@ -30,6 +29,7 @@ struct ListPlace {
     std::string file = {};
     std::uint32_t line = 0, column = 0;
 
+    /// File, line and column.
     [[nodiscard]] YL_API std::string text() const;
 };
 
@@ -51,8 +51,9 @@ struct EntryKind {
     std::vector<KnownOption> options = {};
 };
 
+/// All that a list may say.
 struct Vocabulary {
-    std::vector<EntryKind> kinds = {};
+    std::vector<EntryKind> kinds = {};  ///< of groups
     /// The role that a file's name tells, where no option does; "" for none. May be empty.
     std::function<std::string(const std::string& path)> role_of = {};
 };
@@ -76,6 +77,7 @@ struct ListEntry {
     std::vector<ListOption> options = {};  ///< by name
     ListPlace place = {};                  ///< of its group
 
+    /// The option of this name; null where it is not given.
     [[nodiscard]] YL_API const ListOption* find(std::string_view option) const;
 };
 
@@ -85,8 +87,9 @@ struct ListSettings {
     std::optional<std::uint64_t> cache_size = {}, memory = {};
 };
 
+/// What a list says.
 struct List {
-    std::vector<ListEntry> entries = {};
+    std::vector<ListEntry> entries = {};  ///< in the order of kinds, groups, targets and files
     ListSettings settings = {};
     std::vector<std::string> files = {};    ///< the list and what it includes
     std::vector<std::string> folders = {};  ///< that were searched for files

@@ -55,7 +55,9 @@ class YL_API CacheEntry {
     CacheEntry(std::filesystem::path path, StoredEntry entry, std::vector<std::uint64_t> offsets)
         : path_(std::move(path)), entry_(std::move(entry)), offsets_(std::move(offsets)) {}
 
+    /// The report, and the files by their index.
     [[nodiscard]] const StoredEntry& stored() const { return entry_; }
+    /// The packed file itself.
     [[nodiscard]] const std::filesystem::path& path() const { return path_; }
     /// Puts the file of this index in its place, whole or not at all.
     [[nodiscard]] Status write_file(std::size_t index, const std::filesystem::path& place) const;
@@ -137,8 +139,9 @@ class YL_API SharedCache {
     [[nodiscard]] virtual std::string name() const = 0;
 };
 
+/// How a shared cache is used.
 struct SharedCacheOptions {
-    bool is_writable = true;
+    bool is_writable = true;  ///< else it is only fetched from
     std::chrono::milliseconds connect_timeout{2000};
     std::chrono::milliseconds stall_timeout{10000};  ///< without a byte
     std::uint32_t retries = 2;                       ///< after failures that may pass
