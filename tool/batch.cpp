@@ -17,6 +17,7 @@
 
 #include "arguments.hpp"
 #include "batch_view.hpp"
+#include "current_folder.hpp"
 #include "describe.hpp"
 
 namespace ylat {
@@ -335,26 +336,6 @@ yl::Result<Exit> Batch::show_plan(const Work& work) const {
     return session.outcome();
 }
 
-namespace {
-
-/// Goes back to the folder that was the current one.
-class FolderAtEnd {
- public:
-    FolderAtEnd() = default;
-    ~FolderAtEnd() {
-        std::error_code error;
-        fs::current_path(before_, error);
-    }
-    FolderAtEnd(const FolderAtEnd&) = delete;
-    FolderAtEnd& operator=(const FolderAtEnd&) = delete;
-
- private:
-    std::error_code error_ = {};
-    fs::path before_ = fs::current_path(error_);
-};
-
-}  // namespace
-
 yl::Result<Exit> Batch::run() {
     const FolderAtEnd back;
     if (example) {
@@ -459,6 +440,9 @@ void add_batch(CLI::App& app, Session& session) {
     for (const OptionTable& table : {what_options(*batch), cache_options(*batch),
                                      run_options(*batch), cluster_options(*batch)})
         command.add(table);
+    command.add_examples({"ylat demo -o glasshouse",
+                          "ylat batch glasshouse/glasshouse.toml --dry-run",
+                          "ylat batch glasshouse/glasshouse.toml --only '*slate*' --force"});
 }
 
 }  // namespace ylat

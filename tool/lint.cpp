@@ -7,6 +7,7 @@
 #include <yl/status_macros.hpp>
 
 #include "arguments.hpp"
+#include "batch_outputs.hpp"
 #include "bound_textures.hpp"
 #include "describe.hpp"
 #include "finding_commands.hpp"
@@ -54,7 +55,8 @@ struct Lint {
             YL_TRY(encoding, parse_format(format, given.role.value_or(yl::Role::color)));
         }
         std::vector<std::string> models, others;
-        for (const std::string& path : paths)
+        YL_TRY(const PathsWithLists named, with_lists(paths));
+        for (const std::string& path : named.paths)
             (is_model_name(path) ? models : others).push_back(path);
         YL_TRY(std::vector<std::string> files, files_below(others));
         const std::size_t pictures = files.size();
@@ -65,6 +67,8 @@ struct Lint {
         for (const std::string& file : files) {
             YL_TRY(const auto settings, finder.of(file));
             jobs.push_back({file, {.profile = profile, .format = encoding}});
+            if (const auto of_list = named.of_lists.find(file); of_list != named.of_lists.end())
+                jobs.back().options.role = of_list->second.role;
             verdicts.emplace_back();
             if (settings != nullptr)
                 for (const LintGroup& group : settings->groups)
@@ -234,7 +238,9 @@ void add_lint(CLI::App& app, Session& session) {
              {"FILE",
               &lint->paths,
               "",
-              "Pictures, texture files, folders of them, or models",
+              "Pictures, texture files, folders of them, models, or batch lists (.toml), which say "
+              "the "
+              "roles of their textures",
               {.reads_pipes = true}},
              {"--role", &lint->role, "ROLE",
               "What they are for: " + role_names() + " (by default what their texels suggest)"},

@@ -154,6 +154,8 @@ std::string man_page(const CLI::App& program, const CLI::App* command) {
     page += all_options(about, "OPTIONS");
     if (command != nullptr)
         page += all_options(program, "OPTIONS OF EVERY COMMAND", program.get_help_ptr());
+    if (const std::string examples = about.get_footer(); !examples.empty())
+        page += ".SH EXAMPLES\n.nf\n" + roff(examples.substr(examples.find('\n') + 1)) + "\n.fi\n";
     page += ".SH EXIT STATUS\n";
     for (const std::string_view code : exit_codes)
         page += fmt::format(".TP\n.B {}\n{}\n", code.substr(0, 1), roff(code.substr(2)));

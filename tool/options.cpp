@@ -132,6 +132,13 @@ void Command::add(const OptionTable& table) {
                 rules_.push_back({row.name, rule});
 }
 
+void Command::add_examples(const std::vector<std::string>& lines) {
+    std::string text = "Examples:";
+    for (const std::string& line : lines)
+        text += "\n  " + line;
+    app_->footer(text);
+}
+
 void Command::add_output(std::string& output, const char* value, std::string help, bool required) {
     app_->add_option("-o", output, help + "; - for standard output")
         ->option_text(value)

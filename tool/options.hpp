@@ -113,6 +113,8 @@ class Command {
     /// What the command does once its options are parsed.
     void runs(std::function<yl::Result<Exit>()> run);
     void add(const OptionTable& table);
+    /// Lines at the end of the help, each of which runs.
+    void add_examples(const std::vector<std::string>& lines);
     /// The option -o. "-" is standard output, which is a KTX2 or a PNG file then; what is said for
     /// people goes to standard error instead.
     void add_output(std::string& output, const char* value, std::string help, bool required = true);

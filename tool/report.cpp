@@ -6,6 +6,7 @@
 #include <yl/status_macros.hpp>
 
 #include "arguments.hpp"
+#include "batch_outputs.hpp"
 #include "bound_textures.hpp"
 #include "describe.hpp"
 #include "inputs.hpp"
@@ -30,14 +31,18 @@ struct Report {
     Session& session;
     std::vector<std::string> paths = {}, sources = {};
     std::string output = {}, role = {}, sampler = {}, format = {}, title = {};
-    std::string max_size = "38M";
+    std::string max_size = "38M", since = {};
 
     yl::Result<Exit> run() const {
         std::vector<std::string> models, others;
-        for (const std::string& path : paths)
+        YL_TRY(const PathsWithLists named, with_lists(paths));
+        for (const std::string& path : named.paths)
             (is_model_name(path) ? models : others).push_back(path);
         YL_TRY(const std::vector<std::string> files, files_below(others));
-        YL_TRY(const ReportChoices choices, choices_for(files, models.size()));
+        YL_TRY(ReportChoices choices, choices_for(files, models.size()));
+        for (const auto& [path, made] : named.of_lists)
+            if (!made.source.empty())
+                choices.sources.emplace(path, made.source);
         Page page;
         for (ReportedFile& file : report_files(files, choices))
             add(std::move(file), page);
@@ -108,15 +113,22 @@ struct Report {
 
     yl::Result<Exit> write(const Page& page) const {
         YL_TRY(const std::uint64_t max_bytes, parse_bytes(max_size, "--max-size"));
+        yl::Buffer before;
+        if (!since.empty()) {
+            YL_TRY(before, yl::read_whole_file(since));
+        }
         const yl::ReportContent content{
             .title = title.empty() ? "Textures" : title,
             .max_bytes = max_bytes,
             .textures = page.parts,
             .models = page.models,
             .failures = page.failures,
+            .before = {reinterpret_cast<const char*>(before.data()), before.size()},
         };
-        YL_TRY(const std::string text, yl::report_page(content));
-        YL_TRY(const std::uint64_t bytes, save(output, text));
+        const auto text = yl::report_page(content);
+        if (!text)
+            return yl::fail_at(text.error(), since);
+        YL_TRY(const std::uint64_t bytes, save(output, *text));
         session.say(fmt::format("{} and {} -> {}", count_text(page.parts.size(), "texture"),
                                 count_text(page.models.size(), "model"), output));
         session.say(row_text("page", byte_text(bytes)));
@@ -140,11 +152,13 @@ void add_report(CLI::App& app, Session& session) {
     auto report = std::make_shared<Report>(Report{session});
     Command command(app, session, "report", "Show textures and all about them in one page");
     command.runs([report] { return report->run(); });
-    command.add({.rows = {{"FILE",
-                           &report->paths,
-                           "",
-                           "Pictures, texture files, models, or folders of pictures and textures",
-                           {.required = true, .reads_pipes = true}}}});
+    command.add(
+        {.rows = {{"FILE",
+                   &report->paths,
+                   "",
+                   "Pictures, texture files, models, folders of pictures and textures, or batch "
+                   "lists (.toml), whose textures are shown beside what they are made of",
+                   {.required = true, .reads_pipes = true}}}});
     command.add_output(report->output, "PAGE", "The page to write (.html)");
     command.add(
         {.rows = {
@@ -158,6 +172,8 @@ void add_report(CLI::App& app, Session& session) {
               "What they are for: " + role_names() + " (by default what their texels suggest)"},
              {"--sampler", &report->sampler, "SAMPLER",
               "How they are sampled at first (by default as a texture file says)"},
+             {"--since", &report->since, "PAGE",
+              "An earlier report (.html), or its data (--json): what changed since is shown"},
              {"--title", &report->title, "TITLE", "The page's title (Textures when left out)"},
              {"--max-size", &report->max_size, "BYTES",
               "The page's size, with k, M or G (38M when left out): where all texels are more, the "

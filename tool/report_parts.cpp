@@ -81,7 +81,9 @@ yl::Result<Opened> open_as_texture(const std::string& path, const ReportChoices&
                             {.role = choices.role, .forgiving = true, .files = files_for(path)}));
     Opened opened{.file_format = file.info.file_format, .file_bytes = file.info.file_bytes};
     YL_TRY(opened.texture, upright(std::move(file.texture)));
-    const auto source = choices.sources.find(stem_of(path));
+    auto source = choices.sources.find(path);
+    if (source == choices.sources.end())
+        source = choices.sources.find(stem_of(path));
     if (source != choices.sources.end())
         YL_CHECK(add_source(source->second, role, opened, findings));
     return opened;

@@ -13,7 +13,8 @@ struct ReportChoices {
     std::optional<yl::Role> role = {};
     std::optional<yl::Sampler> sampler = {};
     std::optional<yl::Format> format = {};  ///< pictures are shown in it, beside what they were
-    std::map<std::string, std::string> sources = {};  ///< pictures by their names without ending
+    /// Pictures by the path of their texture, or by its name without folder and ending.
+    std::map<std::string, std::string> sources = {};
     std::uint64_t bytes_each = 0;
 };
 

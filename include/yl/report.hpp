@@ -11,6 +11,7 @@
 #include <optional>
 #include <span>
 #include <string>
+#include <string_view>
 #include <vector>
 #include <yl/api.hpp>
 #include <yl/lint.hpp>
@@ -109,10 +110,14 @@ struct ReportContent {
     std::span<const ReportPart> textures = {};
     std::span<const ReportModel> models = {};
     std::span<const ReportFailure> failures = {};
+    /// An earlier page, or its data as JSON: the page says what changed since. Only used during the
+    /// call; may be empty.
+    std::string_view before = {};
 };
 
 /// One self-contained HTML file in UTF-8: no other file and no network is needed to show it. Fails
-/// where a model's picture cannot be encoded, and without memory.
+/// where a model's picture cannot be encoded, with `ErrorKind::malformed` where `before` is no report,
+/// and without memory.
 [[nodiscard]] YL_API Result<std::string> report_page(const ReportContent& content);
 
 /// The data of the page without texels and pictures, as one JSON document;

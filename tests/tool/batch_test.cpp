@@ -385,6 +385,45 @@ TEST_CASE("batch: the example is a list, and its options are known") {
     CHECK(end["built"] == 6);
 }
 
+TEST_CASE("batch: the help's examples run") {
+    const TemporaryFolder folder;
+    const std::string help = run_ylat("help batch").out;
+    std::istringstream lines(help.substr(help.find("Examples:")));
+    std::string line;
+    std::getline(lines, line);
+    int run = 0;
+    while (std::getline(lines, line) && line.starts_with("  ylat ")) {
+        const std::string command = "cd '" + folder.path("") + "' && '" YLAT_PROGRAM "' " +
+                                    line.substr(7) + " > /dev/null 2>&1";
+        CAPTURE(line);
+        CHECK(std::system(command.c_str()) == 0);
+        ++run;
+    }
+    CHECK(run == 3);
+}
+
+TEST_CASE("lint and report take a list for the textures that it makes") {
+    const Project project(
+        "[[textures]]\nfiles = \"in/*.png\"\nas = \"bc1\"\n[[overrides]]\nfiles = "
+        "\"in/moss.png\"\nrole = \"mask\"\n");
+    CHECK(run_ylat("lint " + project.path("list.toml")).exit == 4);  // nothing is built yet
+    REQUIRE(project.batch().exit == 0);
+    const Json linted = support::run_json("lint " + project.path("list.toml"));
+    std::map<std::string, std::string> roles;
+    for (const Json& file : linted["files"])
+        roles[fs::path(file["input"].get<std::string>()).filename()] = file["role"];
+    CHECK(roles.size() == 4);
+    CHECK(roles["moss.ktx2"] == "mask");
+    CHECK(roles["slate_normal.ktx2"] == "normal");
+    const Json report = support::run_json("report " + project.path("list.toml") + " -o " +
+                                          project.path("page.html"));
+    REQUIRE(report["textures"].size() == 4);
+    for (const Json& texture : report["textures"])
+        CHECK(texture.contains("comparison"));
+    CHECK(run_ylat("lint " + project.path("none.toml")).exit == 4);
+    CHECK(run_ylat("lint /nowhere/none.toml").exit == 4);
+}
+
 TEST_CASE("batch: into a folder, several at once, each in the role of its name") {
     const Project project;
     fs::create_directories(project.path("other"));

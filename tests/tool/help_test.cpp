@@ -237,7 +237,8 @@ TEST_CASE("bash completes commands, options and listed values") {
         const auto bytes = read_bytes(folder.path("out"));
         return std::string(reinterpret_cast<const char*>(bytes.data()), bytes.size());
     };
-    CHECK(completed("ba", 1) == "bake\n");
+    CHECK(completed("bak", 1) == "bake\n");
+    CHECK(completed("ba", 1) == "bake batch\n");
     CHECK(contains(completed("\"\"", 1), "upload"));
     CHECK(contains(completed("bake --rate", 2), "--rate-distortion"));
     CHECK(contains(completed("bake --progress ne", 3), "never"));

@@ -53,6 +53,48 @@ TEST_CASE("pictures are shown in a format, beside what they were") {
     CHECK(made["textures"][0]["comparison"]["levels"][0]["psnr"] < 50);
 }
 
+TEST_CASE("what changed since an earlier report, of its page or of its data") {
+    const TemporaryFolder folder;
+    const std::string slate = folder.path("slate.ktx2"), moss = folder.path("moss.ktx2"),
+                      label = folder.path("label.ktx2"), old = folder.path("old.html"),
+                      page = folder.path("page.html");
+    const auto bake = [](const std::string& picture, const std::string& options) {
+        REQUIRE(run_ylat("bake " + demo_file(picture) + " " + options).exit == 0);
+    };
+    bake("slate.png", "--as bc7 -o " + slate);
+    bake("moss.png", "-o " + moss);
+    const auto before = run_json("report " + slate + " " + moss + " --title Old -o " + old);
+    CHECK_FALSE(before.contains("changes"));
+    support::write_text(folder.path("old.json"), before.dump());
+    bake("slate.png", "--as bc1 --max-size 256 -o " + slate);
+    bake("label.png", "-o " + label);
+    for (const char* file : {"old.html", "old.json"}) {
+        const auto made = run_json("report " + slate + " " + label + " --since " +
+                                   folder.path(file) + " -o " + page);
+        const auto& changes = made["changes"];
+        CHECK(changes["title"] == "Old");
+        CHECK(changes["added"] == nlohmann::json{"label.ktx2"});
+        CHECK(changes["gone"] == nlohmann::json{"moss.ktx2"});
+        REQUIRE(changes["changed"].size() == 1);
+        std::map<std::string, nlohmann::json> what;
+        for (const auto& one : changes["changed"][0]["what"])
+            what[one["member"]] = one;
+        CHECK(what["size"]["before"] == "512 x 512");
+        CHECK(what["size"]["now"] == "256 x 256");
+        CHECK(what["format"]["now"] == "bc1-srgb");
+        CHECK(what["levels"]["now"] == 9);
+        CHECK(what.contains("texels"));
+    }
+    const auto same = run_json("report " + slate + " " + label + " --since " + page + " -o " +
+                               folder.path("again.html"));
+    CHECK(same["changes"]["changed"].empty());
+    CHECK(same["changes"]["added"].empty());
+    const auto none = run_ylat("report " + slate + " --since " + slate + " -o " + page);
+    CHECK(none.exit == 3);
+    CHECK(contains(none.err, "no report"));
+    CHECK(run_ylat("report " + slate + " --since /nowhere -o " + page).exit == 4);
+}
+
 TEST_CASE("the page is as small as it is asked to be") {
     const TemporaryFolder folder;
     const std::string page = folder.path("page.html");

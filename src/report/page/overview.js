@@ -124,11 +124,36 @@ function modelPanel(model, picture) {
     model.findings.length > 0 && findingList(model.findings));
 }
 
-function overview({ textures, models, failures }) {
+const memberNames = { gpu_bytes: "memory on the GPU", file_bytes: "file", texels: "other texels" };
+
+function changeText({ member, before, now }) {
+  const name = memberNames[member] ?? member;
+  if (before === null) return name;
+  if (Array.isArray(before)) {
+    const list = (codes, other, word) => codes.filter((code) => !other.includes(code)).map((code) => `${word} ${code}`);
+    return [...list(now, before, "now"), ...list(before, now, "no longer")].join(", ");
+  }
+  const text = (value) => (member.endsWith("_bytes") ? bytesText(value) : String(value));
+  return `${name} ${text(now)}, was ${text(before)}`;
+}
+
+function changesPanel({ title, added, changed, gone }) {
+  const rows = [
+    ...added.map((name) => [name, "new"]),
+    ...changed.map(({ name, what }) => [name, what.map(changeText).join("; ")]),
+    ...gone.map((name) => [name, "gone"]),
+  ];
+  return panel(`Changed since \u201c${title}\u201d`, rows.length === 0 ? element("p", { class: "quiet" }, "Nothing.") : element("table", {},
+    element("thead", {}, element("tr", {}, element("th", { scope: "col" }, "Texture"), element("th", { scope: "col" }, "Change"))),
+    element("tbody", {}, rows.map(([name, change]) => element("tr", {}, element("td", { class: "name" }, name), element("td", {}, change))))));
+}
+
+function overview({ textures, models, failures, changes }) {
   const pictures = jsonOf("model-pictures");
   const found = textures.filter(({ findings }) => findings.length > 0);
   return [
     element("h2", { class: "hidden-text" }, "Overview"),
+    changes && changesPanel(changes),
     failures.length > 0 && panel("Not shown", element("ul", {}, failures.map(({ file, problem }) => element("li", {}, `${file}: ${problem}`)))),
     new TextureTable(textures).element,
     models.map((model, i) => modelPanel(model, pictures[i])),

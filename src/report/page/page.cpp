@@ -11,6 +11,7 @@
 #include "base/base64.hpp"
 #include "base/out_of_memory.hpp"
 #include "report/page/access.hpp"
+#include "report/page/changes.hpp"
 #include "report/page/json.hpp"
 
 namespace yl {
@@ -58,7 +59,8 @@ Json model_json(const ReportModel& model) {
 }
 
 /// As text, so that what the parts already are is not parsed again.
-std::string document(const ReportContent& content, const std::vector<std::size_t>& left_out) {
+Result<std::string> document(const ReportContent& content,
+                             const std::vector<std::size_t>& left_out) {
     const Json head = {{"schema", "yellow-lattice-report"},
                        {"version", report_version},
                        {"made_by", fmt::format("Yellow Lattice {}", version)},
@@ -68,12 +70,20 @@ std::string document(const ReportContent& content, const std::vector<std::size_t
     text += ",\"textures\":[";
     for (std::size_t i = 0; i < content.textures.size(); ++i)
         text += (i > 0 ? "," : "") + ReportAccess::json(content.textures[i], left_out[i]);
+    text += "]";
+    if (!content.before.empty()) {
+        Json textures = Json::array();
+        for (const ReportPart& part : content.textures)
+            textures.push_back(Json::parse(part.json()));
+        YL_TRY(const Json changes, changes_since(content.before, textures));
+        text += ",\"changes\":" + text_of(changes);
+    }
     Json models = Json::array(), failures = Json::array();
     for (const ReportModel& model : content.models)
         models.push_back(model_json(model));
     for (const ReportFailure& failure : content.failures)
         failures.push_back({{"file", failure.file}, {"problem", failure.problem}});
-    return text + "],\"models\":" + text_of(models) + ",\"failures\":" + text_of(failures) + "}";
+    return text + ",\"models\":" + text_of(models) + ",\"failures\":" + text_of(failures) + "}";
 }
 
 /// How many levels of each texture are left out, so that all that is left takes `max_bytes` at most if
@@ -142,8 +152,9 @@ Result<std::string> report_page(const ReportContent& content) try {
     YL_TRY(const std::string pictures, model_pictures(content.models));
     const std::vector<std::size_t> left_out =
         levels_left_out(content, page_template.size() + pictures.size());
+    YL_TRY(const std::string data, document(content, left_out));
     std::string page = page_template.substr(0, at);
-    page += data_element("report", document(content, left_out));
+    page += data_element("report", data);
     page += data_element("shaders", text_of(Json(shaders)));
     page += data_element("model-pictures", pictures);
     for (std::size_t i = 0; i < content.textures.size(); ++i)
