@@ -303,6 +303,9 @@ yl::Result<Exit> Batch::show_plan(const Work& work) const {
     std::size_t longest = 0;
     for (const Job& job : work.jobs)
         longest = std::max(longest, job.output.size());
+    for (const auto* paths : {&whole.orphans, &whole.changed_orphans})
+        for (const std::string& path : *paths)
+            longest = std::max(longest, path.size());
     Json entries = Json::array();
     for (std::size_t i = 0; i < work.jobs.size(); ++i) {
         const yl::batch::Verdict& verdict = plan.verdicts[i];
@@ -314,12 +317,11 @@ yl::Result<Exit> Batch::show_plan(const Work& work) const {
             session.say(fmt::format("  {:<{}}  {}{}", work.jobs[i].output, longest, reason,
                                     verdict.detail.empty() ? "" : ": " + verdict.detail));
     }
-    for (const std::string& path : whole.orphans)
-        session.say(
-            fmt::format("  {}: nothing in the list makes it any more; --prune removes it", path));
-    for (const std::string& path : whole.changed_orphans)
-        session.say(fmt::format(
-            "  {}: nothing in the list makes it any more, and somebody changed it", path));
+    for (const auto& [paths, what] :
+         {std::pair(&whole.orphans, "made no more; --prune removes it"),
+          std::pair(&whole.changed_orphans, "made no more, and changed by somebody else")})
+        for (const std::string& path : *paths)
+            session.say(fmt::format("  {:<{}}  {}", path, longest, what));
     const std::size_t fresh = counts["up to date"];
     counts.erase("up to date");
     std::string why;

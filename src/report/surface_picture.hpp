@@ -2,6 +2,7 @@
 #pragma once
 
 #include <yl/sheet.hpp>
+#include "base/internal.hpp"
 
 namespace yl {
 
@@ -19,7 +20,9 @@ struct SurfaceChoice {
 
 /// The picture, that large, `rgba8-srgb`. The texture's format is not compressed. Of a cube it
 /// shows all faces of the level.
-[[nodiscard]] Result<Image> surface_picture(const Texture& texture, const SurfaceChoice& choice,
-                                            std::uint32_t longest, bool enlarged, float stops);
+[[nodiscard]] YL_INTERNAL Result<Image> surface_picture(const Texture& texture,
+                                                        const SurfaceChoice& choice,
+                                                        std::uint32_t longest, bool enlarged,
+                                                        float stops);
 
 }  // namespace yl
