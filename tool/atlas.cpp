@@ -54,6 +54,12 @@ struct AtlasCommand {
         return std::filesystem::path(output).replace_extension(".json").string();
     }
 
+    yl::Status check() const {
+        YL_TRY([[maybe_unused]] const auto parsed, options());
+        YL_TRY([[maybe_unused]] const auto packing, parse_supercompression(supercompression));
+        return {};
+    }
+
     yl::Result<yl::AtlasOptions> options() const {
         yl::AtlasOptions result;
         yl::BakeOptions& bake = result.bake;
@@ -317,7 +323,7 @@ void add_atlas(CLI::App& app, Session& session) {
     auto atlas = std::make_shared<AtlasCommand>(
         AtlasCommand{session, Command(app, session, "atlas", "Put many pictures on one texture")});
     Command& command = atlas->command;
-    command.runs([atlas] { return atlas->run(); });
+    command.runs([atlas] { return atlas->run(); }, [atlas] { return atlas->check(); });
     command.add({.rows = {{"INPUT",
                            &atlas->paths,
                            "",

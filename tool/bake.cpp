@@ -76,14 +76,10 @@ yl::Status Bake::read_chain_options(yl::BakeOptions& result) const {
         YL_TRY(const auto range, parse_level_range(fade, "--fade"));
         result.mips.fade = yl::Fade{range.first, range.last()};
     }
-    if (!normals.empty()) {
-        YL_TRY(auto picture, open_picture(session, normals, {.role = yl::Role::normal}));
-        result.normals = std::make_shared<const yl::Picture>(std::move(picture));
-    }
     return {};
 }
 
-yl::Result<yl::BakeOptions> Bake::options() const {
+yl::Result<yl::BakeOptions> Bake::parsed_options() const {
     yl::BakeOptions result;
     YL_TRY(const auto chosen, parse_inputs(inputs));
     result.role = chosen.role;
@@ -99,8 +95,23 @@ yl::Result<yl::BakeOptions> Bake::options() const {
     result.blocks = blocks.options();
     result.progress = session.progress();
     YL_CHECK(read_chain_options(result));
+    return result;
+}
+
+yl::Result<yl::BakeOptions> Bake::options() const {
+    YL_TRY(yl::BakeOptions result, parsed_options());
+    if (!normals.empty()) {
+        YL_TRY(auto picture, open_picture(session, normals, {.role = yl::Role::normal}));
+        result.normals = std::make_shared<const yl::Picture>(std::move(picture));
+    }
     YL_CHECK(read_given(result));
     return result;
+}
+
+yl::Status Bake::check() const {
+    YL_TRY([[maybe_unused]] const auto parsed, parsed_options());
+    YL_TRY([[maybe_unused]] const auto packing, parse_supercompression(supercompression));
+    return {};
 }
 
 bool Bake::wants_new_levels() const {
@@ -496,7 +507,7 @@ Json Bake::json_of(const Written& written) const {
 void add_bake(CLI::App& app, Session& session) {
     auto bake = std::make_shared<Bake>(
         Bake{session, Command(app, session, "bake", "Make a texture file of a picture file")});
-    bake->command.runs([bake] { return bake->run(); });
+    bake->command.runs([bake] { return bake->run(); }, [bake] { return bake->check(); });
     add_bake_options(bake);
 }
 

@@ -93,7 +93,10 @@ struct Bake {
     /// "N=FILE" for levels that are not to be filtered.
     yl::Status read_given(yl::BakeOptions& result) const;
     yl::Status read_chain_options(yl::BakeOptions& result) const;
+    /// All but what is in files.
+    yl::Result<yl::BakeOptions> parsed_options() const;
     yl::Result<yl::BakeOptions> options() const;
+    yl::Status check() const;
     /// Whether an option is given that asks for levels to be made.
     [[nodiscard]] bool wants_new_levels() const;
     /// A texture file, or a lookup table, which becomes one.

@@ -113,12 +113,22 @@ double weight_of(const ListEntry& entry) {
     return 1;
 }
 
+/// Of the format that is asked for; of blocks, of what they are made of.
+std::uint64_t bytes_of_made_texel(const ListEntry& entry) {
+    constexpr std::uint64_t usual = 4;
+    const ListOption* as = entry.find("as");
+    const yl::FormatInfo* format = as != nullptr && !as->values.empty()
+                                       ? yl::find_format(std::string_view(as->values.front()))
+                                       : nullptr;
+    return format != nullptr && !format->is_block() ? format->block_bytes : usual;
+}
+
 }  // namespace
 
 yl::batch::Need batch_need(const ListEntry& entry) {
     constexpr std::uint64_t fixed = std::uint64_t{4} << 20U;
     yl::batch::Need need{fixed, 0};
-    std::uint64_t texels = 0, bytes = 0;
+    std::uint64_t texels = 0, bytes = 0, made = bytes_of_made_texel(entry);
     for (const std::string& input : batch_inputs(entry)) {
         std::error_code error;
         const std::uint64_t file_bytes = fs::file_size(input, error);
@@ -132,12 +142,12 @@ yl::batch::Need batch_need(const ListEntry& entry) {
         const std::uint64_t of_texel =
             header ? std::uint64_t{header->channels} * header->bits / 8 : 4;
         texels += of_one;
+        made = std::max(made, of_texel);
         bytes += of_one * of_texel;
     }
-    // Beside the pictures and their files: levels on their way as floating point, the chain, and the
-    // texture file.
-    constexpr std::uint64_t bytes_of_texel = 12;
-    need.memory += bytes + texels * bytes_of_texel;
+    // Beside the pictures and their files: levels on their way as floating point, and the chain.
+    constexpr std::uint64_t bytes_on_the_way = 8;
+    need.memory += bytes + texels * (bytes_on_the_way + made * 4 / 3);
     need.cost = static_cast<double>(texels) * weight_of(entry);
     if (const ListOption* prefilter = entry.find("prefilter");
         prefilter != nullptr && prefilter->values.front() == "specular")

@@ -228,8 +228,11 @@ std::vector<Words> batch_words(const ListEntry& entry, const std::string& output
 yl::Status check_batch_words(const ListEntry& entry) {
     for (const Words& words : batch_words(entry, entry.output, "packed.png")) {
         CommandApp inside(words.front());
-        if (auto parsed = parse(inside, words); !parsed)
-            return at_option(entry, parsed.error());
+        auto checked = parse(inside, words);
+        if (checked && inside.session.check)
+            checked = inside.session.check();
+        if (!checked)
+            return at_option(entry, checked.error());
     }
     return {};
 }

@@ -216,6 +216,14 @@ struct Cube {
                when(f.has(yl::Channel::alpha), has_alpha);
     }
 
+    yl::Status check() const {
+        yl::CubeBakeOptions parsed;
+        YL_CHECK(read_names(parsed));
+        YL_CHECK(read_turns(parsed));
+        YL_TRY([[maybe_unused]] const auto packing, parse_supercompression(supercompression));
+        return {};
+    }
+
     yl::Result<Exit> run() const {
         YL_CHECK(command.refuse_options(early_facts()));
         if (lookup)
@@ -449,7 +457,7 @@ void add_cube(CLI::App& app, Session& session) {
     auto cube = std::make_shared<Cube>(
         Cube{session, Command(app, session, "cube", "Make a cube map of one picture or six")});
     Command& command = cube->command;
-    command.runs([cube] { return cube->run(); });
+    command.runs([cube] { return cube->run(); }, [cube] { return cube->check(); });
     command.add(
         {.rows = {
              {"INPUT",

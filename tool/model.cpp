@@ -81,7 +81,11 @@ void add_model(CLI::App& app, Session& session) {
     auto listing = std::make_shared<ModelListing>(ModelListing{
         session, Command(app, session, "model", "List the textures of a model, or bake them")});
     Command& command = listing->command;
-    command.runs([listing] { return listing->run(); });
+    command.runs([listing] { return listing->run(); },
+                 [listing]() -> yl::Status {
+                     YL_TRY([[maybe_unused]] const auto parsed, options_of(listing->bake));
+                     return {};
+                 });
     command.add(
         {.rows = {{"MODEL",
                    &listing->path,

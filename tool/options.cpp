@@ -120,8 +120,11 @@ Command::Command(CLI::App& app, Session& session, const char* name, const char* 
     app_->fallthrough()->group("Commands");
 }
 
-void Command::runs(std::function<yl::Result<Exit>()> run) {
-    app_->callback([session = session_, run = std::move(run)] { session->command = run; });
+void Command::runs(std::function<yl::Result<Exit>()> run, std::function<yl::Status()> check) {
+    app_->callback([session = session_, run = std::move(run), check = std::move(check)] {
+        session->command = run;
+        session->check = check;
+    });
 }
 
 void Command::add(const OptionTable& table) {

@@ -110,8 +110,9 @@ class Command {
  public:
     Command(CLI::App& app, Session& session, const char* name, const char* description);
 
-    /// What the command does once its options are parsed.
-    void runs(std::function<yl::Result<Exit>()> run);
+    /// What the command does once its options are parsed; and, for lists of many runs, what is wrong
+    /// with their values, as far as that is known without reading files.
+    void runs(std::function<yl::Result<Exit>()> run, std::function<yl::Status()> check = {});
     void add(const OptionTable& table);
     /// Lines at the end of the help, each of which runs.
     void add_examples(const std::vector<std::string>& lines);

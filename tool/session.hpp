@@ -34,6 +34,7 @@ struct Session {
     bool sends_file = false;  ///< standard output is the file that is made
     Pipes pipes = {};         ///< what came through pipes
     std::function<yl::Result<Exit>()> command;
+    std::function<yl::Status()> check = {};  ///< of the command's values; may be empty
     /// Takes the document for programs instead of standard output, for a command within another.
     std::function<void(const Json&)> receiver = {};
 

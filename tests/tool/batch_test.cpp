@@ -97,6 +97,17 @@ pid_t start_ylat(std::vector<std::string> words) {
     ::_exit(127);
 }
 
+/// The most memory of a run, in MiB.
+double peak_of_ylat(const std::vector<std::string>& words) {
+    const pid_t child = start_ylat(words);
+    int status = 0;
+    rusage usage{};
+    REQUIRE(::wait4(child, &status, 0, &usage) == child);
+    REQUIRE(WIFEXITED(status));
+    REQUIRE(WEXITSTATUS(status) == 0);
+    return static_cast<double>(usage.ru_maxrss) / 1024;
+}
+
 }  // namespace
 
 TEST_CASE("batch: built once, and again what changed; as bake makes it") {
@@ -224,6 +235,11 @@ TEST_CASE("batch: an unknown option or value is an error with its place, and not
          "list.toml:3:1: there is no option 'filtre'; did you mean 'filter'?");
     says(group + "effort = 11\n", "list.toml:3:1: ");
     says(group + "reduce = \"most\"\n", "list.toml:3:1: ");
+    says(group + "as = \"bc99\"\n", "list.toml:3:1: --as: 'bc99' is not understood");
+    says(group + "filter = \"boxx\"\n", "list.toml:3:1: --filter: 'boxx' is not a filter");
+    says(group + "supercompress = \"rar\"\n", "list.toml:3:1: --supercompress: ");
+    says("[targets.phone]\nas = \"astc-7x7\"\n" + group, "list.toml:2:1: --as: ");
+    says("[[cubes]]\nfiles = \"in/*.png\"\nlayout = \"flat\"\n", "list.toml:3:1: --layout: ");
     says(group + "array = true\n", "list.toml:3:1: there is no option 'array'");
     says("[[texture]]\nfiles = \"in/*.png\"\n", "did you mean 'textures'?");
     says("[defaults]\neffort = 3\n", "the list names no files");
@@ -306,6 +322,34 @@ TEST_CASE("batch: two at once on one cache: each texture is built once") {
     }
 }
 
+TEST_CASE("batch: what a file takes is not more than its header told") {
+    const Project project;
+    fs::create_directories(project.path("big"));
+    for (const char* name : {"slate.png", "moss.png", "dawn.hdr"})
+        REQUIRE(run_ylat("rework " + demo_file(name) + " --resize 2048x2048 -o " +
+                         project.path(std::string("big/") + name))
+                    .exit == 0);
+    const double bare = peak_of_ylat({"batch", "--example"});
+    for (const auto& [file, format] : {std::pair{"slate.png", "bc7"},
+                                       {"slate.png", "rgba32-float"},
+                                       {"slate.png", "rgba8-srgb"},
+                                       {"slate.png", "astc-6x6"},
+                                       {"moss.png", "bc"},
+                                       {"dawn.hdr", "bc"},
+                                       {"dawn.hdr", "rgba16-float"}}) {
+        CAPTURE(file);
+        CAPTURE(format);
+        support::write_text(project.path("list.toml"), std::string("[[textures]]\nfiles = \"big/") +
+                                                           file + "\"\nas = \"" + format +
+                                                           "\"\neffort = 1\n");
+        const double told = project.end("--force")["peak_memory"].get<double>() / (1 << 20);
+        const double taken =
+            peak_of_ylat({"batch", project.path("list.toml"), "--force", "--quiet"}) - bare;
+        CHECK(taken < told);
+        CHECK(taken > told / 4);
+    }
+}
+
 TEST_CASE("batch: files under way stay within the memory that is allowed") {
     const Project project("[[textures]]\nfiles = \"big/*.png\"\nas = \"bc1\"\nrole = \"color\"\n");
     fs::create_directories(project.path("big"));
@@ -315,14 +359,8 @@ TEST_CASE("batch: files under way stay within the memory that is allowed") {
                          project.path("big/" + std::to_string(i) + ".png"))
                     .exit == 0);
     const auto peak_of = [&](const std::string& options) {
-        const pid_t child =
-            start_ylat({"--threads", "4", "batch", project.path("list.toml"), "--force", options});
-        int status = 0;
-        rusage usage{};
-        REQUIRE(::wait4(child, &status, 0, &usage) == child);
-        REQUIRE(WIFEXITED(status));
-        REQUIRE(WEXITSTATUS(status) == 0);
-        return static_cast<double>(usage.ru_maxrss) / 1024;  // MiB
+        return peak_of_ylat(
+            {"--threads", "4", "batch", project.path("list.toml"), "--force", options});
     };
     // What the program takes before it builds anything.
     const double bare = peak_of("--dry-run");
