@@ -88,8 +88,9 @@ fs::path runs_folder(const Batch& batch) {
 yl::Result<fs::path> last_run(const Batch& batch) {
     std::vector<fs::path> runs;
     std::error_code error;
-    for (const auto& one : fs::directory_iterator(runs_folder(batch), error))
-        runs.push_back(one.path());
+    for (fs::directory_iterator at(runs_folder(batch), error), end; !error && at != end;
+         at.increment(error))
+        runs.push_back(at->path());
     if (runs.empty())
         return yl::fail_at({yl::ErrorKind::missing, "nothing was submitted yet"}, batch.list);
     return *std::ranges::max_element(runs);

@@ -10,6 +10,7 @@
 #include <thread>
 
 #include <yl/status_macros.hpp>
+#include "base/out_of_memory.hpp"
 #include "batch/job_run.hpp"
 #include "batch/memory_gate.hpp"
 #include "batch/verdict.hpp"
@@ -170,7 +171,7 @@ class Runner {
 
 }  // namespace
 
-Result<Summary> build(std::span<const Job> jobs, const BuildOptions& options) {
+Result<Summary> build(std::span<const Job> jobs, const BuildOptions& options) try {
     if (options.shared != nullptr && options.cache == nullptr)
         return fail(ErrorKind::usage, "a shared cache needs one on this machine beside it");
     YL_TRY(const auto by_output, jobs_by_output(jobs));
@@ -206,6 +207,8 @@ Result<Summary> build(std::span<const Job> jobs, const BuildOptions& options) {
         YL_TRY([[maybe_unused]] const auto bytes, options.cache->trim());
     }
     return summary;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl::batch

@@ -7,6 +7,7 @@
 #include <yl/status_macros.hpp>
 #include "batch/cache/entry.hpp"
 #include "batch/cache/hash.hpp"
+#include "batch/folder_entries.hpp"
 
 namespace yl::batch {
 namespace {
@@ -129,8 +130,8 @@ class JobRun {
             return tl::unexpected(std::move(made).error());
         StoredEntry entry{made->report, made->findings, {}};
         std::error_code error;
-        for (const auto& one : fs::directory_iterator(folder, error)) {
-            if (!one.is_regular_file())
+        for (const fs::directory_entry& one : folder_entries(folder)) {
+            if (!one.is_regular_file(error))
                 return fail_at({ErrorKind::usage, "jobs make files beside each other, no folders"},
                                job_.output);
             entry.files.push_back({one.path().filename().string()});

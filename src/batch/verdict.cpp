@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include <yl/status_macros.hpp>
+#include "base/out_of_memory.hpp"
 
 namespace yl::batch {
 namespace {
@@ -147,7 +148,7 @@ void find_orphans(const State& state, const std::map<std::string, std::size_t>& 
 
 }  // namespace
 
-Result<Plan> plan(std::span<const Job> jobs, const BuildOptions& options) {
+Result<Plan> plan(std::span<const Job> jobs, const BuildOptions& options) try {
     YL_TRY(const auto by_output, jobs_by_output(jobs));
     YL_TRY(const State state, State::open(options.state, false));
     Plan plan;
@@ -158,9 +159,11 @@ Result<Plan> plan(std::span<const Job> jobs, const BuildOptions& options) {
     });
     find_orphans(state, by_output, plan);
     return plan;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
-Result<std::vector<std::string>> prune(std::span<const Job> jobs, const BuildOptions& options) {
+Result<std::vector<std::string>> prune(std::span<const Job> jobs, const BuildOptions& options) try {
     YL_TRY(const Plan found, plan(jobs, options));
     YL_TRY(const auto by_output, jobs_by_output(jobs));
     YL_TRY(State state, State::open(options.state, true));
@@ -179,6 +182,8 @@ Result<std::vector<std::string>> prune(std::span<const Job> jobs, const BuildOpt
     for (const std::string& output : forgotten)
         YL_CHECK(state.forget(output));
     return gone;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl::batch

@@ -10,6 +10,7 @@
 #include <charconv>
 
 #include <yl/status_macros.hpp>
+#include "batch/folder_entries.hpp"
 
 namespace yl::batch {
 namespace {
@@ -31,7 +32,7 @@ std::optional<Descriptor> lock_file(const fs::path& path, int flags) {
 
 void remove_left_runs(const fs::path& parent) {
     std::error_code error;
-    for (const auto& one : fs::directory_iterator(parent, error)) {
+    for (const fs::directory_entry& one : folder_entries(parent)) {
         const fs::path& path = one.path();
         if (path.extension() != lock_ending || !path.filename().string().starts_with("run-"))
             continue;
@@ -85,7 +86,7 @@ Result<fs::path> WorkFolder::next() const {
 
 void remove_left_parts(const fs::path& folder) {
     std::error_code error;
-    for (const auto& one : fs::directory_iterator(folder.empty() ? "." : folder, error)) {
+    for (const fs::directory_entry& one : folder_entries(folder)) {
         // ".PROCESS-NUMBER.part"
         const std::string name = one.path().filename().string();
         int process = 0;

@@ -3,6 +3,7 @@
 
 #include <yl/batch_list.hpp>
 #include <yl/names.hpp>
+#include "batch/folder_entries.hpp"
 
 namespace yl::batch {
 namespace {
@@ -67,7 +68,7 @@ class Search {
         std::error_code error;
         if (folders_ != nullptr)
             folders_->push_back(folder.empty() ? "." : folder);
-        for (const auto& one : fs::directory_iterator(folder.empty() ? "." : folder, error)) {
+        for (const fs::directory_entry& one : folder_entries(folder)) {
             std::string name = one.path().filename().string();
             const bool is_hidden = name.starts_with('.') && !pattern.starts_with('.');
             if (!is_hidden && one.is_directory(error) == are_folders &&

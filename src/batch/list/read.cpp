@@ -5,6 +5,7 @@
 
 #include <yl/names.hpp>
 #include <yl/status_macros.hpp>
+#include "base/out_of_memory.hpp"
 #include "batch/list/source.hpp"
 
 namespace yl::batch {
@@ -229,7 +230,7 @@ const ListOption* ListEntry::find(std::string_view option) const {
     return found != options.end() ? &*found : nullptr;
 }
 
-Result<List> read_list(const fs::path& path, const Vocabulary& vocabulary) {
+Result<List> read_list(const fs::path& path, const Vocabulary& vocabulary) try {
     YL_TRY(const ListSource source, read_source(path, vocabulary));
     List list;
     list.settings = source.settings;
@@ -244,6 +245,8 @@ Result<List> read_list(const fs::path& path, const Vocabulary& vocabulary) {
     std::ranges::sort(list.folders);
     list.folders.erase(std::unique(list.folders.begin(), list.folders.end()), list.folders.end());
     return list;
+} catch (const std::bad_alloc&) {
+    return out_of_memory();
 }
 
 }  // namespace yl::batch
