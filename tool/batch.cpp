@@ -138,13 +138,18 @@ std::string Batch::state_path() const {
     return std::string(batch_folder) + "/" + name + ".state";
 }
 
-yl::Result<yl::batch::BuildOptions> Batch::build_options(const Work& work) const {
-    const yl::batch::ListSettings& settings = work.list.settings;
+yl::batch::BuildOptions Batch::plan_options() const {
     yl::batch::BuildOptions options;
     options.state = state_path();
     options.work = std::string(batch_folder) + "/work";
     options.force = force;
     options.compare_contents = compares;
+    return options;
+}
+
+yl::Result<yl::batch::BuildOptions> Batch::build_options(const Work& work) const {
+    const yl::batch::ListSettings& settings = work.list.settings;
+    yl::batch::BuildOptions options = plan_options();
     options.max_memory = settings.memory.value_or(0);
     if (!memory.empty()) {
         YL_TRY(options.max_memory, parse_bytes(memory, "--memory"));
@@ -250,7 +255,7 @@ yl::Result<Exit> Batch::watch(std::unique_ptr<Work> work) const {
             work = std::move(*again);
         else
             session.complain(again.error());
-        YL_TRY(const auto options, build_options(*work));
+        const yl::batch::BuildOptions options = plan_options();
         YL_TRY(const auto plan, yl::batch::plan(work->jobs, options));
         const bool is_done = std::ranges::all_of(plan.verdicts, [](const auto& verdict) {
             return verdict.reason == yl::batch::Reason::up_to_date;
@@ -265,7 +270,7 @@ yl::Result<Exit> Batch::watch(std::unique_ptr<Work> work) const {
 }
 
 yl::Result<Exit> Batch::prune(const Work& work) const {
-    YL_TRY(const auto options, build_options(work));
+    const yl::batch::BuildOptions options = plan_options();
     YL_TRY(const auto plan, yl::batch::plan(work.all_jobs, options));
     for (const std::string& path : plan.changed_orphans)
         session.say(path + ": stays, as somebody changed it since it was made");
@@ -296,7 +301,7 @@ yl::Result<Exit> Batch::show_list(const Work& work) const {
 }
 
 yl::Result<Exit> Batch::show_plan(const Work& work) const {
-    YL_TRY(const auto options, build_options(work));
+    const yl::batch::BuildOptions options = plan_options();
     YL_TRY(const auto plan, yl::batch::plan(work.jobs, options));
     YL_TRY(const auto whole, yl::batch::plan(work.all_jobs, options));
     std::map<std::string, std::size_t> counts;
@@ -338,6 +343,31 @@ yl::Result<Exit> Batch::show_plan(const Work& work) const {
     return session.outcome();
 }
 
+yl::Status Batch::refuse_several() const {
+    std::string asked;
+    for (const auto& [option, is_given] : {std::pair{"--list", lists},
+                                           {"--dry-run", dry_run},
+                                           {"--prune", prunes},
+                                           {"--watch", watches},
+                                           {"--submit", !engine.empty()},
+                                           {"--status", shows_status},
+                                           {"--join", !join.empty()}}) {
+        if (is_given && !asked.empty())
+            return yl::fail_at({yl::ErrorKind::usage, "it does not go with " + asked}, option);
+        if (is_given)
+            asked = option;
+    }
+    return {};
+}
+
+Facts Batch::facts_of(const Work& work) const {
+    const bool only_looks = lists || dry_run || prunes;
+    return when(!only_looks && engine.empty(), builds_now) | when(!engine.empty(), submits) |
+           when(!no_cache, keeps_cache) |
+           when(!no_cache && (!shared_cache.empty() || work.list.settings.shared_cache),
+                shares_cache);
+}
+
 yl::Result<Exit> Batch::run() {
     const FolderAtEnd back;
     if (example) {
@@ -348,6 +378,7 @@ yl::Result<Exit> Batch::run() {
     if (list.empty())
         return yl::fail_at({yl::ErrorKind::usage, "a list is needed; --example prints one"},
                            "LIST");
+    YL_CHECK(refuse_several());
     YL_CHECK(enter_folder());
     if (shows_status)
         return show_batch_status(*this);
@@ -355,6 +386,7 @@ yl::Result<Exit> Batch::run() {
         return join_batch(*this);
     session.streams = !lists && !dry_run && !prunes && engine.empty();
     YL_TRY(auto work, read_work());
+    YL_CHECK(command.refuse_options(facts_of(*work)));
     if (lists)
         return show_list(*work);
     if (dry_run)
@@ -366,71 +398,6 @@ yl::Result<Exit> Batch::run() {
     return watches ? watch(std::move(work)) : build(*work);
 }
 
-namespace {
-
-OptionTable what_options(Batch& batch) {
-    return {"What to do",
-            {{"--list", &batch.lists, "",
-              "Say what would be made, and by which command; build nothing"},
-             {"--dry-run", &batch.dry_run, "", "Say what would be built and why; build nothing"},
-             {"--prune", &batch.prunes, "",
-              "Remove files that this list made and makes no more; never what somebody changed"},
-             {"--watch", &batch.watches, "", "Go on, and build again what is saved"},
-             {"--example", &batch.example, "", "Print a list with comments"},
-             {"--target", &batch.targets, "NAME", "This target alone; may be given again"},
-             {"--only", &batch.only, "PATTERN",
-              "Outputs or inputs of these names alone, with * and ?; may be given again"},
-             {"--force", &batch.force, "", "Build all, whatever is known or in a cache"},
-             {"--compare-contents", &batch.compares, "",
-              "Look into files where size and time are as they were"}}};
-}
-
-OptionTable cache_options(Batch& batch) {
-    return {
-        "Caches",
-        {{"--cache", &batch.cache, "DIR",
-          "Where what was built is kept (.ylat-batch/cache beside the list)"},
-         {"--cache-size", &batch.cache_size, "BYTES",
-          "The most that it holds, such as 512M or 4G (4G); what was not used for longest goes"},
-         {"--no-cache", &batch.no_cache, "", "Keep nothing, and look nothing up"},
-         {"--shared-cache", &batch.shared_cache, "DIR|URL",
-          "A cache of several machines: a folder, or an HTTP server that takes GET, HEAD and PUT"},
-         {"--shared-read-only", &batch.reads_shared, "", "Fetch from it, and store nothing"}}};
-}
-
-OptionTable run_options(Batch& batch) {
-    return {
-        "Running",
-        {{"--memory", &batch.memory, "BYTES",
-          "The most that files under way take together, by their headers, such as 2G"},
-         {"--log", &batch.log, "FILE", "Add a line for each file to this log"},
-         {"--depfile", &batch.depfile, "FILE", "Write what was read as a rule for Make and Ninja"},
-         {"--stamp", &batch.stamp, "FILE",
-          "Touch this file once all is built; the rule's target instead of all outputs"}}};
-}
-
-OptionTable cluster_options(Batch& batch) {
-    return {
-        "On several machines",
-        {{"--shard", &batch.shard, "I/N",
-          "The I-th of N parts, balanced by cost and the same on every machine"},
-         {"--result", &batch.result, "FILE", "Write what was done as JSON, for --join"},
-         {"--join", &batch.join, "DIR", "One summary of the results in this folder"},
-         {"--submit",
-          &batch.engine,
-          "slurm",
-          "Submit the list as a job array, with a job behind it that joins the results",
-          {.allowed = one_of({"slurm"})}},
-         {"--parts",
-          &batch.parts,
-          "N",
-          "How many parts --submit makes (4)",
-          {.allowed = in_range(1, 10000)}},
-         {"--status", &batch.shows_status, "", "How far the parts of the last submission are"}}};
-}
-
-}  // namespace
-
 void add_batch(CLI::App& app, Session& session) {
     auto batch = std::make_shared<Batch>(
         Batch{session, Command(app, session, "batch",
@@ -439,8 +406,7 @@ void add_batch(CLI::App& app, Session& session) {
     command.runs([batch] { return batch->run(); });
     command.add(
         {.rows = {{"LIST", &batch->list, "", "A list in TOML; paths in it are by its folder"}}});
-    for (const OptionTable& table : {what_options(*batch), cache_options(*batch),
-                                     run_options(*batch), cluster_options(*batch)})
+    for (const OptionTable& table : batch_options(*batch))
         command.add(table);
     command.add_examples({"ylat demo -o glasshouse",
                           "ylat batch glasshouse/glasshouse.toml --dry-run",

@@ -5,6 +5,13 @@
 
 namespace ylat {
 
+enum BatchFact : Facts {
+    builds_now = 1U << 0U,
+    submits = 1U << 1U,
+    keeps_cache = 1U << 2U,
+    shares_cache = 1U << 3U,
+};
+
 struct Batch {
     Session& session;
     Command command;
@@ -16,7 +23,7 @@ struct Batch {
     bool no_cache = false, reads_shared = false;
     std::string log = {}, depfile = {}, stamp = {};
     std::string shard = {}, result = {}, engine = {}, join = {};
-    std::uint32_t parts = 0;
+    std::uint32_t parts = 4;
     bool shows_status = false;
 
     /// The list as it was read, and what is to be built of it.
@@ -29,9 +36,14 @@ struct Batch {
     };
 
     yl::Result<Exit> run();
+    /// An error where several things are asked for at once.
+    yl::Status refuse_several() const;
+    [[nodiscard]] Facts facts_of(const Work& work) const;
     /// Goes to the list's folder; options that name files are made to mean what they meant before.
     yl::Status enter_folder();
     yl::Result<std::unique_ptr<Work>> read_work() const;
+    /// For what only looks: no folder is made.
+    yl::batch::BuildOptions plan_options() const;
     yl::Result<yl::batch::BuildOptions> build_options(const Work& work) const;
     [[nodiscard]] std::string state_path() const;
     yl::Result<Exit> build(const Work& work) const;
@@ -46,6 +58,9 @@ struct Batch {
 
 /// The folder beside a list that holds what is known of it.
 inline constexpr const char* batch_folder = ".ylat-batch";
+
+/// All but LIST.
+[[nodiscard]] std::vector<OptionTable> batch_options(Batch& batch);
 
 // batch_cluster.cpp
 /// Makes and submits a job for each part, and one that joins their results.

@@ -24,8 +24,6 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr std::uint32_t default_parts = 4;
-
 std::string quoted_for_shell(const std::string& word) {
     std::string text = "'";
     for (const char letter : word)
@@ -233,8 +231,7 @@ yl::Status write_part_result(const Batch& batch, const yl::batch::Summary& summa
 }
 
 yl::Result<Exit> submit_batch(const Batch& batch, const Batch::Work& work) {
-    const std::uint32_t parts = std::min(batch.parts > 0 ? batch.parts : default_parts,
-                                         static_cast<std::uint32_t>(work.jobs.size()));
+    const std::uint32_t parts = std::min(batch.parts, static_cast<std::uint32_t>(work.jobs.size()));
     const fs::path folder =
         fs::absolute(runs_folder(batch)) / fmt::format("{:012}-{}", std::time(nullptr), ::getpid());
     std::error_code error;

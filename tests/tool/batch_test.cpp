@@ -112,6 +112,9 @@ double peak_of_ylat(const std::vector<std::string>& words) {
 
 TEST_CASE("batch: built once, and again what changed; as bake makes it") {
     const Project project;
+    CHECK(project.json("--dry-run")["textures"].size() == 4);
+    CHECK(project.json("--list")["textures"].size() == 4);
+    CHECK_FALSE(fs::exists(project.path(".ylat-batch")));
     CHECK(project.end()["built"] == 4);
     CHECK(project.end()["up_to_date"] == 4);
     const std::string alone = project.path("alone.ktx2");
@@ -421,6 +424,21 @@ TEST_CASE("batch: the example is a list, and its options are known") {
     const Json end = project.end("--target web");
     CHECK(end["failed"] == 0);
     CHECK(end["built"] == 6);
+}
+
+TEST_CASE("batch: options that mean nothing are refused") {
+    const Project project;
+    for (const char* options :
+         {"--parts 3", "--no-cache --cache x", "--no-cache --shared-cache x", "--shared-read-only",
+          "--list --dry-run", "--watch --prune", "--dry-run --log x", "--list --memory 3M",
+          "--prune --stamp x", "--shard 1/2/3", "--shard 0/2", "--memory much", "--submit other"}) {
+        CAPTURE(options);
+        const Outcome outcome = project.batch(options);
+        CHECK(outcome.exit == 2);
+        CHECK(contains(outcome.err, "--"));
+    }
+    CHECK_FALSE(fs::exists(project.path("built")));
+    CHECK(project.batch("--status").exit == 4);
 }
 
 TEST_CASE("batch: the help's examples run") {
