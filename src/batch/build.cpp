@@ -38,7 +38,7 @@ class Runner {
         std::vector<Waiting> waiting(jobs.size());
         tbb::parallel_for(std::size_t{0}, jobs.size(), [&](std::size_t i) {
             const Job& job = jobs_[jobs[i]];
-            waiting[i] = {jobs[i], job.need ? job.need() : Need{}, false};
+            waiting[i] = {jobs[i], job.need ? job.need() : Need{}, 0};
         });
         std::ranges::stable_sort(
             waiting, [](const Waiting& a, const Waiting& b) { return a.need.cost > b.need.cost; });
@@ -61,8 +61,15 @@ class Runner {
     struct Waiting {
         std::size_t job = 0;
         Need need = {};
-        bool is_retry = false;
+        unsigned retries = 0;  ///< somebody else was making it
     };
+
+    /// Ever longer, since each time the inputs are looked into again.
+    static std::chrono::milliseconds pause_before(unsigned retries) {
+        constexpr std::chrono::milliseconds first{10}, longest{320};
+        constexpr unsigned most_doublings = 5;
+        return std::min(first * (1U << std::min(retries - 1, most_doublings)), longest);
+    }
 
     /// With the lock held.
     void start_more() {
@@ -79,7 +86,7 @@ class Runner {
             }
             ++under_way_;
             gate_.take(one.need.memory);
-            if (!one.is_retry)
+            if (one.retries == 0)
                 tell_begun(one);
             group_.run([this, one] { run_one(one); });
         }
@@ -87,8 +94,8 @@ class Runner {
 
     void run_one(Waiting one) {
         const auto begun = std::chrono::steady_clock::now();
-        if (one.is_retry)
-            std::this_thread::sleep_for(std::chrono::milliseconds(10));
+        if (one.retries > 0)
+            std::this_thread::sleep_for(pause_before(one.retries));
         // What waits inside of a job takes up work of that job alone, not another one on top.
         const auto finished =
             tbb::this_task_arena::isolate([&] { return guarded_run(jobs_[one.job]); });
@@ -97,7 +104,7 @@ class Runner {
         --under_way_;
         gate_.give_back(one.need.memory);
         if (finished && finished->is_busy) {
-            one.is_retry = true;
+            ++one.retries;
             waiting_.push_back(one);
         } else {
             count(one, finished, taken.count());

@@ -289,7 +289,8 @@ TEST_CASE("batch: findings count under --strict, of files that are up to date to
 }
 
 TEST_CASE("batch: killed at random moments, and run again: the same as never killed") {
-    const Project undisturbed, killed;
+    const std::string list = "[[textures]]\nfiles = \"in/*.png\"\nas = \"bc7\"\n";
+    const Project undisturbed(list), killed(list);
     REQUIRE(undisturbed.batch("--force").exit == 0);
     std::mt19937 random(1);
     int interrupted = 0;
@@ -298,7 +299,7 @@ TEST_CASE("batch: killed at random moments, and run again: the same as never kil
             if (round % 3 == 0)
                 fs::remove_all(killed.path(folder));
         const pid_t child = start_ylat({"batch", killed.path("list.toml"), "--force"});
-        std::this_thread::sleep_for(std::chrono::milliseconds(random() % 120));
+        std::this_thread::sleep_for(std::chrono::milliseconds(random() % 200));
         const int signals[] = {SIGKILL, SIGTERM, SIGINT};
         ::kill(child, signals[round % 3]);
         int status = 0;
