@@ -7,6 +7,7 @@
 #include "arguments.hpp"
 #include "batch_kinds.hpp"
 #include "current_folder.hpp"
+#include "inputs.hpp"
 
 namespace ylat {
 namespace {
@@ -27,8 +28,11 @@ yl::Status add_list(const fs::path& list, PathsWithLists& all) {
     for (const yl::batch::ListEntry& entry : read->entries) {
         BatchOutput made;
         const BatchKind& kind = batch_kind(entry.kind);
-        if (!kind.joins_files && !kind.takes_channels && entry.faces.empty())
-            made.source = (folder / entry.inputs.front()).string();
+        const std::string& input = entry.inputs.front();
+        const bool is_of_one = !kind.joins_files && !kind.takes_channels && entry.faces.empty();
+        // Lookup tables and textures are no pictures to stand beside what is made of them.
+        if (const auto what = file_kind(input); is_of_one && what && *what == FileKind::picture)
+            made.source = (folder / input).string();
         if (const auto* role = entry.find("role"))
             made.role = yl::find_role(role->values.front());
         all.paths.push_back((folder / entry.output).string());

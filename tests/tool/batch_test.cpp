@@ -477,6 +477,16 @@ TEST_CASE("lint and report take a list for the textures that it makes") {
     REQUIRE(report["textures"].size() == 4);
     for (const Json& texture : report["textures"])
         CHECK(texture.contains("comparison"));
+    // A lookup table is no picture to stand beside its volume.
+    support::write_text(project.path("in/a.cube"),
+                        "LUT_3D_SIZE 2\n0 0 0\n1 0 0\n0 1 0\n1 1 0\n0 0 1\n1 "
+                        "0 1\n0 1 1\n1 1 1\n");
+    support::write_text(project.path("list.toml"), "[[textures]]\nfiles = \"in/a.cube\"\n");
+    REQUIRE(project.batch().exit == 0);
+    const Json table = support::run_json("report " + project.path("list.toml") + " -o " +
+                                         project.path("page.html"));
+    REQUIRE(table["textures"].size() == 1);
+    CHECK_FALSE(table["textures"][0].contains("comparison"));
     CHECK(run_ylat("lint " + project.path("none.toml")).exit == 4);
     CHECK(run_ylat("lint /nowhere/none.toml").exit == 4);
 }

@@ -89,6 +89,14 @@ TEST_CASE("what changed since an earlier report, of its page or of its data") {
                                folder.path("again.html"));
     CHECK(same["changes"]["changed"].empty());
     CHECK(same["changes"]["added"].empty());
+    // The images of a model have one file, and stay apart.
+    const std::string planter = demo_file("planter.glb") + " -o ";
+    REQUIRE(run_ylat("report " + planter + old).exit == 0);
+    const auto model = run_json("report --since " + old + " " + planter + page);
+    CHECK(model["textures"].size() >= 5);
+    CHECK(model["changes"]["added"].empty());
+    CHECK(model["changes"]["gone"].empty());
+    CHECK(model["changes"]["changed"].empty());
     const auto none = run_ylat("report " + slate + " --since " + slate + " -o " + page);
     CHECK(none.exit == 3);
     CHECK(contains(none.err, "no report"));

@@ -4,6 +4,7 @@
 
 #include <map>
 #include <set>
+#include <vector>
 
 #include <yl/status_macros.hpp>
 
@@ -44,9 +45,17 @@ void add_shared_names(const Json& textures, std::set<std::string>& shared) {
             shared.insert(name);
 }
 
-std::string key_of(const Json& texture, const std::set<std::string>& shared) {
-    auto name = texture.at("name").get<std::string>();
-    return shared.contains(name) ? texture.at("file").get<std::string>() : name;
+/// By what a report's textures are known, in their order; images of one file by their number as well.
+std::vector<std::string> keys_of(const Json& textures, const std::set<std::string>& shared) {
+    std::vector<std::string> keys;
+    std::map<std::string, int> seen;
+    for (const Json& texture : textures) {
+        const auto name = texture.at("name").get<std::string>();
+        std::string key = shared.contains(name) ? texture.at("file").get<std::string>() : name;
+        const int number = ++seen[key];
+        keys.push_back(number > 1 ? fmt::format("{} ({})", key, number) : std::move(key));
+    }
+    return keys;
 }
 
 /// Of what is told apart, in the order of a list.
@@ -80,10 +89,13 @@ Result<Json> changes_since(std::string_view before, const Json& textures) {
         add_shared_names(old.at("textures"), shared);
         add_shared_names(textures, shared);
         std::map<std::string, const Json*> by_name;
-        for (const Json& texture : old.at("textures"))
-            by_name[key_of(texture, shared)] = &texture;
-        for (const Json& texture : textures) {
-            const std::string name = key_of(texture, shared);
+        const std::vector<std::string> old_keys = keys_of(old.at("textures"), shared),
+                                       keys = keys_of(textures, shared);
+        for (std::size_t i = 0; i < old_keys.size(); ++i)
+            by_name[old_keys[i]] = &old.at("textures")[i];
+        for (std::size_t i = 0; i < keys.size(); ++i) {
+            const std::string& name = keys[i];
+            const Json& texture = textures[i];
             const auto known = by_name.find(name);
             if (known == by_name.end()) {
                 added.push_back(name);
