@@ -427,6 +427,30 @@ TEST_CASE("batch: the example is a list, and its options are known") {
     CHECK(end["built"] == 6);
 }
 
+TEST_CASE("batch: names tell roles, by words and the letters that people write for them") {
+    const Project project;
+    for (const char* name :
+         {"wall_nm", "wall_nrm", "wall_orm", "wall_disp", "storm", "form_roughness"})
+        fs::copy_file(demo_file("moss.png"), project.path(std::string("in/") + name + ".png"));
+    const Json list = project.json("--list");
+    std::map<std::string, std::string> roles;
+    for (const Json& one : list["textures"]) {
+        const std::string command = one["command"];
+        const std::size_t role = command.find("--role=");
+        roles[fs::path(one["output"].get<std::string>()).stem()] =
+            role == std::string::npos
+                ? ""
+                : command.substr(role + 7, command.find(' ', role) - role - 7);
+    }
+    CHECK(roles["wall_nm"] == "normal");
+    CHECK(roles["wall_nrm"] == "normal");
+    CHECK(roles["wall_orm"] == "data");
+    CHECK(roles["wall_disp"] == "height");
+    CHECK(roles["form_roughness"] == "data");
+    CHECK(roles["storm"].empty());
+    CHECK(roles["slate"].empty());
+}
+
 TEST_CASE("batch: options that mean nothing are refused") {
     const Project project;
     for (const char* options :
