@@ -199,8 +199,9 @@ void BatchView::end(const yl::batch::Summary& summary) {
     to_do_ = 0;
     erase();
     const double seconds = seconds_since(begun_);
-    const std::string text = fmt::format("{} textures: {}; {} in {:.1f} s", jobs_.size(),
-                                         summary_text(summary), byte_text(summary.bytes), seconds);
+    const std::string text =
+        fmt::format("{}: {}; {} in {:.1f} s", count_text(jobs_.size(), "texture"),
+                    summary_text(summary), byte_text(summary.bytes), seconds);
     session_.say(text);
     if (log_ != nullptr) {
         log_->info("{}", text);
@@ -236,7 +237,7 @@ std::string summary_text(const yl::batch::Summary& summary) {
         if (count > 0)
             text += fmt::format("{}{} {}", text.empty() ? "" : ", ", count, what);
     if (summary.findings > 0)
-        text += fmt::format(", {} findings", summary.findings);
+        text += ", " + count_text(summary.findings, "finding");
     return text.empty() ? "nothing to do" : text;
 }
 
