@@ -28,7 +28,8 @@ set(yl_core_sources
   sampling/enumerant_names.cpp sampling/sampler_enumerants.cpp
   upload/device_profile.cpp upload/device_rules.cpp upload/device_texture.cpp upload/memory_blocks.cpp upload/plan.cpp upload/recording_device.cpp upload/regions.cpp upload/stand_in_memory.cpp upload/staging.cpp upload/texture_device.cpp upload/transcode.cpp upload/upload_stand_ins.cpp
   upload/placeholder.cpp upload/keeper/keeper.cpp upload/keeper/memory.cpp upload/keeper/load_queue.cpp upload/keeper/placeholders.cpp upload/keeper/reduce.cpp
-  lint/alpha.cpp lint/cubes.cpp lint/directions.cpp lint/encoding.cpp lint/finding_table.cpp lint/levels.cpp lint/lint.cpp lint/packed.cpp lint/storage.cpp lint/subject.cpp
+  lint/alpha.cpp lint/cubes.cpp lint/cutout.cpp lint/directions.cpp lint/edges.cpp lint/encoding.cpp lint/finding_table.cpp lint/grain.cpp lint/levels.cpp lint/lint.cpp
+  lint/packed.cpp lint/siblings.cpp lint/skies.cpp lint/storage.cpp lint/subject.cpp
   report/canvas.cpp render/cube_scene.cpp render/draw_lit_scene.cpp render/draw_scene.cpp report/draw_difference.cpp report/lettering.cpp render/model/colors.cpp render/model/draw_model.cpp
   render/model/projection.cpp render/model/shade.cpp report/panels.cpp render/scene.cpp report/sheet.cpp report/surface_picture.cpp
 )

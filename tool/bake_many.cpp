@@ -42,15 +42,19 @@ constexpr std::pair<std::string_view, yl::Role> role_words[] = {
     {"emissive", yl::Role::color},
 };
 
-std::string lower_case_stem(const std::string& path) {
-    std::string stem = std::filesystem::path(path).stem().string();
-    std::ranges::transform(stem, stem.begin(), [](unsigned char letter) {
-        return static_cast<char>(std::tolower(letter));
-    });
-    return stem;
-}
-
 }  // namespace
+
+std::vector<std::string> words_of_name(const std::string& path) {
+    std::vector<std::string> words(1);
+    for (const char letter : std::filesystem::path(path).stem().string()) {
+        const auto lower = static_cast<char>(std::tolower(static_cast<unsigned char>(letter)));
+        if (lower >= 'a' && lower <= 'z')
+            words.back() += lower;
+        else if (!words.back().empty())
+            words.emplace_back();
+    }
+    return words;
+}
 
 yl::Result<std::vector<RolePattern>> parse_role_patterns(const std::vector<std::string>& texts) {
     std::vector<RolePattern> patterns;
@@ -75,20 +79,11 @@ std::optional<yl::Role> role_of_name(const std::string& path,
     for (const RolePattern& pattern : patterns)
         if (yl::matches_pattern(name, pattern.pattern))
             return pattern.role;
-    const std::string stem = lower_case_stem(path);
     std::optional<yl::Role> role;
-    std::string word;
-    for (std::size_t i = 0; i <= stem.size(); ++i) {
-        const bool is_letter = i < stem.size() && stem[i] >= 'a' && stem[i] <= 'z';
-        if (is_letter) {
-            word += stem[i];
-            continue;
-        }
+    for (const std::string& word : words_of_name(path))
         for (const auto& [known, meaning] : role_words)
             if (word == known)
                 role = meaning;
-        word.clear();
-    }
     return role;
 }
 

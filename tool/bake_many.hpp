@@ -16,6 +16,9 @@ struct RolePattern {
 [[nodiscard]] yl::Result<std::vector<RolePattern>> parse_role_patterns(
     const std::vector<std::string>& texts);
 
+/// The words of a name without folder and ending, of letters alone and in lower case.
+[[nodiscard]] std::vector<std::string> words_of_name(const std::string& path);
+
 /// The role that a file's name tells: by the first pattern that matches its name without folder and
 /// ending, else by its words ("wall_normal", "bark-roughness"); nothing for any other name.
 [[nodiscard]] std::optional<yl::Role> role_of_name(const std::string& path,

@@ -23,8 +23,8 @@ using yl::batch::ListOption;
 using Words = std::vector<std::string>;
 
 constexpr std::pair<const char*, void (*)(CLI::App&, Session&)> commands[] = {
-    {"bake", add_bake},   {"cube", add_cube},     {"atlas", add_atlas},
-    {"model", add_model}, {"rework", add_rework}, {"batch", add_batch}};
+    {"bake", add_bake},     {"cube", add_cube},   {"atlas", add_atlas},  {"model", add_model},
+    {"rework", add_rework}, {"batch", add_batch}, {"report", add_report}};
 
 /// A command by itself, to be asked for its options or run.
 struct CommandApp {

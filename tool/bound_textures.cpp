@@ -37,8 +37,8 @@ std::optional<yl::Sampler> BoundTextures::sampler(std::size_t texture) const {
 
 yl::PackedChannels BoundTextures::packed(std::size_t texture) const {
     yl::PackedChannels packed;
-    for (const auto& material : bindings.materials)
-        for (const auto& binding : material) {
+    for (std::size_t i = 0; i < bindings.materials.size(); ++i)
+        for (const auto& binding : bindings.materials[i]) {
             if (binding.texture != texture)
                 continue;
             // glTF 2.0, sections 3.9.2 and 3.9.3.
@@ -46,15 +46,34 @@ yl::PackedChannels BoundTextures::packed(std::size_t texture) const {
                 packed.occlusion = yl::Channel::red;
             if (binding.slot == Slot::metallic_roughness) {
                 packed.roughness = yl::Channel::green;
-                packed.metalness = yl::Channel::blue;
+                if (model.materials[i].surface.metallic > 0)
+                    packed.metalness = yl::Channel::blue;
             }
         }
     return packed;
 }
 
+std::optional<yl::AlphaUse> BoundTextures::alpha_use(std::size_t texture) const {
+    for (std::size_t i = 0; i < bindings.materials.size(); ++i)
+        for (const auto& binding : bindings.materials[i])
+            if (binding.texture == texture && binding.slot == Slot::base_color)
+                return model.materials[i].surface.alpha;
+    return {};
+}
+
+const yl::Texture* BoundTextures::normals(std::size_t texture) const {
+    const auto& image = bindings.textures[texture].normals;
+    for (std::size_t i = 0; image && i < size(); ++i)
+        if (bindings.textures[i].image == image && made[i].texture)
+            return &*made[i].texture;
+    return nullptr;
+}
+
 yl::Result<yl::LintReport> BoundTextures::lint(std::size_t texture, yl::LintOptions options) const {
     options.role = bindings.textures[texture].role;
     options.packed = packed(texture);
+    options.alpha_use = alpha_use(texture);
+    options.normals = normals(texture);
     if (!options.sampler)
         options.sampler = sampler(texture);
     YL_TRY(yl::LintReport report, yl::lint(*made[texture].texture, options));

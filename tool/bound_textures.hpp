@@ -22,6 +22,10 @@ struct BoundTextures {
     [[nodiscard]] std::optional<yl::Sampler> sampler(std::size_t texture) const;
     /// What its materials make of its channels.
     [[nodiscard]] yl::PackedChannels packed(std::size_t texture) const;
+    /// What the first material that has it as its base color makes of its alpha.
+    [[nodiscard]] std::optional<yl::AlphaUse> alpha_use(std::size_t texture) const;
+    /// The normals of the surface whose roughness it holds; null if there are none.
+    [[nodiscard]] const yl::Texture* normals(std::size_t texture) const;
     /// What is found about a texture that was made; the role is the materials'.
     [[nodiscard]] yl::Result<yl::LintReport> lint(std::size_t texture,
                                                   yl::LintOptions options) const;

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <chrono>
 #include <functional>
+#include <map>
 #include <memory>
 
 #include <yl/status_macros.hpp>
@@ -60,9 +61,10 @@ struct Demo {
         YL_TRY(const auto pictures, glasshouse::make_pictures());
         YL_CHECK(write_sources(pictures));
         YL_CHECK(build_list());
+        Tally tally;
+        YL_CHECK(write_report(tally));
         YL_TRY(const auto gpu, open_driver("gl"));
 
-        Tally tally;
         YL_TRY(auto textures, bake_all(pictures, *gpu, tally));
         YL_CHECK(draw_all(textures, *gpu, tally));
         YL_CHECK(show_chains());
@@ -112,6 +114,28 @@ struct Demo {
         for (const Json& error : end.value("errors", Json::array()))
             return yl::fail_at({yl::ErrorKind::io, error["error"].value("sentence", "")},
                                path(error.value("output", "")));
+        return {};
+    }
+
+    /// The page of all of them, with what is found about them.
+    yl::Status write_report(Tally& tally) const {
+        YL_TRY(const Json page,
+               run_inside({"report", path("glasshouse.toml"), "-o", path("report.html")}));
+        std::map<std::string, std::size_t> counts;  // by level
+        const Json textures = page.value("textures", Json::array());
+        bool are_sound = !textures.empty();
+        for (const Json& texture : textures)
+            for (const Json& finding : texture.value("findings", Json::array())) {
+                const std::string level = finding.value("level", "");
+                ++counts[level];
+                // The model lacks an image and has a sampler without levels, on purpose.
+                are_sound = are_sound && (level == "hint" || !texture.contains("build"));
+            }
+        tally.add(are_sound);
+        session.say(fmt::format("{}: all of them in one page for the browser; {}, {}, {}\n",
+                                path("report.html"), count_text(counts["error"], "error"),
+                                count_text(counts["warning"], "warning"),
+                                count_text(counts["hint"], "hint")));
         return {};
     }
 

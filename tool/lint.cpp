@@ -170,7 +170,7 @@ struct Lint {
                     say(file, found);
                 else
                     hides = true;
-                list.push_back(found_json(found, file.path));
+                list.push_back(found_json(file, found));
             }
             Json entry = {{"input", file.path}};
             if (!file.is_model)
@@ -198,6 +198,10 @@ struct Lint {
                                                                           : Exit::done;
     }
 
+    static std::string mending(const LintedFile& file, const yl::Evidence& found) {
+        return file.is_in_model ? "" : command_for(found.finding, file.path);
+    }
+
     void say(const LintedFile& file, const yl::Evidence& found) const {
         const std::string place = found.place.empty() ? "" : ", " + found.place;
         if (session.has_printed())
@@ -208,11 +212,11 @@ struct Lint {
         if (const yl::FindingInfo* info = yl::find_finding(found.finding.code))
             session.say(row_text("seen", info->seen));
         session.say(row_text("remedy", found.finding.remedy));
-        if (const std::string mends = command_for(found.finding, file.path); !mends.empty())
+        if (const std::string mends = mending(file, found); !mends.empty())
             session.say(row_text("command", mends));
     }
 
-    static Json found_json(const yl::Evidence& found, const std::string& path) {
+    static Json found_json(const LintedFile& file, const yl::Evidence& found) {
         Json json = findings_json({found.finding})[0];
         json["place"] = found.place;
         if (found.limit != 0) {
@@ -221,7 +225,7 @@ struct Lint {
         }
         if (const yl::FindingInfo* info = yl::find_finding(found.finding.code))
             json["seen"] = info->seen;
-        if (const std::string mends = command_for(found.finding, path); !mends.empty())
+        if (const std::string mends = mending(file, found); !mends.empty())
             json["command"] = mends;
         return json;
     }

@@ -51,7 +51,7 @@ std::size_t hash_of(yl::ConstImageView image) {
 
 struct Looked {
     LintedFile file = {};
-    std::optional<EdgeMap> edges = {};
+    yl::LintTraits traits = {};
     Fingerprint print = {};
 
     void take(yl::LintReport report) {
@@ -66,7 +66,7 @@ yl::Status look_at_picture(const std::string& path, const yl::LintOptions& optio
     const yl::ConstImageView image = picture.image.view();
     looked.print = {{.format = image.format, .width = image.width, .height = image.height},
                     hash_of(image)};
-    looked.edges = edges_of(image);
+    YL_TRY(looked.traits, yl::lint_traits(picture));
     YL_TRY(yl::LintReport report, yl::lint(picture, options));
     looked.take(std::move(report));
     for (yl::Finding& finding : yl::check_picture_info(picture.info, looked.file.role))
@@ -74,10 +74,31 @@ yl::Status look_at_picture(const std::string& path, const yl::LintOptions& optio
     return {};
 }
 
-yl::Status look_at_texture(const std::string& path, const yl::LintOptions& options,
-                           Looked& looked) {
+/// The normals of the surface whose roughness a file holds; without any, the roughness stands for
+/// itself.
+std::optional<yl::Texture> read_normals(const std::string& path) {
+    const auto kind = file_kind(path);
+    if (!kind)
+        return {};
+    if (*kind == FileKind::texture) {
+        auto file = yl::read_texture(path, {.forgiving = true, .files = files_for(path)});
+        return file ? std::optional(std::move(file->texture)) : std::nullopt;
+    }
+    auto baked =
+        yl::bake_file(path, {.role = yl::Role::normal, .levels = 1}, {.files = files_for(path)});
+    return baked ? std::optional(std::move(baked->texture)) : std::nullopt;
+}
+
+yl::Status look_at_texture(const std::string& path, const std::string& normals_path,
+                           yl::LintOptions options, Looked& looked) {
     YL_TRY(const yl::TextureFile file,
            yl::read_texture(path, {.forgiving = true, .files = files_for(path)}));
+    std::optional<yl::Texture> normals;
+    if (!normals_path.empty() && file.texture.shape().levels > 1 &&
+        (normals = read_normals(normals_path))) {
+        options.normals = &*normals;
+    }
+    YL_TRY(looked.traits, yl::lint_traits(file.texture));
     looked.print = {file.texture.shape(), hash_of(file.texture.level(0))};
     YL_TRY(yl::LintReport report, yl::lint(file.texture, options));
     looked.take(std::move(report));
@@ -86,13 +107,18 @@ yl::Status look_at_texture(const std::string& path, const yl::LintOptions& optio
     return {};
 }
 
-Looked look_at(const std::string& path, const yl::LintOptions& options) {
+Looked look_at(const LintJob& job, const std::string& normals) {
+    const std::string& path = job.path;
+    yl::LintOptions options = job.options;
+    if (options.packed == yl::PackedChannels{})
+        options.packed = packed_of_name(path);
     Looked looked;
     looked.file.path = path;
     const auto kind = file_kind(path);
     const yl::Status status = !kind ? yl::Status(tl::unexpected(kind.error()))
-                              : *kind == FileKind::picture ? look_at_picture(path, options, looked)
-                                                           : look_at_texture(path, options, looked);
+                              : *kind == FileKind::picture
+                                  ? look_at_picture(path, options, looked)
+                                  : look_at_texture(path, normals, options, looked);
     if (!status)
         looked.file.error = status.error();
     return looked;
@@ -114,7 +140,7 @@ void find_equals(std::vector<Looked>& all) {
 void find_turned(std::vector<Looked>& all) {
     Siblings siblings;
     for (Looked& one : all)
-        if (auto found = siblings.add(one.file.path, one.edges))
+        if (auto found = siblings.add(one.file.path, one.traits))
             one.file.found.push_back(std::move(*found));
 }
 
@@ -146,8 +172,9 @@ yl::Result<std::vector<std::string>> files_below(const std::vector<std::string>&
 
 std::vector<LintedFile> lint_files(std::span<const LintJob> jobs) {
     std::vector<Looked> all(jobs.size());
+    const std::vector<std::string> normals = normals_beside(jobs);
     tbb::parallel_for(std::size_t{0}, jobs.size(),
-                      [&](std::size_t i) { all[i] = look_at(jobs[i].path, jobs[i].options); });
+                      [&](std::size_t i) { all[i] = look_at(jobs[i], normals[i]); });
     find_equals(all);
     find_turned(all);
     std::vector<LintedFile> results;

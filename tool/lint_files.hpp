@@ -18,6 +18,7 @@ struct LintedFile {
     std::vector<yl::Evidence> found = {};
     std::optional<yl::Error> error = {};
     bool is_model = false;
+    bool is_in_model = false;  ///< its texture, which no command finds by this path
 };
 
 /// Files as they are; of folders all pictures and texture files below, in order. Fails for a folder

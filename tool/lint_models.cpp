@@ -8,7 +8,8 @@ namespace ylat {
 namespace {
 
 LintedFile linted(const BoundTextures& textures, std::size_t index, const LintJob& job) {
-    LintedFile file{.path = fmt::format("{}: {}", job.path, textures.label(index))};
+    LintedFile file{.path = fmt::format("{}: {}", job.path, textures.label(index)),
+                    .is_in_model = true};
     if (!textures.made[index].texture) {
         file.found.push_back({{"image-missing",
                                textures.made[index].error ? textures.made[index].error->sentence()

@@ -1,19 +1,14 @@
 #include "lint_siblings.hpp"
 
-#include <fmt/format.h>
-
 #include <algorithm>
-#include <cmath>
 #include <filesystem>
-#include <yl/convert.hpp>
-#include <yl/resize.hpp>
+#include <string_view>
+#include <utility>
 
 #include "bake_many.hpp"
 
 namespace ylat {
 namespace {
-
-constexpr std::uint32_t side = 48;  // of a map: enough to tell up from down
 
 /// Folder and name without the word that says what the file is for: "walls/slate" of
 /// "walls/slate_normal.png" and of "walls/slate.png".
@@ -24,87 +19,63 @@ std::string shared_name(const std::string& path) {
     return (file.parent_path() / stem.substr(0, end)).string();
 }
 
-double correlation(const EdgeMap& a, const EdgeMap& b, bool turned) {
-    double product = 0;
-    for (std::uint32_t y = 0; y < side; ++y)
-        for (std::uint32_t x = 0; x < side; ++x)
-            product +=
-                static_cast<double>(a[y * side + x] * b[(turned ? side - 1 - y : y) * side + x]);
-    return product;
+/// Folder and the first word of the name: "skies/dawn" of "skies/dawn_specular.ktx2".
+std::string first_word(const std::string& path) {
+    const std::filesystem::path file(path);
+    const std::string stem = file.stem().string();
+    return (file.parent_path() / stem.substr(0, stem.find_first_of("_-. "))).string();
 }
 
 }  // namespace
 
-std::optional<EdgeMap> edges_of(yl::ConstImageView image) {
-    if (std::min(image.width, image.height) < side)
+std::optional<yl::Evidence> Siblings::add(const std::string& path, const yl::LintTraits& traits) {
+    if (traits.edges.empty() && traits.sky.empty())
         return {};
-    const auto plain =
-        yl::convert(image, yl::Format::rgba32_float, {.source_transfer = yl::Transfer::linear});
-    if (!plain)
-        return {};
-    const auto small =
-        yl::resize(plain->view(), side, side,
-                   {.kernel = {.kind = yl::Kernel::Kind::box}, .alpha = yl::AlphaMode::data});
-    if (!small)
-        return {};
-    const yl::ConstImageView view = small->view();
-    const auto difference = [&](std::uint32_t x, std::uint32_t y, std::uint32_t u,
-                                std::uint32_t v) {
-        const auto* a = reinterpret_cast<const float*>(view.row(y).data()) + 4 * x;
-        const auto* b = reinterpret_cast<const float*>(view.row(v).data()) + 4 * u;
-        return std::abs(a[0] - b[0]) + std::abs(a[1] - b[1]) + std::abs(a[2] - b[2]);
-    };
-    EdgeMap map(side * side);
-    double sum = 0, squares = 0;
-    for (std::uint32_t y = 0; y < side; ++y)
-        for (std::uint32_t x = 0; x < side; ++x) {
-            // Upwards and downwards alike, so that a map that is turned over has the same edges.
-            const std::uint32_t right = (x + 1) % side, below = (y + 1) % side,
-                                above = (y + side - 1) % side;
-            map[y * side + x] = difference(x, y, right, y) + difference(x, y, x, below) +
-                                difference(x, y, x, above);
-            sum += static_cast<double>(map[y * side + x]);
-        }
-    const double mean = sum / (double{1} * side * side);
-    for (float& value : map) {
-        value -= static_cast<float>(mean);
-        squares += static_cast<double>(value * value);
-    }
-    constexpr double even = 1e-4;
-    if (squares < even)
-        return {};
-    for (float& value : map)
-        value /= static_cast<float>(std::sqrt(squares));
-    return map;
-}
-
-std::optional<yl::Evidence> Siblings::add(const std::string& path,
-                                          const std::optional<EdgeMap>& edges) {
-    if (!edges)
-        return {};
-    std::vector<Known>& known = by_name_[shared_name(path)];
+    const bool is_sky = !traits.sky.empty();
+    std::vector<Known>& known = by_name_[is_sky ? first_word(path) : shared_name(path)];
     std::optional<yl::Evidence> evidence;
     for (const Known& other : known) {
-        const double straight = correlation(other.edges, *edges, false),
-                     turned = correlation(other.edges, *edges, true);
-        // Maps of one surface agree by 0.4 to 0.9 as they are and by 0.1 at most turned over.
-        constexpr double alike = 0.35, limit = 0.3;
-        if (role_of_name(other.path, {}) == role_of_name(path, {}) || turned < alike ||
-            turned - straight < limit)
+        // Two of one role are two surfaces; of a sky there is a sharp one and blurred ones.
+        if (!is_sky && role_of_name(other.path, {}) == role_of_name(path, {}))
             continue;
-        evidence = yl::Evidence{
-            {"upside-down-among-siblings",
-             fmt::format("its edges agree with those of {} by {:.2f} turned over, and by {:.2f} as "
-                         "it is",
-                         other.path, turned, straight),
-             "turn one of them over"},
-            "",
-            turned - straight,
-            limit};
-        break;
+        evidence = yl::compare_traits(traits, other.traits, other.path);
+        if (evidence)
+            break;
     }
-    known.push_back({path, *edges});
+    known.push_back({path, traits});
     return evidence;
+}
+
+yl::PackedChannels packed_of_name(const std::string& path) {
+    using yl::Channel;
+    // Packed ones are as glTF has them (2.0, sections 3.9.2 and 3.9.3).
+    static const std::pair<std::string_view, yl::PackedChannels> known[] = {
+        {"orm",
+         {.occlusion = Channel::red, .roughness = Channel::green, .metalness = Channel::blue}},
+        {"rough", {.roughness = Channel::red}},
+        {"roughness", {.roughness = Channel::red}},
+        {"metal", {.metalness = Channel::red}},
+        {"metallic", {.metalness = Channel::red}},
+        {"metalness", {.metalness = Channel::red}}};
+    yl::PackedChannels packed;
+    for (const std::string& word : words_of_name(path))
+        for (const auto& [name, channels] : known)
+            if (word == name)
+                packed = channels;
+    return packed;
+}
+
+std::vector<std::string> normals_beside(std::span<const LintJob> jobs) {
+    std::map<std::string, std::string> by_name;
+    for (const LintJob& job : jobs)
+        if (role_of_name(job.path, {}) == yl::Role::normal)
+            by_name.emplace(shared_name(job.path), job.path);
+    std::vector<std::string> normals(jobs.size());
+    for (std::size_t i = 0; i < jobs.size(); ++i)
+        if (const auto found = by_name.find(shared_name(jobs[i].path));
+            found != by_name.end() && packed_of_name(jobs[i].path).roughness)
+            normals[i] = found->second;
+    return normals;
 }
 
 }  // namespace ylat

@@ -1,34 +1,36 @@
-// Textures of one surface, such as slate.png and slate_normal.png, compared with each other.
+// Files that belong together by their names, such as slate.png and slate_normal.png.
 #pragma once
 
 #include <map>
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
-#include <yl/image.hpp>
 #include <yl/lint.hpp>
+
+#include "lint_files.hpp"
 
 namespace ylat {
 
-/// Where an image has edges, roughly.
-using EdgeMap = std::vector<float>;
-
-/// Nothing of images that are too small or even.
-[[nodiscard]] std::optional<EdgeMap> edges_of(yl::ConstImageView image);
-
-/// Finds files that are upside down beside others of their name.
+/// Compares each file with those of its name that came before it.
 class Siblings {
  public:
     /// What is wrong about a file beside those that came before it.
     [[nodiscard]] std::optional<yl::Evidence> add(const std::string& path,
-                                                  const std::optional<EdgeMap>& edges);
+                                                  const yl::LintTraits& traits);
 
  private:
     struct Known {
         std::string path = {};
-        EdgeMap edges = {};
+        yl::LintTraits traits = {};
     };
     std::map<std::string, std::vector<Known>> by_name_ = {};
 };
+
+/// The normal map among the files for each that holds roughness by its name; empty for others.
+[[nodiscard]] std::vector<std::string> normals_beside(std::span<const LintJob> jobs);
+
+/// What the channels hold, by the name of the file.
+[[nodiscard]] yl::PackedChannels packed_of_name(const std::string& path);
 
 }  // namespace ylat

@@ -27,6 +27,14 @@ struct Page {
     std::optional<yl::Error> first_error = {};
 };
 
+yl::ReportBuild build_of(const yl::batch::Verdict& verdict) {
+    const std::string reason(yl::batch::name(verdict.reason));
+    return {.inputs = verdict.last->inputs,
+            .source = std::string(yl::batch::name(verdict.last->source)),
+            .seconds = verdict.last->seconds,
+            .state = verdict.detail.empty() ? reason : reason + ": " + verdict.detail};
+}
+
 struct Report {
     Session& session;
     std::vector<std::string> paths = {}, sources = {};
@@ -35,14 +43,13 @@ struct Report {
 
     yl::Result<Exit> run() const {
         std::vector<std::string> models, others;
-        YL_TRY(const PathsWithLists named, with_lists(paths));
+        YL_TRY(const PathsWithLists named, with_lists(paths, Verdicts::wanted));
         for (const std::string& path : named.paths)
             (is_model_name(path) ? models : others).push_back(path);
         YL_TRY(const std::vector<std::string> files, files_below(others));
         YL_TRY(ReportChoices choices, choices_for(files, models.size()));
         for (const auto& [path, made] : named.of_lists)
-            if (!made.source.empty())
-                choices.sources.emplace(path, made.source);
+            add(path, made, choices);
         Page page;
         for (ReportedFile& file : report_files(files, choices))
             add(std::move(file), page);
@@ -51,6 +58,15 @@ struct Report {
         if (page.parts.empty() && page.models.empty() && page.first_error)
             return give_up(*page.first_error);
         return write(page);
+    }
+
+    static void add(const std::string& path, const BatchOutput& made, ReportChoices& choices) {
+        if (!made.source.empty())
+            choices.sources.emplace(path, made.source);
+        if (made.role)
+            choices.roles.emplace(path, *made.role);
+        if (made.verdict)
+            choices.builds.emplace(path, build_of(*made.verdict));
     }
 
     yl::Result<ReportChoices> choices_for(const std::vector<std::string>& files,
@@ -163,9 +179,9 @@ void add_report(CLI::App& app, Session& session) {
     command.add(
         {.rows = {
              {"--source", &report->sources, "PATH",
-              "What textures were made of: pictures, or folders of them, whose names are theirs "
-              "but "
-              "for the ending; each is shown beside its texture"},
+              "What textures were made of: pictures, textures that are not compressed, or folders "
+              "of them, whose names are theirs but for the ending; each is shown beside its "
+              "texture"},
              {"--as", &report->format, "FORMAT",
               "Show pictures in this format, beside what they were"},
              {"--role", &report->role, "ROLE",

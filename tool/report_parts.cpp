@@ -7,6 +7,7 @@
 #include <yl/status_macros.hpp>
 
 #include "archives.hpp"
+#include "describe.hpp"
 #include "finding_commands.hpp"
 #include "inputs.hpp"
 #include "lint_files.hpp"
@@ -52,24 +53,75 @@ yl::Result<Opened> open_as_picture(const std::string& path, const ReportChoices&
     return opened;
 }
 
-/// The picture that a texture was made of, as a chain that is not compressed.
+bool have_equal_sizes(const yl::TextureShape& a, const yl::TextureShape& b) {
+    return a.width == b.width && a.height == b.height && a.depth == b.depth &&
+           a.layers == b.layers && a.faces == b.faces;
+}
+
+/// The whole panorama, cross or strip of a cube whose faces are so large.
+yl::Result<yl::Texture> cube_of_source(const std::string& path, const yl::TextureShape& shape) {
+    YL_TRY(const yl::Picture picture, yl::read_picture(path, {.files = files_for(path)}));
+    const yl::Picture* const pictures[] = {&picture};
+    const std::string names[] = {name_of(path)};
+    yl::CubeBakeOptions options{.levels = shape.levels};
+    const auto guess = yl::guess_cube_layout(picture);
+    if (guess && !yl::is_cut_layout(guess->layout))
+        options.source.face_size = shape.width;
+    YL_TRY(yl::BakedCube baked, yl::bake_cube(pictures, names, options));
+    return std::move(baked.texture);
+}
+
+/// What a texture was made of, as a chain that is not compressed: a picture, a picture of a whole sky
+/// for cubes, or another texture file.
+yl::Result<yl::Texture> read_source(const std::string& path, yl::Role role,
+                                    const yl::TextureShape& shape) {
+    YL_TRY(const FileKind kind, file_kind(path));
+    if (kind == FileKind::texture) {
+        YL_TRY(yl::TextureFile file, yl::read_texture(path, {.files = files_for(path)}));
+        return upright(std::move(file.texture));
+    }
+    if (shape.faces == 6)
+        return cube_of_source(path, shape);
+    YL_TRY(yl::Baked baked,
+           yl::bake_file(path, {.role = role, .levels = shape.levels}, {.files = files_for(path)}));
+    return std::move(baked.texture);
+}
+
+/// Fails where the source cannot be read; one that does not fit is a finding.
 yl::Status add_source(const std::string& path, yl::Role role, Opened& opened,
                       yl::Findings& findings) {
     const yl::TextureShape& shape = opened.texture.shape();
-    const std::shared_ptr<const yl::Files> files = files_for(path);
-    YL_TRY(const yl::PictureHeader header, yl::peek_picture(path, files));
-    if (header.width != shape.width || header.height != shape.height || shape.layers != 1 ||
-        shape.faces != 1 || shape.depth != 1) {
-        findings.push_back({"source-not-compared",
-                            fmt::format("{} is not compared with it: it is no picture of {} x {} "
-                                        "for one layer",
-                                        path, shape.width, shape.height),
-                            "name a picture of the same size"});
+    if (!yl::roughness_of_levels(opened.texture).empty()) {
+        findings.push_back(
+            {"source-not-compared",
+             fmt::format("{} is not compared with it: its levels are prefiltered", path),
+             "name the prefiltered cube before it was compressed"});
         return {};
     }
-    YL_TRY(yl::Baked baked,
-           yl::bake_file(path, {.role = role, .levels = shape.levels}, {.files = files}));
-    opened.source = std::move(baked.texture);
+    auto read = read_source(path, role, shape);
+    if (!read && read.error().kind == yl::ErrorKind::usage) {
+        findings.push_back(
+            {"source-not-compared",
+             fmt::format("{} is not compared with it: {}", path, read.error().sentence()),
+             "name a source of the same kind"});
+        return {};
+    }
+    if (!read)
+        return tl::unexpected(read.error());
+    yl::Texture source = std::move(*read);
+    const bool is_block = yl::info(source.shape().format).is_block();
+    if (is_block || !have_equal_sizes(source.shape(), shape) ||
+        source.shape().levels != shape.levels) {
+        findings.push_back(
+            {"source-not-compared",
+             fmt::format("{} is not compared with it: it {}", path,
+                         is_block ? "is compressed itself"
+                                  : fmt::format("makes {}, and not {}", shape_text(source.shape()),
+                                                shape_text(shape))),
+             "name a source of the same size, with as many layers"});
+        return {};
+    }
+    opened.source = std::move(source);
     opened.source_name = name_of(path);
     return {};
 }
@@ -77,8 +129,8 @@ yl::Status add_source(const std::string& path, yl::Role role, Opened& opened,
 yl::Result<Opened> open_as_texture(const std::string& path, const ReportChoices& choices,
                                    yl::Role role, yl::Findings& findings) {
     YL_TRY(yl::TextureFile file,
-           yl::read_texture(path,
-                            {.role = choices.role, .forgiving = true, .files = files_for(path)}));
+           yl::read_texture(
+               path, {.role = choices.role_of(path), .forgiving = true, .files = files_for(path)}));
     Opened opened{.file_format = file.info.file_format, .file_bytes = file.info.file_bytes};
     YL_TRY(opened.texture, upright(std::move(file.texture)));
     auto source = choices.sources.find(path);
@@ -105,6 +157,8 @@ yl::Result<yl::ReportPart> part_of(const LintedFile& linted, const ReportChoices
                             .source_name = opened.source_name,
                             .lint = {linted.role, linted.found},
                             .sampler = choices.sampler};
+    if (const auto build = choices.builds.find(linted.path); build != choices.builds.end())
+        shown.build = build->second;
     for (const yl::Evidence& found : linted.found)
         shown.commands.push_back(command_for(found.finding, linted.path));
     return yl::report_part(shown, {.max_bytes = choices.bytes_each});
@@ -124,6 +178,11 @@ ReportedFile reported(const LintedFile& linted, const ReportChoices& choices) {
 
 }  // namespace
 
+std::optional<yl::Role> ReportChoices::role_of(const std::string& path) const {
+    const auto of_list = roles.find(path);
+    return role || of_list == roles.end() ? role : of_list->second;
+}
+
 std::string stem_of(const std::string& path) {
     return std::filesystem::path(path).stem().string();
 }
@@ -132,7 +191,7 @@ std::vector<ReportedFile> report_files(const std::vector<std::string>& paths,
                                        const ReportChoices& choices) {
     std::vector<LintJob> jobs;
     for (const std::string& path : paths)
-        jobs.push_back({path, {.role = choices.role, .sampler = choices.sampler}});
+        jobs.push_back({path, {.role = choices.role_of(path), .sampler = choices.sampler}});
     const std::vector<LintedFile> linted = lint_files(jobs);
     std::vector<ReportedFile> files(linted.size());
     tbb::parallel_for(std::size_t{0}, linted.size(),

@@ -15,6 +15,11 @@ struct ReportChoices {
     std::optional<yl::Format> format = {};  ///< pictures are shown in it, beside what they were
     /// Pictures by the path of their texture, or by its name without folder and ending.
     std::map<std::string, std::string> sources = {};
+    /// By the path of what batches made: how, and in which role.
+    std::map<std::string, yl::ReportBuild> builds = {};
+    std::map<std::string, yl::Role> roles = {};
+
+    [[nodiscard]] std::optional<yl::Role> role_of(const std::string& path) const;
     std::uint64_t bytes_each = 0;
 };
 

@@ -76,15 +76,26 @@ enum class Reason : std::uint8_t {
 /// "up to date", "input changed" ...
 [[nodiscard]] YL_API std::string_view name(Reason reason);
 
+/// Where a finished job's files came from.
+enum class Source : std::uint8_t { built, cache, shared_cache };
+
+/// "built", "cache" or "shared cache".
+[[nodiscard]] YL_API std::string_view name(Source source);
+
+/// How a job was done when it was done last.
+struct LastTime {
+    Source source = Source::built;
+    double seconds = 0;                    ///< that it took to build, or to fetch
+    std::vector<std::string> inputs = {};  ///< the files that it was made of
+};
+
 /// Whether a job would be done, and why.
 struct Verdict {
     Reason reason = Reason::up_to_date;
-    std::string detail = {};     ///< which input, option or output, and what became of it
-    std::uint32_t findings = 0;  ///< of what is up to date, as it was made
+    std::string detail = {};            ///< which input, option or output, and what became of it
+    std::uint32_t findings = 0;         ///< of what is up to date, as it was made
+    std::optional<LastTime> last = {};  ///< of what was done before; `plan` alone fills it in
 };
-
-/// Where a finished job's files came from.
-enum class Source : std::uint8_t { built, cache, shared_cache };
 
 /// Told while jobs run; from any thread, but never two at once.
 struct Event {

@@ -57,6 +57,11 @@ struct LintOptions {
     /// The block format that it is to be stored in: a sample is encoded, to see whether that is
     /// enough for it.
     std::optional<Format> format = {};
+    /// What the material makes of alpha.
+    std::optional<AlphaUse> alpha_use = {};
+    /// For a roughness map: the normal map of the same surface, whose grain its levels have to make
+    /// up for. Only used during the call.
+    const Texture* normals = nullptr;
 };
 
 /// A finding with the number behind it.
@@ -81,5 +86,23 @@ struct LintReport {
 /// Measures a picture before it becomes a texture.
 [[nodiscard]] YL_API Result<LintReport> lint(const Picture& picture,
                                              const LintOptions& options = {});
+
+/// What is kept of a texture to compare others with it: a few kilobytes.
+struct LintTraits {
+    std::vector<float> edges = {};  ///< where it has edges, roughly; nothing of small or even ones
+    std::vector<float> sky = {};    ///< of a cube: its light in each direction, roughly
+};
+
+/// Measures the first layer. Fails with `ErrorKind::usage` for an empty texture, if blocks cannot be
+/// decoded, or without memory.
+[[nodiscard]] YL_API Result<LintTraits> lint_traits(const Texture& texture);
+[[nodiscard]] YL_API Result<LintTraits> lint_traits(const Picture& picture);
+
+/// What is wrong about a texture beside another of the same thing: normals that are upside down
+/// beside the colours of their surface, a blurred sky that is turned or mirrored beside the sharp one.
+/// `other_name` is for the sentence.
+[[nodiscard]] YL_API std::optional<Evidence> compare_traits(const LintTraits& traits,
+                                                            const LintTraits& other,
+                                                            std::string_view other_name);
 
 }  // namespace yl

@@ -7,6 +7,7 @@
 #include <vector>
 #include <yl/api.hpp>
 #include <yl/image.hpp>
+#include <yl/role.hpp>
 #include <yl/texture.hpp>
 #include <yl/texture_sampler.hpp>
 
@@ -38,12 +39,6 @@ struct SurfaceTexture {
     std::uint32_t coordinate_set = 0;  ///< 0 or 1
     std::array<float, 6> matrix = {1, 0, 0, 0, 1, 0};
     bool is_placeholder = false;  ///< for a missing texture
-};
-
-enum class AlphaUse : std::uint8_t {
-    opaque,  ///< alpha is ignored
-    mask,    ///< visible where alpha reaches the cutoff
-    blend,   ///< alpha blending
 };
 
 /// A metallic-roughness material as in glTF 2.0 (section 3.9).

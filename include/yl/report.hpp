@@ -24,6 +24,14 @@ namespace yl {
 /// meaning or goes.
 inline constexpr int report_version = 1;
 
+/// How a texture came to be.
+struct ReportBuild {
+    std::vector<std::string> inputs = {};  ///< the files that it is made of
+    std::string source = {};               ///< "built", "cache"
+    double seconds = 0;                    ///< that it took
+    std::string state = {};                ///< "up to date", "input changed"
+};
+
 /// What goes into the page of one texture. Names and sentences may hold anything: the page shows them
 /// as text.
 struct ReportTexture {
@@ -37,6 +45,7 @@ struct ReportTexture {
     /// compressed. May be null.
     const Texture* source = nullptr;
     std::string source_name = {};
+    std::optional<ReportBuild> build = {};  ///< where a batch made it
     LintReport lint = {};
     /// Beside each finding, the command that mends it; empty where there is none.
     std::vector<std::string> commands = {};

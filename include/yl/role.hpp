@@ -26,6 +26,13 @@ enum class AlphaMode : std::uint8_t {
     opaque,         ///< ignored; everything is opaque
 };
 
+/// What a material makes of alpha (glTF 2.0, section 3.9.4).
+enum class AlphaUse : std::uint8_t {
+    opaque,  ///< alpha is ignored
+    mask,    ///< visible where alpha reaches the cutoff
+    blend,   ///< alpha blending
+};
+
 /// One row of the table of roles.
 struct RoleInfo {
     /// The role itself.

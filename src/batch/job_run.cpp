@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <chrono>
 
 #include <yl/status_macros.hpp>
 #include "batch/cache/entry.hpp"
@@ -22,6 +23,7 @@ class JobRun {
     Result<Finished> run(State& state) {
         constexpr int attempts = 3;
         for (int i = 0; i < attempts; ++i) {
+            begun_ = std::chrono::steady_clock::now();
             YL_CHECK(read_inputs());
             YL_TRY(const bool is_done, fetch_or_make());
             if (!is_done)
@@ -212,8 +214,9 @@ class JobRun {
     }
 
     [[nodiscard]] Known known() const {
-        return {job_.group,  job_.target, job_.settings, job_.versions,
-                job_.inputs, inputs_,     outputs_,      finished_.made.findings};
+        const std::chrono::duration<double> taken = std::chrono::steady_clock::now() - begun_;
+        return {job_.group, job_.target, job_.settings,           job_.versions,    job_.inputs,
+                inputs_,    outputs_,    finished_.made.findings, finished_.source, taken.count()};
     }
 
     const Job& job_;
@@ -221,6 +224,7 @@ class JobRun {
     const WorkFolder& work_;
     std::vector<Seen> inputs_ = {}, outputs_ = {};
     Hash key_ = {};
+    std::chrono::steady_clock::time_point begun_ = {};
     Finished finished_ = {};
 };
 

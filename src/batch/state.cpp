@@ -57,6 +57,16 @@ std::vector<Seen> files_of(const Json& list) {
     return files;
 }
 
+constexpr std::pair<Source, std::string_view> source_names[] = {
+    {Source::built, "built"}, {Source::cache, "cache"}, {Source::shared_cache, "shared cache"}};
+
+Source source_of(std::string_view text) {
+    for (const auto& [source, name] : source_names)
+        if (text == name)
+            return source;
+    return Source::built;
+}
+
 std::string line_of(const std::string& output, const Known& known) {
     const Json line = {{"output", output},
                        {"group", known.group},
@@ -66,7 +76,9 @@ std::string line_of(const std::string& output, const Known& known) {
                        {"declared", known.declared},
                        {"inputs", json_of(known.inputs)},
                        {"outputs", json_of(known.outputs)},
-                       {"findings", known.findings}};
+                       {"findings", known.findings},
+                       {"source", name(known.source)},
+                       {"seconds", known.seconds}};
     return line.dump(-1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
@@ -88,7 +100,9 @@ bool take_line(std::string_view text, std::map<std::string, Known>& all) {
                        line.at("declared").get<std::vector<std::string>>(),
                        files_of(line.at("inputs")),
                        files_of(line.at("outputs")),
-                       line.at("findings").get<std::uint32_t>()};
+                       line.at("findings").get<std::uint32_t>(),
+                       source_of(line.value("source", "built")),
+                       line.value("seconds", 0.0)};
     } catch (const Json::exception&) {
         return false;
     }
@@ -96,6 +110,10 @@ bool take_line(std::string_view text, std::map<std::string, Known>& all) {
 }
 
 }  // namespace
+
+std::string_view name(Source source) {
+    return source_names[static_cast<std::size_t>(source)].second;
+}
 
 Seen look_at(const std::string& path) {
     Seen seen{path};

@@ -32,6 +32,8 @@ struct Known {
     std::vector<std::string> declared = {};  ///< the job's own inputs, without what these name
     std::vector<Seen> inputs = {}, outputs = {};
     std::uint32_t findings = 0;
+    Source source = Source::built;
+    double seconds = 0;  ///< that it took
 };
 
 class State {

@@ -56,6 +56,16 @@ Change change_of(Seen& seen, bool compares_contents) {
     return is_touched ? Change::touched : Change::none;
 }
 
+std::optional<LastTime> last_time(const Known* known) {
+    if (known == nullptr)
+        return {};
+    LastTime last{known->source, known->seconds, {}};
+    for (const Seen& input : known->inputs)
+        if (input.is_there)
+            last.inputs.push_back(input.path);
+    return last;
+}
+
 }  // namespace
 
 Verdict judge(const Job& job, const State& state, const BuildOptions& options,
@@ -156,6 +166,7 @@ Result<Plan> plan(std::span<const Job> jobs, const BuildOptions& options) try {
     tbb::parallel_for(std::size_t{0}, jobs.size(), [&](std::size_t i) {
         std::optional<Known> touched;
         plan.verdicts[i] = judge(jobs[i], state, options, touched);
+        plan.verdicts[i].last = last_time(state.find(jobs[i].output));
     });
     find_orphans(state, by_output, plan);
     return plan;

@@ -4,9 +4,11 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include <yl/block.hpp>
 #include <yl/cube.hpp>
+#include <yl/edit.hpp>
 #include <yl/mip.hpp>
 #include <yl/status_macros.hpp>
 #include "lint/subject.hpp"
@@ -36,10 +38,37 @@ Result<std::vector<std::string>> better_order(const Texture& cube, std::uint32_t
     return differences_in_words(as_stored, order.faces);
 }
 
+/// Whether the faces join once each of them is mirrored where it is: seen from outside of the cube,
+/// or with right and left exchanged, which joins in the same way.
+Result<bool> joins_mirrored(const Texture& cube, std::uint32_t layer) {
+    std::array<Image, 6> mirrored;
+    std::array<ConstImageView, 6> faces;
+    for (std::uint32_t face = 0; face < 6; ++face) {
+        YL_TRY(mirrored[face], with_orientation(cube.image(0, layer, face), Orientation::mirror));
+        faces[face] = std::as_const(mirrored[face]).view();
+    }
+    YL_TRY(const Texture other, cube_of_faces(faces));
+    YL_TRY(const CubeSeams seams, measure_cube_seams(other, 0, 0));
+    return !seams.shows();
+}
+
 Status check_joints(const Texture& cube, std::uint32_t layer, Found& found) {
     YL_TRY(const CubeSeams seams, measure_cube_seams(cube, 0, layer));
     const std::uint32_t layers = cube.shape().layers;
     if (seams.shows()) {
+        YL_TRY(const bool is_mirrored, joins_mirrored(cube, layer));
+        if (is_mirrored) {
+            found.push_back({{"cube-mirrored",
+                              fmt::format("steps across edges are {:.1f} times those within faces, "
+                                          "and the faces join once each is mirrored",
+                                          seams.ratio()),
+                              "mirror each face if they are seen from outside; if letters in them "
+                              "read well, exchange right and left instead"},
+                             place_of(layers, layer, ""),
+                             seams.ratio(),
+                             CubeSeams::visible});
+            return {};
+        }
         YL_TRY(const std::vector<std::string> words, better_order(cube, layer));
         if (!words.empty())
             found.push_back(

@@ -68,7 +68,7 @@ void check_green(const Subject& subject, bool has_z, Found& found) {
         found.push_back(
             {{"green-inverted",
               fmt::format("the slopes fit a surface {:.1f} times better if green points "
-                          "down",
+                          "down, or red to the left",
                           ratio),
               "turn green over, or say that it points down where it is baked"},
              "",

@@ -130,6 +130,9 @@ constexpr auto table = std::to_array<FindingInfo>({
      "texel are at least 0.85 of those of a level that is only smaller; well prefiltered ones have "
      "0.6 at most.",
      "Prefilter the cube again."},
+    {"cube-mirrored", warning, "Steps along the edges of the sky, or the sky as in a mirror.",
+     "The faces do not join as they are, and do once each of them is mirrored.",
+     "Mirror each face; or exchange right and left, if letters in them read well."},
     {"cube-order-contradicts-names", warning, "Faces are shuffled.",
      "Edges join in another order than the names say.",
      "Follow the edges, or the names if the sky is meant to be broken."},
@@ -148,6 +151,20 @@ constexpr auto table = std::to_array<FindingInfo>({
     {"cube-up-unknown", warning, "The sky may lie on its side.",
      "The faces join, and nothing tells which is above and ahead.",
      "Say which, by names or options."},
+    {"cutout-blended", hint, "It is drawn more slowly, and in the wrong order now and then.",
+     "The material blends, and at most 0.5 % of the texels are neither clear nor opaque.",
+     "Make the material a mask."},
+    {"cutout-not-clean", hint,
+     "Faint ghosts where it should be clear, and blending where none is meant.",
+     "More than 5 % of the texels are within 16 codes of clear or opaque without being it, and "
+     "less "
+     "than 2 % lie between.",
+     "Make them clear and opaque."},
+    {"cutout-soft", warning,
+     "Edges stand in the middle of what should fade, and move with the distance.",
+     "The material cuts out by alpha, and more than 10 % of what is visible lies within soft "
+     "areas.",
+     "Let the material blend, or make alpha steeper."},
     {"dark-bands", warning, "Dark tones show bands.", "Linear light is stored in 8 bits.",
      "Choose an sRGB format, or 16 bits."},
     {"dds-keeps-no-origin", warning, "It is upside down for whoever reads the file.",
@@ -341,7 +358,9 @@ constexpr auto table = std::to_array<FindingInfo>({
      "white and by more than half of all its variation.",
      "Even out its large patches, or mix two textures."},
     {"roughness-not-widened", warning, "Far surfaces glitter.",
-     "The normal map for the roughness cannot be read.", "Add the normal map."},
+     "The levels of the roughness make up for less than 40 % of the grain that the levels of its "
+     "normals lose, or the normal map for it cannot be read.",
+     "Bake the roughness with its normal map."},
     {"same-as-another", hint, "Nothing; memory is used twice.",
      "Size, format and texels equal those of another file.", "Use one of them."},
     {"sampler-value-unknown", warning, "The sampler is the default one.",
@@ -350,6 +369,10 @@ constexpr auto table = std::to_array<FindingInfo>({
      "The step across the edge is more than twice that between other texels, and the sampler "
      "repeats.",
      "Clamp or mirror it, or blend its edges."},
+    {"sky-turned-among-siblings", warning, "Reflections and light come from the wrong side.",
+     "Its light agrees with that of another cube of its name by 0.95 or more once it is turned or "
+     "mirrored, and by 0.2 less as it is.",
+     "Turn or mirror one of them."},
     {"source-not-compared", hint, "Nothing is missing but the comparison.",
      "The picture that is named as the source has another size, or the texture has several layers.",
      "Name a picture of the same size."},

@@ -14,7 +14,7 @@ using namespace lint_checks;
 
 constexpr Check checks[] = {check_levels,  check_coverage, check_directions, check_alpha,
                             check_storage, check_detail,   check_sampling,   check_packed,
-                            check_grain,   check_blur};
+                            check_grain,   check_blur,     check_cutout};
 
 /// What the rules say without looking at texels.
 void add_rules(const Subject& subject, const LintOptions& options, Found& found) {
@@ -56,6 +56,8 @@ Result<LintReport> lint(const Texture& texture, const LintOptions& options) try 
     YL_TRY(const Subject subject, subject_of(texture, options));
     Found found = all_of(subject, options);
     YL_CHECK(check_cube(texture, found));
+    if (options.normals != nullptr)
+        YL_CHECK(check_widening(subject, *options.normals, found));
     if (options.format)
         YL_CHECK(check_encoding(subject, *options.format, found));
     return sorted(subject, std::move(found));

@@ -25,6 +25,14 @@ float beyond_half(const float* texel, std::ptrdiff_t step) {
            0.03125F * (texel[3 * step] + texel[-3 * step]);
 }
 
+/// The colours as far as alpha lets them be seen.
+Plane visible(Plane plane) {
+    for (std::size_t i = 0; i < plane.rgba.size(); i += 4)
+        for (std::size_t c = 0; c < 3; ++c)
+            plane.rgba[i + c] *= plane.rgba[i + 3];
+    return plane;
+}
+
 Detail detail_of(const Plane& plane) {
     const std::ptrdiff_t across = 4, down = std::ptrdiff_t{4} * plane.width;
     double fine = 0, sum = 0, squares = 0, count = 0;
@@ -157,11 +165,13 @@ void check_detail(const Subject& subject, Found& found) {
     constexpr double rounding = 0.35, share = 0.018;
     if (subject.is_float() || subject.content.is_uniform || subject.shape.is_3d)
         return;
-    Plane smaller;  // once the first level has none
+    const bool is_weighed = subject.alpha == AlphaMode::straight && !subject.channels.is_opaque;
+    // A smaller one once the first level has none.
+    Plane reduced = is_weighed ? visible(subject.top()) : Plane{};
     std::size_t empty = 0;
     double least = 0;
     while (true) {
-        const Plane& level = empty == 0 ? subject.top() : smaller;
+        const Plane& level = empty == 0 && !is_weighed ? subject.top() : reduced;
         if (std::min(level.width, level.height) < least_side || !is_even(level))
             break;
         const Detail detail = detail_of(level);
@@ -170,8 +180,8 @@ void check_detail(const Subject& subject, Found& found) {
         least = detail.fine / std::max(detail.all, 1e-6);
         ++empty;
         if (empty == 1)
-            smaller = subject.whole_top();
-        smaller = halved(smaller, smaller.width / 2, smaller.height / 2);
+            reduced = is_weighed ? visible(subject.whole_top()) : subject.whole_top();
+        reduced = halved(reduced, reduced.width / 2, reduced.height / 2);
     }
     if (empty == 0)
         return;

@@ -66,6 +66,7 @@ void measure_top(Subject& subject, ConstImageView top, const Swizzle& swizzle,
     subject.role = options.role.value_or(role_by_content(subject));
     subject.role_is_given = options.role.has_value();
     subject.packed = options.packed;
+    subject.alpha_use = options.alpha_use;
 }
 
 }  // namespace

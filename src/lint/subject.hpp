@@ -57,6 +57,7 @@ struct Subject {
     bool is_picture = false;  ///< which has no format of the GPU's yet
     std::optional<Sampler> sampler = {};
     PackedChannels packed = {};
+    std::optional<AlphaUse> alpha_use = {};
     std::vector<float> roughness = {};        ///< of each level, of prefiltered cubes
     std::uint32_t bits_in_use = 8, bits = 8;  ///< of a channel, where that can be told
     ChannelUse channels = {};                 ///< of the first level
@@ -89,6 +90,11 @@ void check_sampling(const Subject& subject, Found& found);
 void check_packed(const Subject& subject, Found& found);
 void check_grain(const Subject& subject, Found& found);
 void check_blur(const Subject& subject, Found& found);
+void check_cutout(const Subject& subject, Found& found);
+
+/// Whether the levels of roughness make up for the grain of its normals. Fails where blocks cannot be
+/// decoded.
+[[nodiscard]] Status check_widening(const Subject& subject, const Texture& normals, Found& found);
 
 /// Whether the format is enough for it. Fails where the sample cannot be encoded.
 [[nodiscard]] Status check_encoding(const Subject& subject, Format format, Found& found);

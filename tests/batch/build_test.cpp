@@ -182,6 +182,34 @@ TEST_CASE("what was built comes from the cache, in another folder too") {
     CHECK(text_in(there.path("out/x")) == "text\na=b\n");
 }
 
+TEST_CASE("a plan tells how each job was done last") {
+    const Workshop shop;
+    shop.write("in/a", "alpha");
+    Job job = shop.job("out/a", {"in/a"});
+    job.make = [make = job.make](const std::filesystem::path& output) {
+        std::this_thread::sleep_for(std::chrono::milliseconds(30));
+        return make(output);
+    };
+    const BuildOptions options = shop.options();
+    const auto last = [&] { return must(plan(std::span(&job, 1), options)).verdicts[0].last; };
+    CHECK_FALSE(last());
+    CHECK(build_one(job, options).built == 1);
+    REQUIRE(last());
+    CHECK(last()->source == Source::built);
+    CHECK(last()->seconds >= 0.03);
+    CHECK(last()->inputs == std::vector{shop.path("in/a")});
+    std::filesystem::remove(shop.path("out/a"));
+    CHECK(build_one(job, options).from_cache == 1);
+    CHECK(last()->source == Source::cache);
+    // It is known of what is not up to date as well.
+    shop.write("in/a", "beta");
+    CHECK(last()->source == Source::cache);
+    for (const auto& [source, word] : {std::pair{Source::built, "built"},
+                                       {Source::cache, "cache"},
+                                       {Source::shared_cache, "shared cache"}})
+        CHECK(name(source) == word);
+}
+
 TEST_CASE("several files of one job come and go together") {
     const Workshop shop;
     shop.write("in", "text");

@@ -297,6 +297,18 @@ TEST_CASE("cubes whose faces are shuffled, of different skies, or apart in small
     const Evidence shuffled = expect(must(lint(must(cube_of_faces(faces)))), "cube-faces-shuffled");
     CHECK(contains(shuffled.finding.problem, "exchanged"));
     CHECK(shuffled.measured > 4);
+    // Faces that are seen from outside join once they are mirrored, as right and left exchanged do.
+    std::array<Image, 6> mirrored;
+    for (std::uint32_t face = 0; face < 6; ++face) {
+        mirrored[face] = must(with_orientation(sky.image(0, 0, face), Orientation::mirror));
+        faces[face] = std::as_const(mirrored[face]).view();
+    }
+    CHECK(expect(must(lint(must(cube_of_faces(faces)))), "cube-mirrored").measured > 4);
+    faces_as_stored();
+    std::swap(faces[0], faces[1]);
+    const auto exchanged = must(lint(must(cube_of_faces(faces))));
+    CHECK(contains(expect(exchanged, "cube-mirrored").finding.remedy, "right and left"));
+    CHECK_FALSE(codes_of(exchanged).contains("cube-faces-shuffled"));
     // A face of another sky joins in no order.
     const Texture other = support::cube_of(
         [](const Direction& d) {

@@ -166,3 +166,127 @@ TEST_CASE("levels have names, the worst first") {
     CHECK(expect(report, "incomplete-chain").finding.level == FindingLevel::error);
     CHECK(report.found[0].finding.code == "incomplete-chain");
 }
+
+TEST_CASE("alpha that cuts out is steep, alpha that blends is soft, and both are clean") {
+    const auto with_hole = [](double softness, double clear, double opaque) {
+        return of_one_level(painted(128, 128, [=](double u, double v) {
+            Color color = stone(u, v);
+            const double far = std::hypot(u - 0.5, v - 0.5);
+            color[3] =
+                clear + (opaque - clear) * std::clamp((0.35 - far) / softness + 0.5, 0.0, 1.0);
+            return color;
+        }));
+    };
+    const auto codes = [](const Texture& texture, std::optional<AlphaUse> use = {}) {
+        return codes_of(must(lint(texture, {.role = Role::color, .alpha_use = use})));
+    };
+    const Texture crisp = with_hole(0.02, 0, 1), soft = with_hole(0.5, 0, 1);
+    for (const auto use : {AlphaUse::mask, AlphaUse::opaque})
+        for (const char* code : {"cutout-soft", "cutout-blended", "cutout-not-clean"})
+            CHECK_FALSE(codes(crisp, use).contains(code));
+    CHECK_FALSE(codes(soft, AlphaUse::blend).contains("cutout-blended"));
+    CHECK_FALSE(codes(soft).contains("cutout-soft"));  // nobody says that it cuts out
+    const Evidence in_mask =
+        expect(must(lint(soft, {.role = Role::color, .alpha_use = AlphaUse::mask})), "cutout-soft");
+    CHECK(in_mask.measured > 0.5);
+    CHECK(in_mask.finding.level == FindingLevel::warning);
+    const Texture hard = with_hole(0.0001, 0, 1);
+    const Evidence in_blend = expect(
+        must(lint(hard, {.role = Role::color, .alpha_use = AlphaUse::blend})), "cutout-blended");
+    CHECK(in_blend.measured < 0.005);
+    for (const Texture& unclean : {with_hole(0.0001, 0.02, 1), with_hole(0.0001, 0, 0.96)})
+        CHECK(expect(must(lint(unclean, {.role = Role::color})), "cutout-not-clean").measured >
+              0.3);
+}
+
+TEST_CASE("roughness makes up for the grain of its normals, or is said not to") {
+    constexpr std::uint32_t side = 128;
+    const auto normal_at = [](double u, double v) {
+        const double x = 1.5 * (noise(u, v) - 0.5), y = 1.5 * (noise(u, v, 7) - 0.5);
+        const double length = std::sqrt(x * x + y * y + 1);
+        return Color{0.5 + 0.5 * x / length, 0.5 + 0.5 * y / length, 0.5 + 0.5 / length, 1};
+    };
+    const auto picture_of = [](const Paint& paint, Format format) {
+        Picture picture{.image = painted(side, side, paint, format)};
+        picture.transfer = Transfer::linear;
+        return picture;
+    };
+    const auto rough_at = [](double u, double v) {
+        const double value = 0.3 + 0.1 * noise(u, v, 3);
+        return Color{value, value, value, 1};
+    };
+    const Texture normals =
+        with_levels(painted(side, side, normal_at, Format::rgba8_unorm), Role::normal);
+    const Texture blocks = must(encode_texture(normals, Format::bc5_unorm, {.role = Role::normal}));
+    BakeOptions options{.role = Role::data};
+    const Picture roughness = picture_of(rough_at, Format::r8_unorm);
+    const Texture plain = must(bake(roughness, options)).texture;
+    options.normals = std::make_shared<const Picture>(picture_of(normal_at, Format::rgba8_unorm));
+    const Texture widened = must(bake(roughness, options)).texture;
+    const auto looked_at = [](const Texture& texture, const Texture& beside) {
+        return must(
+            lint(texture,
+                 {.role = Role::data, .packed = {.roughness = Channel::red}, .normals = &beside}));
+    };
+    for (const Texture* beside : {&normals, &blocks}) {
+        const Evidence found = expect(looked_at(plain, *beside), "roughness-not-widened");
+        CHECK(found.measured < 0.1);
+        CHECK(found.place == "level 3");
+        CHECK(find(looked_at(widened, *beside), "roughness-not-widened") == nullptr);
+    }
+    // Normals without grain ask for nothing, and those of another size are of another surface.
+    const Texture even = with_levels(painted(
+                                         side, side,
+                                         [](double, double) {
+                                             return Color{0.5, 0.5, 1, 1};
+                                         },
+                                         Format::rgba8_unorm),
+                                     Role::normal);
+    CHECK(find(looked_at(plain, even), "roughness-not-widened") == nullptr);
+    const Texture small =
+        with_levels(painted(64, 64, normal_at, Format::rgba8_unorm), Role::normal);
+    CHECK(find(looked_at(plain, small), "roughness-not-widened") == nullptr);
+}
+
+TEST_CASE("skies beside each other: turned, mirrored, and as they should be") {
+    const Texture sky = support::cube_of(support::wavy_sky, 64);
+    const auto seen_by = [](const std::function<Direction(const Direction&)>& turn) {
+        return support::cube_of([turn](const Direction& d) { return support::wavy_sky(turn(d)); },
+                                64);
+    };
+    const LintTraits traits = must(lint_traits(sky));
+    CHECK(traits.edges.empty());
+    CHECK_FALSE(compare_traits(traits, traits, "itself"));
+    const Texture matte = must(prefilter_diffuse(sky)), blurred = must(prefilter_specular(sky));
+    for (const Texture* of_it : {&matte, &blurred}) {
+        CHECK_FALSE(compare_traits(must(lint_traits(*of_it)), traits, "sky.ktx2"));
+        CHECK_FALSE(compare_traits(traits, must(lint_traits(*of_it)), "sky.ktx2"));
+    }
+    const Texture quarter = seen_by([](const Direction& d) {
+        return Direction{d[2], d[1], -d[0]};
+    });
+    const Texture mirrored = seen_by([](const Direction& d) {
+        return Direction{-d[0], d[1], d[2]};
+    });
+    const Texture* others[] = {&quarter, &mirrored};
+    for (const Texture* other : others) {
+        const std::string word = other == &quarter ? "turned" : "mirrored";
+        CAPTURE(word);
+        for (const bool is_matte : {false, true}) {
+            const Texture one = is_matte ? must(prefilter_diffuse(*other)) : must(other->clone());
+            const auto found = compare_traits(must(lint_traits(one)), traits, "sky.ktx2");
+            REQUIRE(found);
+            CHECK(std::string_view(found->finding.code) == "sky-turned-among-siblings");
+            CHECK(contains(found->finding.problem, word));
+            CHECK(contains(found->finding.problem, "sky.ktx2"));
+            CHECK(found->measured > found->limit);
+        }
+    }
+    // Another sky, and an even one, have nothing to say.
+    const Texture other = support::cube_of(support::clear_sky, 64);
+    CHECK_FALSE(compare_traits(must(lint_traits(other)), traits, "sky.ktx2"));
+    // In blocks, of several layers, and without texels.
+    const Texture in_blocks = must(encode_texture(quarter, Format::bc6h_ufloat));
+    CHECK(compare_traits(must(lint_traits(in_blocks)), traits, "sky.ktx2"));
+    CHECK(lint_traits(Texture{}).error().kind == ErrorKind::usage);
+}

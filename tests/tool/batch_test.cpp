@@ -499,8 +499,30 @@ TEST_CASE("lint and report take a list for the textures that it makes") {
     const Json report = support::run_json("report " + project.path("list.toml") + " -o " +
                                           project.path("page.html"));
     REQUIRE(report["textures"].size() == 4);
-    for (const Json& texture : report["textures"])
+    for (const Json& texture : report["textures"]) {
         CHECK(texture.contains("comparison"));
+        REQUIRE(texture.contains("build"));
+        CHECK(texture["build"]["source"] == "built");
+        CHECK(texture["build"]["seconds"] > 0);
+        CHECK(texture["build"]["state"] == "up to date");
+        CHECK(texture["build"]["inputs"].size() == 1);
+        CHECK((texture["role"] == "mask") == (texture["name"] == "moss.ktx2"));
+    }
+    // Parts that other machines built have states of their own.
+    fs::remove_all(project.path(".ylat-batch"));
+    fs::remove_all(project.path("out"));
+    for (const char* part : {"1/2", "2/2"})
+        REQUIRE(project.batch("--shard " + std::string(part)).exit == 0);
+    support::write_text(project.path("in/moss.png"), "another picture");
+    const Json of_parts = support::run_json("report " + project.path("list.toml") + " -o " +
+                                            project.path("page.html"));
+    for (const Json& texture : of_parts["textures"]) {
+        const std::string state = texture["build"]["state"];
+        CHECK(contains(
+            state, texture["name"] == "moss.ktx2" ? "input changed: in/moss.png" : "up to date"));
+    }
+    fs::copy_file(demo_file("moss.png"), project.path("in/moss.png"),
+                  fs::copy_options::overwrite_existing);
     // A lookup table is no picture to stand beside its volume.
     support::write_text(project.path("in/a.cube"),
                         "LUT_3D_SIZE 2\n0 0 0\n1 0 0\n0 1 0\n1 1 0\n0 0 1\n1 "

@@ -177,7 +177,9 @@ TEST_CASE("a texture that is upside down beside its normals is named") {
     std::filesystem::copy(demo_file("slate_normal.png"), folder.path("walls/slate_normal.png"));
     std::filesystem::copy(demo_file("slate_roughness.png"),
                           folder.path("walls/slate_roughness.png"));
-    for (const auto& file : run_json("lint " + folder.path("walls"))["files"])
+    const auto walls = run_json("lint " + folder.path("walls"));
+    REQUIRE(walls["files"].size() >= 2);
+    for (const auto& file : walls["files"])
         CHECK_FALSE(codes_of(file).contains("upside-down-among-siblings"));
     REQUIRE(run_ylat("rework " + demo_file("slate_normal.png") + " --turn flip -o " +
                      folder.path("walls/slate_normal.png"))
@@ -190,8 +192,104 @@ TEST_CASE("a texture that is upside down beside its normals is named") {
     REQUIRE(run_ylat("rework " + demo_file("slate.png") + " --turn flip -o " +
                      folder.path("others/tile_2.png"))
                 .exit == 0);
-    for (const auto& file : run_json("lint " + folder.path("others"))["files"])
+    const auto others = run_json("lint " + folder.path("others"));
+    REQUIRE(others["files"].size() >= 2);
+    for (const auto& file : others["files"])
         CHECK_FALSE(codes_of(file).contains("upside-down-among-siblings"));
+}
+
+TEST_CASE("a blurred sky that is turned beside the sharp one is named") {
+    const TemporaryFolder folder;
+    std::filesystem::create_directories(folder.path("skies"));
+    REQUIRE(
+        run_ylat("cube " + demo_file("dawn.hdr") + " -o " + folder.path("skies/dawn.ktx2")).exit ==
+        0);
+    REQUIRE(run_ylat("rework " + demo_file("dawn.hdr") + " --turn mirror -o " +
+                     folder.path("mirrored.hdr"))
+                .exit == 0);
+    const auto beside = [&](const std::string& panorama) {
+        REQUIRE(run_ylat("cube " + panorama + " --prefilter diffuse --as bc6h-ufloat -o " +
+                         folder.path("skies/dawn_light.ktx2"))
+                    .exit == 0);
+        return run_json("lint " + folder.path("skies"))["files"][1];
+    };
+    CHECK_FALSE(codes_of(beside(demo_file("dawn.hdr"))).contains("sky-turned-among-siblings"));
+    const auto mirrored = beside(folder.path("mirrored.hdr"));
+    CHECK(codes_of(mirrored).contains("sky-turned-among-siblings"));
+    for (const auto& finding : mirrored["findings"])
+        if (finding["code"] == "sky-turned-among-siblings") {
+            const std::string problem = finding["problem"];
+            CHECK(contains(problem, "dawn.ktx2"));
+            CHECK(contains(problem, "mirrored"));
+        }
+}
+
+TEST_CASE("roughness in a folder is held against the normals of its name") {
+    const TemporaryFolder folder;
+    std::filesystem::create_directories(folder.path("walls"));
+    constexpr std::uint32_t side = 128;
+    yl::Image normals = *yl::Image::create(yl::Format::rgb8_unorm, side, side),
+              roughness = *yl::Image::create(yl::Format::r8_unorm, side, side);
+    for (std::uint32_t y = 0; y < side; ++y)
+        for (std::uint32_t x = 0; x < side; ++x) {
+            // Steep to one side or the other, texel by texel.
+            std::byte* normal = &normals.view().row(y)[3 * std::size_t{x}];
+            normal[0] = static_cast<std::byte>((x * 7 + y * 3) % 2 == 0 ? 200 : 55);
+            normal[1] = std::byte{128};
+            normal[2] = std::byte{232};
+            roughness.view().row(y)[x] = std::byte{80};
+        }
+    REQUIRE(yl::write_picture(folder.path("walls/brick_normal.png"), normals.view()));
+    REQUIRE(yl::write_picture(folder.path("brick_roughness.png"), roughness.view()));
+    const auto linted = [&](const std::string& options) {
+        REQUIRE(run_ylat("bake " + folder.path("brick_roughness.png") + " --role data " + options +
+                         " -o " + folder.path("walls/brick_roughness.ktx2"))
+                    .exit == 0);
+        return codes_of(run_json("lint " + folder.path("walls"))["files"][1]);
+    };
+    CHECK(linted("").contains("roughness-not-widened"));
+    CHECK_FALSE(linted("--normals " + folder.path("walls/brick_normal.png"))
+                    .contains("roughness-not-widened"));
+    CHECK_FALSE(linted("--levels 1").contains("roughness-not-widened"));
+}
+
+TEST_CASE("what channels hold is told by names") {
+    const TemporaryFolder folder;
+    constexpr std::uint32_t side = 64;
+    yl::Image packed = *yl::Image::create(yl::Format::rgb8_unorm, side, side);
+    for (std::uint32_t y = 0; y < side; ++y)
+        for (std::uint32_t x = 0; x < side; ++x) {
+            std::byte* texel = &packed.view().row(y)[3 * std::size_t{x}];
+            texel[0] = std::byte{230};
+            texel[1] = std::byte{static_cast<unsigned char>(x < y ? 255 : 0)};  // metalness
+            texel[2] = static_cast<std::byte>(60 + 2 * x);                      // roughness
+        }
+    REQUIRE(yl::write_picture(folder.path("crate_orm.png"), packed.view()));
+    REQUIRE(yl::write_picture(folder.path("crate_other.png"), packed.view()));
+    const auto files = run_json("lint " + folder.path("crate_orm.png") + " " +
+                                folder.path("crate_other.png") + " --role data")["files"];
+    CHECK(codes_of(files[0]).contains("channels-swapped"));
+    CHECK_FALSE(codes_of(files[1]).contains("channels-swapped"));
+}
+
+TEST_CASE("what a material makes of alpha is held against its texture") {
+    const TemporaryFolder folder;
+    REQUIRE(run_ylat("rework " + demo_file("slate.png") + " --mask " +
+                     demo_file("slate_roughness.png") + " -o " + folder.path("soft.png"))
+                .exit == 0);
+    const auto codes_with = [&](const std::string& mode) {
+        std::ofstream(folder.path("leaf.gltf"))
+            << R"({"asset": {"version": "2.0"}, "images": [{"uri": "soft.png"}],)"
+            << R"("textures": [{"source": 0}], "materials": [{"alphaMode": ")" << mode
+            << R"(", "pbrMetallicRoughness": {"baseColorTexture": {"index": 0}}}]})";
+        std::set<std::string> codes;
+        const auto linted = run_json("lint " + folder.path("leaf.gltf"));
+        for (const auto& file : linted["files"])
+            codes.merge(codes_of(file));
+        return codes;
+    };
+    CHECK(codes_with("MASK").contains("cutout-soft"));
+    CHECK_FALSE(codes_with("BLEND").contains("cutout-soft"));
 }
 
 TEST_CASE("a format is tried on a sample") {

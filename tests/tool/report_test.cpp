@@ -45,6 +45,43 @@ TEST_CASE("a page of pictures, a texture with its source, a cube and a model") {
     CHECK_FALSE(contains(text, "<Glasshouse>"));
 }
 
+TEST_CASE("cubes and arrays are shown beside what they were made of") {
+    const TemporaryFolder folder;
+    const auto file = [&](const char* name) { return folder.path(name); };
+    const auto make = [](const std::string& arguments) { REQUIRE(run_ylat(arguments).exit == 0); };
+    std::filesystem::create_directories(file("sources"));
+    make("cube " + demo_file("dawn.hdr") + " --as bc6h-ufloat -o " + file("dawn.ktx2"));
+    std::filesystem::copy(demo_file("dawn.hdr"), file("sources/dawn.hdr"));
+    make("cube " + demo_file("dawn.hdr") + " --face-size 64 -o " + file("sources/small.ktx2"));
+    make("bake " + file("sources/small.ktx2") + " --as bc6h-ufloat -o " + file("small.ktx2"));
+    const std::string layers = demo_file("slate.png") + " " + demo_file("slate.png");
+    make("bake " + layers + " --array -o " + file("sources/ground.ktx2"));
+    make("bake " + layers + " --array --as bc7 -o " + file("ground.ktx2"));
+    make("cube " + demo_file("dawn.hdr") + " --prefilter specular -o " + file("glossy.ktx2"));
+    std::filesystem::copy(demo_file("dawn.hdr"), file("sources/glossy.hdr"));
+    make("cube " + demo_file("dawn.hdr") + " --face-size 32 -o " + file("flat.ktx2"));
+    std::filesystem::copy(demo_file("moss.png"), file("sources/flat.png"));
+    const auto made =
+        run_json("report " + file("dawn.ktx2") + " " + file("small.ktx2") + " " +
+                 file("ground.ktx2") + " " + file("glossy.ktx2") + " " + file("flat.ktx2") +
+                 " --source " + file("sources") + " -o " + file("page.html"));
+    for (std::size_t i = 0; i < 3; ++i) {
+        CAPTURE(i);
+        const auto& texture = made["textures"][i];
+        REQUIRE(texture.contains("comparison"));
+        CHECK(texture["comparison"]["levels"].size() == texture["levels"].size());
+    }
+    CHECK(made["textures"][0]["comparison"]["source"] == "dawn.hdr");
+    CHECK(made["textures"][0]["comparison"]["levels"][0]["stops"] < 0.1);
+    CHECK(made["textures"][2]["comparison"]["levels"][0]["psnr"] > 40);
+    // Prefiltered levels are made of no picture alone, and a tile is no sky.
+    for (std::size_t i = 3; i < 5; ++i)
+        CHECK_FALSE(made["textures"][i].contains("comparison"));
+    REQUIRE(made["findings"].size() == 2);
+    for (const auto& finding : made["findings"])
+        CHECK(finding["code"] == "source-not-compared");
+}
+
 TEST_CASE("pictures are shown in a format, beside what they were") {
     const TemporaryFolder folder;
     const auto made =

@@ -234,14 +234,15 @@ for (const colorScheme of ["light", "dark"])
     assert.ok(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth), "a narrow window needs no scrolling sideways");
   }));
 
-test("without WebGL drawn pictures stand in the live view's place", () => withPage({ hasWebGl: false }, async (page) => {
-  await page.click("#overview tbody a:text-is('slate.ktx2')");
+for (const [name, scenes] of [["slate.ktx2", ["floor", "panel", "panel, 3 x 3"]], ["dawn.ktx2", ["sky", "ball"]]]) test(`without WebGL drawn pictures of ${name} stand in the live view's place`, () => withPage({ hasWebGl: false }, async (page) => {
+  await page.click(`#overview tbody a:text-is('${name}')`);
   await page.waitForSelector("section[aria-label=View] img");
+  assert.deepEqual(await page.$$eval("section[aria-label=View] figcaption", (captions) => captions.map((caption) => caption.textContent)), scenes);
   const sizes = await page.$$eval("section[aria-label=View] img, section[aria-label='Samplers side by side'] img", async (images) => {
     await Promise.all(images.map((image) => image.decode()));
     return images.map(({ naturalWidth, naturalHeight }) => [naturalWidth, naturalHeight]);
   });
-  assert.equal(sizes.length, 5);
+  assert.equal(sizes.length, scenes.length + 4);
   assert.ok(sizes.every(([width, height]) => width === 320 && height === 200), JSON.stringify(sizes));
 }));
 

@@ -192,7 +192,7 @@ class LivePanel {
 function drawnPanels({ drawings, facts }) {
   const picture = (text, about) => element("img", { alt: about, src: `data:image/jpeg;base64,${text}` });
   return [
-    panel("View", element("p", { class: "notice" }, "This browser has no WebGL 2: these pictures were drawn when the page was made."), element("div", { class: "live" }, picture(drawings.own, `${facts.name} with ${facts.sampler.text}`))),
+    panel("View", element("p", { class: "notice" }, "This browser has no WebGL 2: these pictures were drawn when the page was made."), element("div", { class: "usual" }, drawings.own.map(({ scene, picture: text }) => element("figure", { class: "live" }, picture(text, `${facts.name} as ${scene} with ${facts.sampler.text}`), element("figcaption", {}, scene))))),
     panel("Samplers side by side", element("div", { class: "usual" }, drawings.usual.map(({ sampler, picture: text }) => element("figure", { class: "live" }, picture(text, sampler.text), element("figcaption", {}, sampler.text))))),
   ];
 }
@@ -237,11 +237,14 @@ function comparisonPanel(texels) {
       element("tbody", {}, facts.comparison.levels.map((level) => element("tr", {}, [String(level.level), decibels(level), level.max.toFixed(level.stops === undefined ? 0 : 3)].map((text) => element("td", { class: "number" }, text)))))));
 }
 
+const madeText = ({ source, seconds }) => `${source === "built" ? "built" : `out of the ${source}`} in ${secondsText(seconds)}`;
+
 function factList(facts) {
   const rows = [
     ["File", facts.file], ["Kind", facts.file_format], ["Role", facts.role], ["Format", facts.format], ["Size", sizeText(facts)], ["Levels", String(facts.levels.length)],
     ["Channels in use", String(facts.channels)], ["Alpha", facts.has_alpha ? facts.alpha : "opaque"], ["On the GPU", bytesText(facts.gpu_bytes)],
     ["File's bytes", facts.file_bytes > 0 ? bytesText(facts.file_bytes) : ""], ["Sampler", facts.sampler.text],
+    ...(facts.build ? [["Made of", facts.build.inputs.join(", ")], ["Made", `${madeText(facts.build)}, ${facts.build.state}`]] : []),
   ].filter(([, text]) => text);
   return element("dl", {}, rows.flatMap(([name, text]) => [element("dt", {}, name), element("dd", {}, text)]));
 }

@@ -1,5 +1,9 @@
 #include "report/page/drawings.hpp"
 
+#include <span>
+#include <string_view>
+#include <vector>
+
 #include <yl/convert.hpp>
 #include <yl/picture.hpp>
 #include <yl/scene.hpp>
@@ -18,34 +22,70 @@ float aspect_of(const TextureShape& shape) {
     return static_cast<float>(shape.width) / static_cast<float>(shape.height);
 }
 
-PanelOptions panel(const Texture& texture, float tiles) {
-    return {.width = live_width,
-            .height = live_height,
-            .tiles = {tiles, tiles},
-            .texture_aspect = aspect_of(texture.shape())};
+/// A scene that shows the texture, of so many pixels.
+template <class Scene>
+struct Named {
+    std::string_view name = {};
+    Scene scene = {};
+};
+
+std::vector<Named<Scene>> plane_scenes(const Texture& texture, std::uint32_t width,
+                                       std::uint32_t height) {
+    constexpr float several = 3;
+    const auto panel = [&](float tiles) {
+        return panel_scene({.width = width,
+                            .height = height,
+                            .tiles = {tiles, tiles},
+                            .texture_aspect = aspect_of(texture.shape())});
+    };
+    return {{"floor", floor_scene({.width = width, .height = height})},
+            {"panel", panel(1)},
+            {"panel, 3 x 3", panel(several)}};
+}
+
+std::vector<Named<CubeScene>> cube_scenes(std::uint32_t width, std::uint32_t height) {
+    const SkyOptions options{.width = width, .height = height};
+    return {{"sky", sky_scene(options)}, {"ball", ball_scene(options)}};
 }
 
 Json scene_json(std::string_view name, const std::vector<float>& numbers) {
     return {{"name", name}, {"width", live_width}, {"height", live_height}, {"numbers", numbers}};
 }
 
-Result<std::string> drawn(const Texture& first, const Sampler& sampler) {
-    const LevelRange range = LevelRange::of(first.shape());
-    Image picture;
-    if (first.shape().faces == 6) {
-        YL_TRY(const CubeSampler unit, CubeSampler::create(first, sampler, range));
-        YL_TRY(picture,
-               draw_cube_scene(sky_scene({.width = drawn_width, .height = drawn_height}), unit));
-    } else {
-        YL_TRY(const TextureSampler unit, TextureSampler::create(first, sampler, range));
-        YL_TRY(picture,
-               draw_scene(floor_scene({.width = drawn_width, .height = drawn_height}), unit));
-    }
-    YL_TRY(const Image colors, convert(std::as_const(picture).view(), Format::rgb8_srgb, {}));
+Result<std::string> jpeg_text(const Image& picture) {
+    YL_TRY(const Image colors, convert(picture.view(), Format::rgb8_srgb, {}));
     YL_TRY(const auto bytes, encode_picture("jpg", colors.view(), {.quality = drawn_quality}));
     std::string text;
     append_base64(text, bytes);
     return text;
+}
+
+/// The scenes through a sampler, or the first of them.
+Result<Json> drawn(const Texture& first, const Sampler& sampler, bool first_alone) {
+    const LevelRange range = LevelRange::of(first.shape());
+    Json pictures = Json::array();
+    const auto add = [&](std::string_view name, const Result<Image>& picture) -> Status {
+        if (!picture)
+            return tl::unexpected(picture.error());
+        YL_TRY(std::string text, jpeg_text(*picture));
+        pictures.push_back({{"scene", name}, {"picture", std::move(text)}});
+        return {};
+    };
+    const auto add_all = [&](const auto& scenes, const auto& draw) -> Status {
+        for (const auto& one : std::span(scenes).first(first_alone ? 1 : scenes.size()))
+            YL_CHECK(add(one.name, draw(one.scene)));
+        return {};
+    };
+    if (first.shape().faces == 6) {
+        YL_TRY(const CubeSampler unit, CubeSampler::create(first, sampler, range));
+        YL_CHECK(add_all(cube_scenes(drawn_width, drawn_height),
+                         [&](const CubeScene& scene) { return draw_cube_scene(scene, unit); }));
+    } else {
+        YL_TRY(const TextureSampler unit, TextureSampler::create(first, sampler, range));
+        YL_CHECK(add_all(plane_scenes(first, drawn_width, drawn_height),
+                         [&](const Scene& scene) { return draw_scene(scene, unit); }));
+    }
+    return pictures;
 }
 
 /// What people choose between.
@@ -78,25 +118,23 @@ Json sampler_json(const Sampler& sampler) {
 }
 
 Json scenes_of(const Texture& texture) {
-    if (texture.shape().faces == 6) {
-        const SkyOptions options{.width = live_width, .height = live_height};
-        return {scene_json("sky", numbers_of(sky_scene(options))),
-                scene_json("ball", numbers_of(ball_scene(options)))};
-    }
-    constexpr float several = 3;
-    const AlphaMode alpha = texture.metadata.alpha;
-    const FloorOptions floor{.width = live_width, .height = live_height};
-    return {scene_json("floor", numbers_of(floor_scene(floor), alpha)),
-            scene_json("panel", numbers_of(panel_scene(panel(texture, 1)), alpha)),
-            scene_json("panel, 3 x 3", numbers_of(panel_scene(panel(texture, several)), alpha))};
+    Json scenes = Json::array();
+    if (texture.shape().faces == 6)
+        for (const auto& [name, scene] : cube_scenes(live_width, live_height))
+            scenes.push_back(scene_json(name, numbers_of(scene)));
+    else
+        for (const auto& [name, scene] : plane_scenes(texture, live_width, live_height))
+            scenes.push_back(scene_json(name, numbers_of(scene, texture.metadata.alpha)));
+    return scenes;
 }
 
 Result<Json> drawings_of(const Texture& first, const Sampler& sampler) {
-    YL_TRY(const std::string own, drawn(first, sampler));
-    Json json = {{"own", own}, {"usual", Json::array()}};
+    YL_TRY(Json own, drawn(first, sampler, false));
+    Json json = {{"own", std::move(own)}, {"usual", Json::array()}};
     for (const Sampler& usual : usual_samplers(sampler)) {
-        YL_TRY(std::string text, drawn(first, usual));
-        json["usual"].push_back({{"sampler", sampler_json(usual)}, {"picture", std::move(text)}});
+        YL_TRY(const Json pictures, drawn(first, usual, true));
+        json["usual"].push_back(
+            {{"sampler", sampler_json(usual)}, {"picture", pictures[0]["picture"]}});
     }
     return json;
 }

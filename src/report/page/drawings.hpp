@@ -16,8 +16,8 @@ namespace yl::report {
 /// Name, size and numbers of each scene that shows the texture.
 [[nodiscard]] Json scenes_of(const Texture& texture);
 
-/// The first scene through the sampler, and through four that people choose between, as base64 of
-/// JPEG. `first` is the texture's first layer and slice.
+/// The scenes through the sampler, and the first of them through four that people choose between, as
+/// base64 of JPEG. `first` is the texture's first layer and slice.
 [[nodiscard]] Result<Json> drawings_of(const Texture& first, const Sampler& sampler);
 
 }  // namespace yl::report

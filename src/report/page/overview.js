@@ -15,6 +15,8 @@ const columns = [
   { title: "File", value: ({ file_bytes }) => file_bytes, isNumber: true },
   { title: "Findings", value: weightOf, isNumber: true },
 ];
+const secondsText = (seconds) => (seconds < 0.1 ? `${Math.max(Math.round(1000 * seconds), 1)} ms` : `${seconds.toFixed(seconds < 10 ? 2 : 0)} s`);
+const buildColumn = { title: "Built in", value: ({ build }) => (build?.source === "built" ? build.seconds : -1), isNumber: true };
 
 const thumbnailOf = ({ thumbnail }) => element("img", { class: "thumbnail", alt: "", src: `data:image/webp;base64,${thumbnail}` });
 
@@ -23,7 +25,7 @@ function chips(facts) {
   return findingLevels.flatMap((level) => [countOf(facts, level) > 0 && element("span", { class: `chip ${level}` }, counted(countOf(facts, level), level)), " "]);
 }
 
-function textureRow(facts, index) {
+function textureRow(facts, index, hasBuilds) {
   return element("tr", {},
     element("td", {}, thumbnailOf(facts)),
     element("td", { class: "name" }, element("a", { href: `#texture-${index}` }, facts.name)),
@@ -32,7 +34,8 @@ function textureRow(facts, index) {
     element("td", { class: "number" }, String(facts.levels.length)),
     element("td", { class: "number" }, bytesText(facts.gpu_bytes)),
     element("td", { class: "number" }, facts.file_bytes > 0 ? bytesText(facts.file_bytes) : ""),
-    element("td", { class: "number" }, chips(facts)));
+    element("td", { class: "number" }, chips(facts)),
+    hasBuilds && element("td", { class: "number" }, facts.build ? (facts.build.source === "built" ? secondsText(facts.build.seconds) : facts.build.source) : ""));
 }
 
 /** Rows of [name, bytes, count] by a member of the textures' facts, the largest first. */
@@ -54,12 +57,14 @@ function totalsPanel(title, heading, rows) {
 class TextureTable {
   constructor(textures) {
     this.textures = textures;
+    this.hasBuilds = textures.some(({ build }) => build);
+    this.columns = this.hasBuilds ? [...columns, buildColumn] : columns;
     this.search = "";
     this.only = { role: "", format: "", findings: "" };
     this.sort = { column: -1, isDown: false };
     this.body = element("tbody");
     this.status = element("p", { class: "quiet", role: "status" });
-    this.heads = columns.map(({ title, isNumber }, column) => element("th", { scope: "col", class: isNumber ? "number" : null }, element("button", { type: "button", onclick: () => this.sortBy(column) }, title)));
+    this.heads = this.columns.map(({ title, isNumber }, column) => element("th", { scope: "col", class: isNumber ? "number" : null }, element("button", { type: "button", onclick: () => this.sortBy(column) }, title)));
     const names = (member) => [["", "any"], ...[...new Set(textures.map((facts) => facts[member]))].sort().map((name) => [name])];
     const searchBox = element("input", { type: "search", placeholder: "name, role, format or finding" });
     searchBox.addEventListener("input", () => this.change(() => (this.search = searchBox.value.trim().toLowerCase())));
@@ -90,13 +95,18 @@ class TextureTable {
     const rows = this.textures.map((facts, index) => ({ facts, index })).filter(({ facts }) => this.matches(facts));
     const { column, isDown } = this.sort;
     if (column >= 0) {
-      const { value } = columns[column];
+      const { value } = this.columns[column];
       rows.sort((a, b) => (value(a.facts) < value(b.facts) ? -1 : value(a.facts) > value(b.facts) ? 1 : 0) * (isDown ? -1 : 1));
     }
     this.heads.forEach((head, i) => head.setAttribute("aria-sort", i !== column ? "none" : isDown ? "descending" : "ascending"));
-    this.body.replaceChildren(...rows.map(({ facts, index }) => textureRow(facts, index)));
+    this.body.replaceChildren(...rows.map(({ facts, index }) => textureRow(facts, index, this.hasBuilds)));
     const bytes = rows.reduce((sum, { facts }) => sum + facts.gpu_bytes, 0);
-    this.status.textContent = `${rows.length} of ${counted(this.textures.length, "texture")}, ${bytesText(bytes)} on the GPU`;
+    const seconds = rows.reduce((sum, { facts }) => sum + (facts.build?.source === "built" ? facts.build.seconds : 0), 0);
+    const stale = rows.filter(({ facts }) => facts.build && facts.build.state !== "up to date").length;
+    this.status.textContent = [
+      `${rows.length} of ${counted(this.textures.length, "texture")}`, `${bytesText(bytes)} on the GPU`,
+      this.hasBuilds && `built in ${seconds.toFixed(1)} s all in all`, stale > 0 && `${stale} not up to date`,
+    ].filter(Boolean).join(", ");
   }
 }
 

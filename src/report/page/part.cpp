@@ -157,6 +157,11 @@ Result<ReportPart> make(const ReportTexture& given, const ReportOptions& options
     if (given.source != nullptr) {
         YL_TRY(facts["comparison"], comparison_json(given, plain));
     }
+    if (given.build)
+        facts["build"] = {{"inputs", given.build->inputs},
+                          {"source", given.build->source},
+                          {"seconds", given.build->seconds},
+                          {"state", given.build->state}};
     facts["scenes"] = scenes_of(first);
     YL_TRY(const Json drawings, drawings_of(first, sampler));
     YL_TRY(const std::string small, thumbnail(plain));
