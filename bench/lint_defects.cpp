@@ -2,7 +2,9 @@
 #include "lint_defects.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <set>
 
 namespace survey {
 namespace {
@@ -242,10 +244,21 @@ std::optional<Spoilt> with_patch(const Picture& picture) {
     return Spoilt{std::move(*texture), {.role = Role::color, .sampler = repeating}};
 }
 
+/// Whether one texel in four has a colour of its own, as no palette allows it.
+bool has_many_colors(const Picture& picture) {
+    std::set<std::array<std::uint8_t, 3>> colors;
+    for (std::uint32_t y = 0; y < picture.image.height(); ++y) {
+        const auto row = picture.image.view().row(y);
+        for (std::size_t i = 0; i < row.size(); i += 4)
+            colors.insert({code(row[i]), code(row[i + 1]), code(row[i + 2])});
+    }
+    return colors.size() * 4 > std::size_t{picture.image.width()} * picture.image.height();
+}
+
 std::optional<Spoilt> enlarged_texels(const Picture& picture) {
     auto texture = one_level(picture, Format::rgba8_srgb);
     if (!texture || std::max(picture.image.width(), picture.image.height()) < 128 ||
-        contrast(picture) < 25)
+        contrast(picture) < 25 || !has_many_colors(picture))
         return std::nullopt;
     const Sampler nearest = or_exit(parse_sampler("mag=nearest min=nearest"));
     return Spoilt{std::move(*texture), {.role = Role::color, .sampler = nearest}};
@@ -267,13 +280,14 @@ std::optional<Spoilt> drawn_pixels(const Picture& picture) {
 }
 
 std::optional<Spoilt> wide(const Picture& picture) {
-    auto more =
-        convert(picture.image.view(), Format::rgba16_unorm, {.source_transfer = Transfer::linear});
-    if (!more || contrast(picture) < 3)
+    auto texture = Texture::create({.format = Format::rgba16_unorm,
+                                    .width = picture.image.width(),
+                                    .height = picture.image.height()});
+    const auto narrow = one_level(picture, Format::rgba8_unorm);
+    if (!texture || !narrow || contrast(picture) < 3)
         return std::nullopt;
-    Picture made;
-    made.image = std::move(*more);
-    auto texture = one_level(made, Format::rgba16_unorm);
+    for (std::size_t i = 0; i < narrow->level(0).size(); ++i)
+        texture->level(0)[2 * i] = texture->level(0)[2 * i + 1] = narrow->level(0)[i];
     return Spoilt{std::move(*texture)};
 }
 

@@ -4,6 +4,8 @@
 #include <memory>
 #include <optional>
 #include <span>
+#include <utility>
+#include <vector>
 #include <yl/yl.hpp>
 
 namespace survey {
@@ -40,6 +42,9 @@ struct Kind {
 [[nodiscard]] std::optional<Picture> normals_of(const Picture& picture, float strength = 1);
 /// A cube of the picture and its mirror image around the horizon.
 [[nodiscard]] std::optional<Texture> sky_of(const Picture& picture);
+
+/// Normals beside their colours, and matte light beside its sky.
+[[nodiscard]] std::vector<std::pair<Texture, Texture>> sound_pairs(const Picture& picture);
 
 inline std::uint8_t code(std::byte byte) {
     return std::to_integer<std::uint8_t>(byte);

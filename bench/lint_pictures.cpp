@@ -72,17 +72,26 @@ std::optional<Picture> normals_of(const Picture& picture, float strength) {
 }
 
 std::optional<Texture> sky_of(const Picture& picture) {
-    constexpr std::uint32_t side = 64, width = 2 * side;
+    constexpr std::uint32_t side = 64, height = 2 * side, width = 2 * height, fade = height / 2;
+    constexpr std::uint32_t detail = 24;  // texels across: skies are soft
     auto small =
-        resize(picture.image.view(), width, width, {.kernel = {.kind = Kernel::Kind::box}});
-    auto around = Image::create(Format::rgba8_srgb, 2 * width, width);
-    if (contrast(picture) < 25 || !small || !around)
+        resize(picture.image.view(), detail, detail, {.kernel = {.kind = Kernel::Kind::box}});
+    if (contrast(picture) < 25 || !small)
         return std::nullopt;
-    for (std::uint32_t y = 0; y < width; ++y)
-        for (std::uint32_t x = 0; x < 2 * width; ++x) {
-            const std::uint32_t from = x < width ? x : 2 * width - 1 - x;
-            const std::byte* texel = &small->view().row(y)[4 * std::size_t{from}];
-            std::copy(texel, texel + 4, &around->view().row(y)[4 * std::size_t{x}]);
+    auto large =
+        resize(small->view(), width + fade, height, {.kernel = {.kind = Kernel::Kind::cubic}});
+    auto around = Image::create(Format::rgba8_srgb, width, height);
+    if (!large || !around)
+        return std::nullopt;
+    // What is left over on the right fades into the left, so that it goes round.
+    for (std::uint32_t y = 0; y < height; ++y)
+        for (std::size_t i = 0; i < std::size_t{4} * width; ++i) {
+            const auto row = std::as_const(*large).view().row(y);
+            const double share = std::min(static_cast<double>(i / 4) / fade, 1.0);
+            const int over = share < 1 ? code(row[i + std::size_t{4} * width]) : 0;
+            around->view().row(y)[i] = i % 4 == 3 ? std::byte{255}
+                                                  : static_cast<std::byte>(std::lround(
+                                                        share * code(row[i]) + (1 - share) * over));
         }
     Picture whole;
     whole.image = std::move(*around);

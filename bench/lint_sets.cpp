@@ -167,6 +167,23 @@ std::optional<Spoilt> normals_upside_down(const Picture& picture) {
     return made_of(std::move(*texture), {}, std::make_shared<const Texture>(std::move(*colors)));
 }
 
+}  // namespace
+
+std::vector<std::pair<Texture, Texture>> sound_pairs(const Picture& picture) {
+    std::vector<std::pair<Texture, Texture>> pairs;
+    const auto normals = normals_of(picture);
+    auto texture = normals ? one_level(*normals, Format::rgba8_unorm) : std::nullopt;
+    auto colors = one_level(picture, Format::rgba8_srgb);
+    if (texture && colors)
+        pairs.emplace_back(std::move(*texture), std::move(*colors));
+    if (auto sky = sky_of(picture))
+        if (auto matte = prefilter_diffuse(smaller(*sky), 8))
+            pairs.emplace_back(std::move(*matte), std::move(*sky));
+    return pairs;
+}
+
+namespace {
+
 std::optional<Texture> grainy_normals(const Picture& picture) {
     if (std::min(picture.image.width(), picture.image.height()) < 64)
         return std::nullopt;

@@ -73,6 +73,12 @@ void survey_file(const fs::path& path, std::size_t& sound, std::size_t& skies,
                                              std::string_view(one.finding.code),
                                              one.finding.problem));
     }
+    for (const auto& [one, other] : sound_pairs(*picture))
+        if (const auto found =
+                compare_traits(or_exit(lint_traits(one)), or_exit(lint_traits(other)), "the other"))
+            warned.push_back(fmt::format("{}: {}: {}", path.string(),
+                                         std::string_view(found->finding.code),
+                                         found->finding.problem));
     for (const Kind& kind : all_kinds())
         count_found(kind, *picture, counts[kind.code]);
 }

@@ -73,7 +73,7 @@ std::optional<Evidence> compare_edges(const std::vector<float>& edges,
     const double straight = correlation(other, edges, false),
                  turned = correlation(other, edges, true);
     // Maps of one surface agree by 0.4 to 0.9 as they are and by 0.1 at most turned over.
-    constexpr double alike = 0.35, limit = 0.3;
+    constexpr double alike = 0.25, limit = 0.2;
     if (turned < alike || turned - straight < limit)
         return {};
     return Evidence{

@@ -293,8 +293,9 @@ constexpr auto table = std::to_array<FindingInfo>({
     {"model-incomplete", hint, "Nothing is missing that can be drawn.",
      "The file holds animations alone, or parts of a model.", "Nothing."},
     {"nearest-on-photograph", hint, "Texels are seen as squares.",
-     "The picture has more than 400 tones and more than 64 texels on a side, and is magnified by "
-     "nearest.",
+     "More than a quarter of the texels differ from the next, and by 12 codes at most; the picture "
+     "has "
+     "more than 64 texels on a side, and is magnified by nearest.",
      "Use linear filters."},
     {"no-1d-textures", hint, "Nothing: it is stored one texel high.",
      "The device has no textures of one side.", "Nothing."},
@@ -371,7 +372,7 @@ constexpr auto table = std::to_array<FindingInfo>({
      "Clamp or mirror it, or blend its edges."},
     {"sky-turned-among-siblings", warning, "Reflections and light come from the wrong side.",
      "Its light agrees with that of another cube of its name by 0.95 or more once it is turned or "
-     "mirrored, and by 0.2 less as it is.",
+     "mirrored, and by 0.17 less as it is.",
      "Turn or mirror one of them."},
     {"source-not-compared", hint, "Nothing is missing but the comparison.",
      "The picture that is named as the source has another size, or the texture has several layers.",
@@ -408,7 +409,7 @@ constexpr auto table = std::to_array<FindingInfo>({
     {"unknown-resource", error, "The device may be removed.",
      "A resource of another device is used.", "Make all resources by one device."},
     {"upside-down-among-siblings", warning, "Bumps and colours do not lie on each other.",
-     "What two textures of one name show agrees with the other turned over, by 0.3 more of "
+     "What two textures of one name show agrees with the other turned over, by 0.2 more of "
      "correlation than as they are.",
      "Turn one of them over, or export both alike."},
     {"wrong-state", error, "The device may be removed, or texels are wrong.",

@@ -106,9 +106,17 @@ Means means_of(const Plane& above, Covered across, Covered down, const Curve* de
     return means;
 }
 
+/// How a chain is compared.
+struct Comparison {
+    bool is_srgb = false;
+    bool alpha_weighs = false;
+    std::uint32_t margin = 0;  ///< texels at each edge that are left out
+};
+
 /// Compares rows of a level with what the level above makes them.
-LevelSums compare(const Plane& level, const Plane& above, bool is_srgb, bool alpha_weighs) {
+LevelSums compare(const Plane& level, const Plane& above, const Comparison& how) {
     LevelSums sums;
+    const auto& [is_srgb, alpha_weighs, margin] = how;
     const Curve* curve = is_srgb ? &srgb_curve() : nullptr;
     double own = 0, own_squares = 0, mean = 0, mean_squares = 0, covered = 0;
     constexpr float opaque = 0.999F;  // others are weighed by alpha, which the mean here is not
@@ -117,9 +125,9 @@ LevelSums compare(const Plane& level, const Plane& above, bool is_srgb, bool alp
     const std::size_t most = std::max(fewest_rows, enough_texels / level.width);
     for (const std::uint32_t y : level.rows_with(0, 0, most)) {
         const Covered down(y, above.height, level.height);
-        if (!above.has(down.begin, down.end))
+        if (!above.has(down.begin, down.end) || y < margin || y + margin >= level.height)
             continue;
-        for (std::uint32_t x = 0; x < level.width; ++x) {
+        for (std::uint32_t x = margin; x + margin < level.width; ++x) {
             const Covered across(x, above.width, level.width);
             const Means means = means_of(above, across, down, curve);
             if (alpha_weighs && means.codes[3] < opaque)
@@ -164,14 +172,17 @@ bool is_unrelated(const LevelSums& sums, const Subject& subject) {
 }
 
 void check_chain(const Subject& subject, const Chain& chain, LevelSums& all, Found& found) {
-    const bool is_srgb = subject.transfer == Transfer::srgb && !subject.is_float();
-    const bool alpha_weighs = subject.alpha == AlphaMode::straight && !subject.channels.is_opaque;
+    // Texels along the edges of a cube's faces are means with those of the next face.
+    const Comparison how = {
+        .is_srgb = subject.transfer == Transfer::srgb && !subject.is_float(),
+        .alpha_weighs = subject.alpha == AlphaMode::straight && !subject.channels.is_opaque,
+        .margin = subject.shape.faces == 6 ? 1U : 0U};
     for (std::size_t i = 1; i < chain.levels.size(); ++i) {
         const Plane& above = chain.levels[i - 1];
         const Plane& level = chain.levels[i];
         if (level.texels() < fewest_texels)
             break;
-        const LevelSums sums = compare(level, above, is_srgb, alpha_weighs);
+        const LevelSums sums = compare(level, above, how);
         if (sums.texels < fewest_texels)
             continue;
         constexpr double flat = 0.25 * code * code, lively = 25 * code * code;

@@ -5,6 +5,7 @@
 #include <array>
 #include <bit>
 #include <cmath>
+#include <utility>
 
 #include <yl/convert.hpp>
 #include <yl/cube.hpp>
@@ -64,25 +65,30 @@ Sky gathered(const Sky& sky) {
     return blurred;
 }
 
-/// In cube roots of light, less their mean, so that a sun does not outweigh all else; of length 1.
-/// Nothing of even skies.
-Sky evened(Sky sky) {
+/// A sky less its mean, in cube roots of light, so that a sun does not outweigh all else; of length 1.
+struct Evened {
+    Sky sky = {};         ///< empty for even skies
+    double contrast = 0;  ///< the deviation that it had, as a share of its mean
+};
+
+Evened evened(Sky sky) {
     double sum = 0, squares = 0;
     for (float& light : sky) {
         light = std::cbrt(std::max(light, 0.0F));
         sum += static_cast<double>(light);
     }
-    const auto mean = static_cast<float>(sum / parts);
+    const double mean = sum / parts;
     for (float& light : sky) {
-        light -= mean;
+        light -= static_cast<float>(mean);
         squares += static_cast<double>(light * light);
     }
-    constexpr double even = 0.004;  // of its mean: a hundredth of light
-    if (std::sqrt(squares / parts) < even * static_cast<double>(mean))
+    constexpr double even = 0.004;  // a hundredth of light
+    const double deviation = std::sqrt(squares / parts);
+    if (deviation < even * mean)
         return {};
     for (float& light : sky)
         light /= static_cast<float>(std::sqrt(squares));
-    return sky;
+    return {std::move(sky), deviation / mean};
 }
 
 /// One of the 48 ways to lay a cube on itself: the axis that each takes the place of, and its sign.
@@ -125,11 +131,14 @@ struct Best {
     double agreement = 0, as_it_is = 0;
 };
 
-void look_for_better(const Sky& a, const Sky& b, Best& best) {
-    if (a.empty() || b.empty())
+/// Skies of other contrasts are others, however well they agree: nearly even ones all look alike.
+void look_for_better(const Evened& a, const Evened& b, Best& best) {
+    constexpr double times = 1.4;
+    if (a.sky.empty() || b.sky.empty() || a.contrast > times * b.contrast ||
+        b.contrast > times * a.contrast)
         return;
     for (const Turn& turn : all_turns()) {
-        const double agrees = agreement(a, b, turn);
+        const double agrees = agreement(a.sky, b.sky, turn);
         if (turn.is_none())
             best.as_it_is = std::max(best.as_it_is, agrees);
         if (agrees > best.agreement) {
@@ -171,7 +180,7 @@ std::optional<Evidence> compare_skies(const std::vector<float>& sky,
     look_for_better(evened(gathered(sky)), evened(other), best);
     look_for_better(evened(sky), evened(gathered(other)), best);
     // Blurred in whatever way, the same sky agrees by 0.97 and more.
-    constexpr double same = 0.95, limit = 0.2;
+    constexpr double same = 0.95, limit = 0.17;
     if (best.agreement < same || best.agreement - best.as_it_is < limit)
         return {};
     return Evidence{{"sky-turned-among-siblings",

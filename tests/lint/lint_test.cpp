@@ -258,10 +258,24 @@ TEST_CASE("samplers that show what the texture is not made for") {
     nearest.mag = nearest.min = Filter::nearest;
     nearest.mip = MipFilter::none;
     const auto many = [](double u, double v) {
-        return Color{noise(u, v), noise(u, v, 1), noise(u, v, 2), 1};
+        const double light = 0.5 + 0.3 * std::sin(7 * u) * std::cos(5 * v) + 0.03 * noise(u, v);
+        return Color{light, 0.9 * light, 0.7 * light, 1};
     };
-    expect(must(lint(of_one_level(painted(128, 128, many)), {.sampler = nearest})),
-           "nearest-on-photograph");
+    for (const bool is_gray : {false, true})  // which has few tones
+        expect(must(lint(of_one_level(painted(
+                             128, 128,
+                             [&](double u, double v) {
+                                 const Color color = many(u, v);
+                                 return is_gray ? Color{color[0], color[0], color[0], 1} : color;
+                             })),
+                         {.sampler = nearest})),
+               "nearest-on-photograph");
+    const auto blocks = [](double u, double v) {  // hundreds of tones, and no photograph
+        const double x = std::floor(u * 32) / 32, y = std::floor(v * 32) / 32;
+        return Color{noise(x, y), noise(x, y, 1), noise(x, y, 2), 1};
+    };
+    CHECK(find(must(lint(of_one_level(painted(128, 128, blocks)), {.sampler = nearest})),
+               "nearest-on-photograph") == nullptr);
     CHECK(find(must(lint(of_one_level(painted(128, 128, many)), {.sampler = clamps})),
                "nearest-on-photograph") == nullptr);
     const auto drawn = [](double u, double v) {
