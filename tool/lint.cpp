@@ -1,5 +1,7 @@
 // ylat lint: what will look wrong, with the number behind it and what to do.
 #include <fmt/format.h>
+#include <fmt/ranges.h>
+#include <unistd.h>
 
 #include <algorithm>
 #include <filesystem>
@@ -15,6 +17,7 @@
 #include "lint_files.hpp"
 #include "lint_models.hpp"
 #include "lint_settings.hpp"
+#include "terminal.hpp"
 
 namespace ylat {
 namespace {
@@ -202,13 +205,22 @@ struct Lint {
         return file.is_in_model ? "" : command_for(found.finding, file.path);
     }
 
+    /// In lines that fit the terminal, if there is one.
+    static std::string headline(const std::string& text) {
+        constexpr std::size_t indent = 2;
+        if (!is_terminal(STDOUT_FILENO))
+            return text;
+        const auto lines = wrapped(text, terminal_columns(STDOUT_FILENO) - indent);
+        return fmt::format("{}", fmt::join(lines, fmt::format("\n{:{}}", "", indent)));
+    }
+
     void say(const LintedFile& file, const yl::Evidence& found) const {
         const std::string place = found.place.empty() ? "" : ", " + found.place;
         if (session.has_printed())
             session.say("");
-        session.say(fmt::format("{}{}: {}: {} [{}]", file.path, place,
-                                yl::name(found.finding.level), found.finding.problem,
-                                std::string_view(found.finding.code)));
+        session.say(headline(fmt::format("{}{}: {}: {} [{}]", file.path, place,
+                                         yl::name(found.finding.level), found.finding.problem,
+                                         std::string_view(found.finding.code))));
         if (const yl::FindingInfo* info = yl::find_finding(found.finding.code))
             session.say(row_text("seen", info->seen));
         session.say(row_text("remedy", found.finding.remedy));

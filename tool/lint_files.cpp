@@ -102,6 +102,9 @@ yl::Status look_at_texture(const std::string& path, const std::string& normals_p
     looked.print = {file.texture.shape(), hash_of(file.texture.level(0))};
     YL_TRY(yl::LintReport report, yl::lint(file.texture, options));
     looked.take(std::move(report));
+    for (yl::Evidence& found : looked.file.found)
+        if (normals && found.finding.code == "roughness-not-widened")
+            found.finding.remedy = "bake the roughness with the normals of " + normals_path;
     for (yl::Finding& finding : file_findings(file.info))
         looked.file.found.push_back({std::move(finding)});
     return {};

@@ -248,6 +248,12 @@ TEST_CASE("roughness in a folder is held against the normals of its name") {
         return codes_of(run_json("lint " + folder.path("walls"))["files"][1]);
     };
     CHECK(linted("").contains("roughness-not-widened"));
+    const auto files = run_json("lint " + folder.path("walls"))["files"];
+    for (const auto& finding : files[1]["findings"])
+        if (finding["code"] == "roughness-not-widened") {
+            const std::string remedy = finding["remedy"];
+            CHECK(contains(remedy, "brick_normal.png"));
+        }
     CHECK_FALSE(linted("--normals " + folder.path("walls/brick_normal.png"))
                     .contains("roughness-not-widened"));
     CHECK_FALSE(linted("--levels 1").contains("roughness-not-widened"));
