@@ -4,10 +4,10 @@
 #include <tbb/parallel_for.h>
 
 #include <algorithm>
-#include <cstring>
 #include <filesystem>
 #include <map>
 #include <string_view>
+#include <yl/build_cache.hpp>
 #include <yl/status_macros.hpp>
 
 #include "archives.hpp"
@@ -22,7 +22,7 @@ namespace fs = std::filesystem;
 /// What is equal has equal sizes, formats and texels.
 struct Fingerprint {
     yl::TextureShape shape = {};
-    std::size_t hash = 0;
+    yl::batch::Hash hash = {};
 
     [[nodiscard]] auto key() const {
         return std::tuple(shape.format, shape.width, shape.height, shape.levels, shape.layers,
@@ -30,23 +30,15 @@ struct Fingerprint {
     }
 };
 
-/// FNV-1a, eight bytes at a time.
-std::size_t hash_of(std::span<const std::byte> bytes, std::size_t hash = 0xCBF29CE484222325) {
-    while (!bytes.empty()) {
-        std::uint64_t word = 0;
-        const std::size_t count = std::min(bytes.size(), sizeof word);
-        std::memcpy(&word, bytes.data(), count);
-        hash = (hash ^ word) * 0x100000001B3;
-        bytes = bytes.subspan(count);
-    }
-    return hash;
+yl::batch::Hash hash_of(std::span<const std::byte> bytes) {
+    return yl::batch::hash_text({reinterpret_cast<const char*>(bytes.data()), bytes.size()});
 }
 
-std::size_t hash_of(yl::ConstImageView image) {
-    std::size_t hash = 0;
+yl::batch::Hash hash_of(yl::ConstImageView image) {
+    std::string rows;
     for (std::uint32_t y = 0; y < image.height; ++y)
-        hash = hash_of(image.row(y), hash);
-    return hash;
+        rows += hash_of(image.row(y)).text();
+    return yl::batch::hash_text(rows);
 }
 
 struct Looked {
