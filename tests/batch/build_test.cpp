@@ -1,6 +1,7 @@
 // What is built, and why.
 #include <tbb/task_arena.h>
 
+#include <algorithm>
 #include <chrono>
 #include <thread>
 

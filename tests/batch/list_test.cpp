@@ -1,4 +1,5 @@
 // Lists of textures: what they mean, and what is wrong with them.
+#include <algorithm>
 #include <yl/batch_list.hpp>
 
 #include "batch/jobs.hpp"

@@ -1,6 +1,7 @@
 // Files that change while somebody waits.
 #include <yl/folder_watch.hpp>
 
+#include <algorithm>
 #include <thread>
 
 #include "batch/jobs.hpp"

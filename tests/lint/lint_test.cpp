@@ -20,7 +20,9 @@ TEST_CASE("sound textures of every role have no warning") {
          Role::normal},
         {with_levels(painted(64, 64, wavy, Format::r8_unorm), Role::mask), Role::mask},
         {with_levels(painted(64, 64, stone, Format::rgba8_unorm), Role::data), Role::data}};
-    for (const auto& [texture, role] : sound) {
+    for (const auto& one : sound) {
+        const Texture& texture = one.first;
+        const Role role = one.second;
         CAPTURE(info(role).name);
         const LintReport given = must(lint(texture, {.role = role}));
         CHECK(codes_of(given, false) == std::set<std::string>{});

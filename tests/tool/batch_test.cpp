@@ -334,13 +334,15 @@ TEST_CASE("batch: what a file takes is not more than its header told") {
                          project.path(std::string("big/") + name))
                     .exit == 0);
     const double bare = peak_of_ylat({"batch", "--example"});
-    for (const auto& [file, format] : {std::pair{"slate.png", "bc7"},
-                                       {"slate.png", "rgba32-float"},
-                                       {"slate.png", "rgba8-srgb"},
-                                       {"slate.png", "astc-6x6"},
-                                       {"moss.png", "bc"},
-                                       {"dawn.hdr", "bc"},
-                                       {"dawn.hdr", "rgba16-float"}}) {
+    for (const auto& one : {std::pair{"slate.png", "bc7"},
+                            {"slate.png", "rgba32-float"},
+                            {"slate.png", "rgba8-srgb"},
+                            {"slate.png", "astc-6x6"},
+                            {"moss.png", "bc"},
+                            {"dawn.hdr", "bc"},
+                            {"dawn.hdr", "rgba16-float"}}) {
+        const char* file = one.first;
+        const char* format = one.second;
         CAPTURE(file);
         CAPTURE(format);
         support::write_text(project.path("list.toml"), std::string("[[textures]]\nfiles = \"big/") +

@@ -4,6 +4,8 @@
 #include <regex>
 #include <set>
 
+#include <yl/yl.hpp>
+
 #include "tool/run_ylat.hpp"
 
 using support::contains;
@@ -87,7 +89,8 @@ TEST_CASE("the command that stands beside a finding mends it") {
         {"cube-faces-shuffled", path("dawn.ktx2"), "cube " + dawn + " -o "},
         {"looks-premultiplied", path("soft.png"),
          "rework " + demo_file("label.png") + " --resize 800% --premultiply -o "}};
-    for (const auto& [code, file, arguments] : spoilt) {
+    for (const auto& [name, file, arguments] : spoilt) {
+        const std::string code = name;
         CAPTURE(code);
         REQUIRE(run_ylat(arguments + "\"" + file + "\"").exit == 0);
         const auto findings = run_json("lint \"" + file + "\"")["files"][0]["findings"];
@@ -339,8 +342,9 @@ TEST_CASE("a file beside the textures says how they are looked at") {
           std::tuple{"[files]\nnames = \"a\"", ":1:", "[[files]]"},
           std::tuple{"[[files]]\nname = \"a\"", ":2:1", "did you mean 'names'?"},
           std::tuple{"deny = [", ":1:", ""}}) {
-        CAPTURE(text);
-        write(text);
+        const std::string content = text;
+        CAPTURE(content);
+        write(content);
         const auto outcome = run_ylat("lint " + folder.path("walls/brick_nm.png"));
         CAPTURE(outcome.err);
         CHECK(outcome.exit == 2);
