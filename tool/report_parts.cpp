@@ -91,7 +91,8 @@ yl::Result<yl::Texture> read_source(const std::string& path, yl::Role role,
 yl::Status add_source(const std::string& path, yl::Role role, Opened& opened,
                       yl::Findings& findings) {
     const yl::TextureShape& shape = opened.texture.shape();
-    if (!yl::roughness_of_levels(opened.texture).empty()) {
+    YL_TRY(const FileKind kind, file_kind(path));
+    if (kind == FileKind::picture && !yl::roughness_of_levels(opened.texture).empty()) {
         findings.push_back(
             {"source-not-compared",
              fmt::format("{} is not compared with it: its levels are prefiltered", path),

@@ -80,6 +80,12 @@ TEST_CASE("cubes and arrays are shown beside what they were made of") {
     REQUIRE(made["findings"].size() == 2);
     for (const auto& finding : made["findings"])
         CHECK(finding["code"] == "source-not-compared");
+    // The prefiltered cube itself is what they were before they were compressed.
+    make("bake " + file("glossy.ktx2") + " --as bc6h-ufloat -o " + file("blocks.ktx2"));
+    std::filesystem::copy(file("glossy.ktx2"), file("sources/blocks.ktx2"));
+    const auto blocks = run_json("report " + file("blocks.ktx2") + " --source " +
+                                 file("sources/blocks.ktx2") + " -o " + file("page.html"));
+    CHECK(blocks["textures"][0].contains("comparison"));
 }
 
 TEST_CASE("pictures are shown in a format, beside what they were") {
