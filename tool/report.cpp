@@ -1,8 +1,10 @@
 // ylat report: one page that shows textures, pictures and models with all that is known about them.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <memory>
+#include <set>
 #include <yl/status_macros.hpp>
 
 #include "arguments.hpp"
@@ -51,8 +53,12 @@ struct Report {
         for (const auto& [path, made] : named.of_lists)
             add(path, made, choices);
         Page page;
-        for (ReportedFile& file : report_files(files, choices))
+        std::set<std::string> compared;
+        for (ReportedFile& file : report_files(files, choices)) {
+            compared.insert(file.source);
             add(std::move(file), page);
+        }
+        YL_CHECK(note_unused_sources(compared));
         for (const std::string& path : models)
             add(report_model(path, choices), path, page);
         if (page.parts.empty() && page.models.empty() && page.first_error)
@@ -86,6 +92,23 @@ struct Report {
         for (const std::string& picture : pictures)
             choices.sources[stem_of(picture)] = picture;
         return choices;
+    }
+
+    /// One finding for each source that was named, a picture or a folder, without a texture beside it.
+    yl::Status note_unused_sources(const std::set<std::string>& compared) const {
+        for (const std::string& source : sources) {
+            YL_TRY(const std::vector<std::string> files, files_below({source}));
+            const auto is_compared = [&](const std::string& file) {
+                return compared.contains(file);
+            };
+            if (std::none_of(files.begin(), files.end(), is_compared))
+                session.note({{"source-not-compared",
+                               "it is compared with nothing: no texture file on the page has its "
+                               "name",
+                               "name it as its texture, but for the ending"}},
+                             source);
+        }
+        return {};
     }
 
     /// Nothing can be shown.

@@ -128,7 +128,7 @@ yl::Status add_source(const std::string& path, yl::Role role, Opened& opened,
 }
 
 yl::Result<Opened> open_as_texture(const std::string& path, const ReportChoices& choices,
-                                   yl::Role role, yl::Findings& findings) {
+                                   yl::Role role, ReportedFile& reported) {
     YL_TRY(yl::TextureFile file,
            yl::read_texture(
                path, {.role = choices.role_of(path), .forgiving = true, .files = files_for(path)}));
@@ -137,17 +137,19 @@ yl::Result<Opened> open_as_texture(const std::string& path, const ReportChoices&
     auto source = choices.sources.find(path);
     if (source == choices.sources.end())
         source = choices.sources.find(stem_of(path));
-    if (source != choices.sources.end())
-        YL_CHECK(add_source(source->second, role, opened, findings));
+    if (source == choices.sources.end())
+        return opened;
+    reported.source = source->second;
+    YL_CHECK(add_source(reported.source, role, opened, reported.findings));
     return opened;
 }
 
 yl::Result<yl::ReportPart> part_of(const LintedFile& linted, const ReportChoices& choices,
-                                   yl::Findings& findings) {
+                                   ReportedFile& reported) {
     YL_TRY(const FileKind kind, file_kind(linted.path));
     YL_TRY(const Opened opened, kind == FileKind::picture
                                     ? open_as_picture(linted.path, choices, linted.role)
-                                    : open_as_texture(linted.path, choices, linted.role, findings));
+                                    : open_as_texture(linted.path, choices, linted.role, reported));
     yl::ReportTexture shown{.name = name_of(linted.path),
                             .file = linted.path,
                             .file_format = opened.file_format,
@@ -169,7 +171,7 @@ ReportedFile reported(const LintedFile& linted, const ReportChoices& choices) {
     ReportedFile file{.path = linted.path, .error = linted.error};
     if (file.error)
         return file;
-    auto part = part_of(linted, choices, file.findings);
+    auto part = part_of(linted, choices, file);
     if (part)
         file.part = std::move(*part);
     else

@@ -28,6 +28,7 @@ struct ReportedFile {
     std::string path = {};
     std::optional<yl::ReportPart> part = {};
     std::optional<yl::Error> error = {};
+    std::string source = {};     ///< the path of what it was to be compared with
     yl::Findings findings = {};  ///< about the report itself: what is not in it
 };
 

@@ -360,7 +360,7 @@ class CubeBaker {
                  fmt::format("the edges do not tell a better order (confidence {:.2f}): the names "
                              "are followed",
                              order.confidence),
-                 "lay the faces out and look"});
+                 "lay the faces out and look", FindingLevel::hint});
         else if (!as_named.joins)
             result_.findings.push_back(
                 {"cube-faces-apart",

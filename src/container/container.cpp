@@ -198,7 +198,7 @@ Findings losses_in_file(const std::filesystem::path& path, const TextureMetadata
         return findings;
     if (metadata.sampler)
         findings.push_back({"dds-keeps-no-sampler", "DDS keeps no sampler",
-                            "write .ktx2, or set the sampler in the program"});
+                            "write .ktx2, or set the sampler in the program", FindingLevel::hint});
     if (metadata.swizzle != identity_swizzle)
         findings.push_back(
             {"dds-keeps-no-swizzle",

@@ -151,9 +151,10 @@ Finding reason(const TextureShape& shape, const DeviceProfile& profile, Format c
             fmt::format("the device cannot reorder channels when sampling: the texture is {}, with "
                         "its channels in their places",
                         to),
-            fmt::format("bake it as {}, or reorder the channels in the shader", info(chosen).name)};
+            fmt::format("bake it as {}, or reorder the channels in the shader", info(chosen).name),
+            FindingLevel::hint};
     return {"converted-as-asked", fmt::format("the texture is {}, as asked", to),
-            spared(chosen, std::nullopt)};
+            spared(chosen, std::nullopt), FindingLevel::hint};
 }
 
 /// The format nearest to `wanted` that the device has.
@@ -228,7 +229,7 @@ void decode_on_the_way(UploadPlan& plan, Transfer transfer) {
              "colours are sRGB values, which no device decodes in {}: they are decoded on the "
              "way",
              f.name),
-         "bake the texture in an -srgb format, or of linear light"});
+         "bake the texture in an -srgb format, or of linear light", FindingLevel::hint});
 }
 
 /// Lines become surfaces one texel high where the device has no lines.
@@ -247,7 +248,7 @@ void choose_sides(UploadPlan& plan, const DeviceProfile& profile) {
                      profile.max_1d_side == 0 ? ""
                      : lacks_levels           ? " with mip levels"
                                               : " with layers"),
-         "sample it as a 2D texture, with v = 0.5"});
+         "sample it as a 2D texture, with v = 0.5", FindingLevel::hint});
 }
 
 Status check_limits(const TextureShape& shape, const DeviceProfile& profile) {
@@ -300,7 +301,8 @@ void check_guarantees(UploadPlan& plan, const DeviceProfile& profile) {
              fmt::format("{} are more than every device of the kind takes, which is {}; nearly all "
                          "take them",
                          what, limit),
-             "ask the device, and keep a smaller version for those that refuse"});
+             "ask the device, and keep a smaller version for those that refuse",
+             FindingLevel::hint});
     };
     if (guaranteed > 0 && side > guaranteed)
         warn(fmt::format("{} texels", side), guaranteed);

@@ -179,6 +179,17 @@ TEST_CASE("what cannot be shown is named, and the rest is shown") {
         run_json("report " + slate + " --source " + demo_file("moss.png") + " -o " + page);
     CHECK(other["findings"][0]["code"] == "source-not-compared");
     CHECK_FALSE(other["textures"][0].contains("comparison"));
+    // So is a source, a picture or a folder of them, whose name no texture has.
+    const std::string others = folder.path("others"), lattice = demo_file("lattice.png");
+    std::filesystem::create_directory(others);
+    std::filesystem::copy(lattice, others + "/lattice.png");
+    const auto unused = run_json("report " + slate + " --source " + lattice + " --source " +
+                                 others + " --source " + demo_file("moss.png") + " -o " + page);
+    REQUIRE(unused["findings"].size() == 3);
+    for (const auto& finding : unused["findings"])
+        CHECK(finding["code"] == "source-not-compared");
+    CHECK(unused["findings"][1]["file"] == lattice);
+    CHECK(unused["findings"][2]["file"] == others);
     // To standard output.
     const auto piped = run_ylat("report " + demo_file("moss.png") + " -o -");
     CHECK(piped.exit == 0);

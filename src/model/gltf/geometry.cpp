@@ -46,9 +46,9 @@ class GeometryReader {
                 YL_CHECK(add_mesh(mesh, Eigen::Matrix4f::Identity()));
         }
         if (left_out_ > 0)
-            findings_.push_back({"primitives-left-out",
-                                 fmt::format("{} primitives are points or lines", left_out_),
-                                 "nothing has to be done: only triangles are drawn"});
+            findings_.push_back(
+                {"primitives-left-out", fmt::format("{} primitives are points or lines", left_out_),
+                 "nothing has to be done: only triangles are drawn", FindingLevel::hint});
         return read_all();
     }
 

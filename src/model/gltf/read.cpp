@@ -176,7 +176,8 @@ class Reader {
                                        fmt::format("image {} gives way to image {}, which is made "
                                                    "of the same",
                                                    *first, *second),
-                                       "nothing has to be done: the texture is there"});
+                                       "nothing has to be done: the texture is there",
+                                       FindingLevel::hint});
         given_way_[*first] = true;
         return second;
     }
@@ -297,7 +298,8 @@ class Reader {
             model_.findings.push_back(
                 {"textures-unused",
                  fmt::format("no slot that is known uses texture {}", fmt::join(unused, ", ")),
-                 "remove what nothing needs; what an unknown extension uses stays as it is"});
+                 "remove what nothing needs; what an unknown extension uses stays as it is",
+                 FindingLevel::hint});
     }
 
     static Material surface_of(const Json& entry) {

@@ -176,13 +176,13 @@ class ImportedReader {
                 {"file-by-other-case",
                  fmt::format("'{}' is {} on disk: the same but for upper and lower case", image.uri,
                              found->file.filename().string()),
-                 "rename one of them: other systems tell them apart"});
+                 "rename one of them: other systems tell them apart", FindingLevel::hint});
         if (found->by == FoundBy::last_parts)
             model_.findings.push_back(
                 {"file-by-last-parts",
                  fmt::format("'{}' is a path of another place; {} was taken instead", image.uri,
                              found->file.string()),
-                 "store the path relative to the model"});
+                 "store the path relative to the model", FindingLevel::hint});
         return open_bytes(found->file, options_.limits);
     }
 

@@ -176,7 +176,7 @@ Result<std::vector<Primitive>> ImportedSource::parts(Findings& findings) const {
     if ((scene().mFlags & AI_SCENE_FLAGS_INCOMPLETE) != 0)
         findings.push_back({"model-incomplete",
                             "the model is incomplete, such as a file of animations alone",
-                            "nothing has to be done: what is there is read"});
+                            "nothing has to be done: what is there is read", FindingLevel::hint});
     return std::move(walk.parts);
 }
 
