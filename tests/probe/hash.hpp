@@ -140,6 +140,7 @@ void textures(const Places& places);
 void cubes(const Places& places);
 void devices(const Places& places);
 void drawings(const Places& places);
+void findings(const Places& places);
 void models(const Places& places);
 
 }  // namespace probe

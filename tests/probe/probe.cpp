@@ -81,7 +81,7 @@ struct Part {
 
 constexpr Part parts[] = {
     {"versions", versions}, {"pixels", pixels},   {"files", files},       {"textures", textures},
-    {"cubes", cubes},       {"devices", devices}, {"drawings", drawings},
+    {"cubes", cubes},       {"devices", devices}, {"drawings", drawings}, {"findings", findings},
 #ifdef YL_PROBE_MODELS
     {"models", models},
 #endif

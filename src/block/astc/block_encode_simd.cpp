@@ -61,8 +61,8 @@ YL_SIMD_INLINE void refine_best(const Lists& lists, const Texels& texels, const 
         fit.parts = trial.list.partitions;
         if (fit.parts == 1)
             keep_whole(texels, fit);
-        else
-            cut(lists.tables, before.split, texels.count, fit);
+        else  // other lanes' splits may be of lists with more of them
+            cut(lists.tables, hn::IfThenElseZero(allowed, before.split), texels.count, fit);
         if (fit.plane == 0)
             exchange_all(texels, before.plane, turned);
         const Texels& seen = fit.plane == 0 ? turned : texels;
