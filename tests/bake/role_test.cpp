@@ -196,6 +196,13 @@ TEST_CASE("a level that is given has just the size of the level, both ways") {
         if (!baked)
             CHECK(contains(baked.error().message, "at this level the texture is 12 x 6"));
     }
+    const auto texel = std::make_shared<const Picture>(picture_of(1, 1));
+    CHECK(bake(picture, {.role = Role::color, .given = {{4, texel}}}).has_value());
+    for (const std::uint32_t beside : {0U, 5U}) {
+        const Error error =
+            must_fail(bake(picture, {.role = Role::color, .given = {{beside, texel}}}));
+        CHECK(contains(error.message, "the chain has levels 0 to 4"));
+    }
 }
 
 TEST_CASE("the kernel follows the role, unless one is given") {

@@ -255,6 +255,30 @@ TEST_CASE("damaged files fail where they are damaged, and stay so") {
     }
 }
 
+TEST_CASE("bytes behind a stream that ends before its rows do not stand for them") {
+    const Image image = must(Image::create(Format::r8_unorm, 8, 4));
+    const auto file = must(encode_picture("png", support::view_of(image)));
+    const std::string_view text(reinterpret_cast<const char*>(file.data()), file.size());
+    const std::size_t at = text.find("IDAT") + 4;
+    const std::span<const std::byte> packed =
+        std::span(file).subspan(at, load<std::uint32_t, std::endian::big>(file.data() + at - 8));
+    ByteWriter data, taller;
+    data.append(packed);
+    data.append(std::vector<std::byte>(64, std::byte{0x78}));
+    taller.append(std::span(file).first(8));
+    auto header = std::vector(file.begin() + 16, file.begin() + 29);
+    header[7] = std::byte{5};  // rows
+    png::write_chunk(taller, png::chunk_type("IHDR"), header);
+    png::write_chunk(taller, png::chunk_type("IDAT"), data.release());
+    png::write_chunk(taller, png::chunk_type("IEND"), {});
+    const auto damaged = taller.release();
+    CHECK(contains(must_fail(read_picture(damaged)).message, "end early"));
+    PictureRows rows = must(PictureRows::open("file", {.files = one_file(damaged)}));
+    const auto read = read_in_bands(rows);
+    REQUIRE_FALSE(read);
+    CHECK(contains(read.error().message, "end early"));
+}
+
 TEST_CASE("the end of a file is remarked on") {
     const auto file = support::write_reference_png({.width = 40, .height = 30});
     check_rows(std::span(file).first(file.size() - 12));

@@ -124,6 +124,22 @@ TEST_CASE("large patches of a texture that repeats are hinted at") {
     CHECK_FALSE(codes_of(must(lint(texture, {.sampler = clamps}))).contains("repeat-shows"));
     const Texture even = of_one_level(painted(128, 128, stone));
     CHECK_FALSE(codes_of(must(lint(even, {.sampler = Sampler{}}))).contains("repeat-shows"));
+    // A quarter of one channel: by its share of the brightness.
+    const double shares[] = {0.25, 0.6, 0.15};
+    for (std::size_t c = 0; c < 3; ++c)
+        for (const bool at_right : {false, true})
+            for (const bool at_bottom : {false, true}) {
+                CAPTURE(c);
+                const auto quarter = [&](double u, double v) {
+                    Color color{0, 0, 0, 1};
+                    color[c] = (u > 0.5) == at_right && (v > 0.5) == at_bottom ? 1 : 0;
+                    return color;
+                };
+                const Texture one = of_one_level(painted(128, 64, quarter));
+                const Evidence patch = expect(
+                    must(lint(one, {.role = Role::color, .sampler = Sampler{}})), "repeat-shows");
+                CHECK(patch.measured == doctest::Approx(shares[c] * std::sqrt(0.25 * 0.75)));
+            }
 }
 
 TEST_CASE("prefiltered levels that are only smaller") {

@@ -7,6 +7,7 @@
 #include "base/base64.hpp"
 #include "base/zlib_stream.hpp"
 #include "support/check.hpp"
+#include "support/pictures.hpp"
 
 using namespace yl;
 using support::contains;
@@ -161,9 +162,39 @@ TEST_CASE("a page says how far a texture is from its source") {
         must(measure_difference(plain.image(0), blocks.image(0),
                                 {.transfer = Transfer::linear, .alpha = blocks.metadata.alpha}));
     CHECK(levels[0]["psnr"].get<double>() == doctest::Approx(first.psnr).epsilon(1e-6));
+    CHECK(levels[0]["max"].get<double>() == doctest::Approx(first.max));
+    CHECK(first.max > 0);
     const Json same = Json::parse(part({.name = "a", .texture = &plain, .source = &plain}).json());
     CHECK(same["comparison"]["levels"][0]["psnr"].is_null());
     CHECK(same["comparison"]["levels"][0]["max"] == 0);
+}
+
+TEST_CASE("all layers and faces are compared with their source") {
+    TextureShape shape{.format = Format::rgba8_unorm, .width = 8, .height = 8};
+    for (const bool is_cube : {false, true}) {
+        shape.layers = is_cube ? 1 : 3;
+        shape.is_array = !is_cube;
+        shape.faces = is_cube ? 6 : 1;
+        const std::uint32_t surfaces = shape.layers * shape.faces;
+        for (std::uint32_t other = 0; other < surfaces; ++other) {
+            CAPTURE(other);
+            const Texture source = support::random_texture(shape, 3);
+            Texture texture = must(source.clone());
+            std::byte& code = texture.level(0)[other * std::size_t{4} * 8 * 8];
+            code ^= std::byte{0x40};
+            const Json facts =
+                Json::parse(part({.name = "a", .texture = &texture, .source = &source}).json());
+            const Json& level = facts["comparison"]["levels"][0];
+            const std::uint32_t layer = is_cube ? 0 : other, face = is_cube ? other : 0;
+            const ImageDifference alone = must(measure_difference(
+                source.image(0, layer, face), texture.image(0, layer, face),
+                {.transfer = texture.metadata.transfer, .alpha = texture.metadata.alpha}));
+            CHECK(alone.max > 0);
+            CHECK(level["max"].get<double>() == doctest::Approx(alone.max));
+            CHECK(level["psnr"].get<double>() ==
+                  doctest::Approx(alone.psnr + 10 * std::log10(surfaces)).epsilon(1e-6));
+        }
+    }
 }
 
 TEST_CASE("a page leaves levels out where its size asks for it, and says so") {
