@@ -119,3 +119,27 @@ TEST_CASE("roughness is a share of the levels where a chain does not say more") 
     for (const float roughness : {0.0F, 0.25F, 0.7F, 1.0F})
         CHECK(level_of_roughness(cube, roughness) == doctest::Approx(4 * roughness));
 }
+
+TEST_CASE("roughness finds its place between those of the levels") {
+    Texture cube = must(Texture::create(
+        {.format = Format::rgba16_float, .width = 8, .height = 8, .levels = 4, .faces = 6}));
+    for (const char* known : {"0 0.2 0.5 1", "0.1 0.3 0.3 0.9", "0.2 0.2 0.6 1"}) {
+        cube.metadata.key_values[specular_note] = known;
+        const std::vector<float> levels = roughness_of_levels(cube);
+        REQUIRE(levels.size() == 4);
+        for (float roughness = 0; roughness <= 1; roughness += 0.0625F) {
+            CAPTURE(known);
+            CAPTURE(roughness);
+            const float level = level_of_roughness(cube, roughness);
+            REQUIRE(level >= 0);
+            REQUIRE(level <= 3);
+            const auto below = static_cast<std::size_t>(std::min(level, 2.0F));
+            const float share = level - static_cast<float>(below);
+            const float found = levels[below] * (1 - share) + levels[below + 1] * share;
+            CHECK(found == doctest::Approx(std::clamp(roughness, levels[0], levels[3])));
+        }
+    }
+    // Numbers of another chain say nothing.
+    cube.metadata.key_values[specular_note] = "0 1";
+    CHECK(level_of_roughness(cube, 0.5F) == doctest::Approx(1.5));
+}
