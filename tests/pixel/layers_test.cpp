@@ -85,6 +85,13 @@ TEST_CASE("what makes no array is refused, by its number") {
         const Texture wrong = random_texture(shape, 4);
         CHECK(place(&wrong) == "texture 1");
     }
+    const Texture wide =
+        random_texture({.format = Format::rgba8_unorm, .width = 8, .height = 4}, 4);
+    const Texture high =
+        random_texture({.format = Format::rgba8_unorm, .width = 2, .height = 16, .levels = 3}, 4);
+    const std::array<const Texture*, 2> unequal = {&wide, &high};
+    CHECK(support::contains(must_fail(array_of(unequal)).message,
+                            "2 x 16 texels and 3 levels, and the first 8 x 4 and 1"));
     const Texture empty;
     CHECK(place(&empty) == "texture 1");
 }

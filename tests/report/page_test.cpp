@@ -169,6 +169,31 @@ TEST_CASE("a page says how far a texture is from its source") {
     CHECK(same["comparison"]["levels"][0]["max"] == 0);
 }
 
+TEST_CASE("a sampler is told word by word") {
+    const Texture texture = chequered(8);
+    for (const char* text :
+         {"mag=nearest min=linear mip=none wrap=mirror,clamp-to-edge,repeat",
+          "mag=linear min=nearest mip=nearest wrap=clamp-to-border,mirror-once,mirror "
+          "border=0.125,0.25,0.5,1 aniso=4 lod=1..3 bias=0.5"}) {
+        CAPTURE(text);
+        const Sampler sampler = must(parse_sampler(text));
+        const Json facts =
+            Json::parse(part({.name = "a", .texture = &texture, .sampler = sampler}).json());
+        const Json& told = facts["sampler"];
+        CHECK(told["mag"] == name(sampler.mag));
+        CHECK(told["min"] == name(sampler.min));
+        CHECK(told["mip"] == name(sampler.mip));
+        for (std::size_t axis = 0; axis < 3; ++axis)
+            CHECK(told["wrap"][axis] == name(sampler.wrap[axis]));
+        for (std::size_t c = 0; c < 4; ++c)
+            CHECK(told["border"][c] == sampler.border[c]);
+        CHECK(told["aniso"] == sampler.max_anisotropy);
+        CHECK(told["lod"] == Json({sampler.min_level, sampler.max_level}));
+        CHECK(told["bias"] == sampler.level_bias);
+        CHECK(must(parse_sampler(told["text"].get<std::string>())) == sampler);
+    }
+}
+
 TEST_CASE("all layers and faces are compared with their source") {
     TextureShape shape{.format = Format::rgba8_unorm, .width = 8, .height = 8};
     for (const bool is_cube : {false, true}) {
