@@ -30,7 +30,7 @@ struct RolePattern {
 /// What became of one input, for people and for programs.
 struct BakedOne {
     std::string line = {};
-    Json entry = {};
+    Json entry = Json::object();
 };
 
 /// Bakes every input into the folder, several at once; one that fails does not stop the others. `bake`

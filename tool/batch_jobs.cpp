@@ -74,7 +74,7 @@ bool is_of_other_files(const ListEntry& entry, const Json& finding) {
 }
 
 yl::Result<yl::batch::Made> make(const ListEntry& entry, const fs::path& output) {
-    Json document;
+    Json document = Json::object();
     Json findings = Json::array();
     const std::string between = output.string() + ".png";
     for (const auto& words : batch_words(entry, output.string(), between)) {

@@ -1,6 +1,7 @@
 // ylat: the command line of Yellow Lattice.
 #include <fmt/format.h>
 #include <signal.h>
+#include <unistd.h>
 
 #include <tbb/global_control.h>
 #include <tbb/task_scheduler_observer.h>
@@ -9,9 +10,11 @@
 #include <algorithm>
 #include <cerrno>
 #include <cstdio>
+#include <cstdlib>
 #include <cstring>
 #include <exception>
 #include <new>
+#include <string_view>
 #include <thread>
 
 #include <yl/status_macros.hpp>
@@ -53,6 +56,11 @@ std::string parse_problem(const CLI::App& app, const CLI::ParseError& error, int
         if (argv[i][0] != '-')
             return fmt::format("'{}' is not a command; the commands are {}", argv[i], commands);
     return fmt::format("a command is missing; the commands are {}", commands);
+}
+
+/// Where the command line could not be read.
+bool wants_json(int argc, char** argv) {
+    return std::any_of(argv, argv + argc, [](std::string_view word) { return word == "--json"; });
 }
 
 OptionTable common_options(Session& session) {
@@ -183,23 +191,69 @@ int run(int argc, char** argv, Session& session) {
     } catch (const CLI::Success& asked) {  // --help and --version
         return app.exit(asked);
     } catch (const CLI::ParseError& error) {
-        session.json =
-            std::any_of(argv, argv + argc, [](std::string_view word) { return word == "--json"; });
+        session.json = wants_json(argc, argv);
         return complain(session, Exit::usage,
                         {yl::ErrorKind::usage, parse_problem(app, error, argc, argv)});
     }
     return run_command(session);
 }
 
+/// For `end_without_memory`, which takes no argument.
+const Session* session_of_program = nullptr;
+
+void write_out(int stream, std::string_view text) {
+    while (!text.empty()) {
+        const ssize_t count = ::write(stream, text.data(), text.size());
+        if (count <= 0)
+            return;
+        text.remove_prefix(static_cast<std::size_t>(count));
+    }
+}
+
+/// What is told where nothing can be allocated, not even for the sentence.
+void tell_of_memory(bool as_json) {
+    if (as_json)
+        write_out(STDOUT_FILENO,
+                  R"({"error": {"kind": "memory", "sentence": "there is not enough memory for )"
+                  R"(this"}, "findings": []})"
+                  "\n");
+    else
+        write_out(STDERR_FILENO, "ylat: there is not enough memory for this\n");
+}
+
+/// The JSON package allocates in destructors, where a failure ends the program: in the way of every
+/// other lack of memory, then. Files that are not whole have no name yet, and go with it.
+[[noreturn]] void end_without_memory() {
+    try {
+        if (const std::exception_ptr reason = std::current_exception())
+            std::rethrow_exception(reason);
+    } catch (const std::bad_alloc&) {
+        const Session* session = session_of_program;
+        const bool has_printed = session != nullptr && session->has_printed();
+        if (has_printed)
+            std::fflush(stdout);
+        tell_of_memory(session != nullptr && session->json && !has_printed);
+        ::_exit(static_cast<int>(Exit::io));
+    } catch (...) {
+        std::abort();
+    }
+    std::abort();
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
     const bool has_output = hold_standard_streams();
+    std::set_terminate(end_without_memory);
+    Session session;
+    session_of_program = &session;
     try {
-        Session session;
         const int code = run(argc, argv, session);
         return written(session, code, has_output);
-    } catch (const std::exception& error) {  // out of memory while something is said, say
+    } catch (const std::bad_alloc&) {  // before the command line is read, say
+        tell_of_memory(wants_json(argc, argv) && !session.has_printed());
+        return static_cast<int>(Exit::io);
+    } catch (const std::exception& error) {
         std::fputs("ylat: ", stderr);
         std::fputs(error.what(), stderr);
         std::fputs("\n", stderr);

@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <yl/yl.hpp>
 
 #include <cmath>
@@ -510,4 +512,19 @@ TEST_CASE(
         CHECK(code == doctest::Approx(65535 * srgb_decode(0.50003)).epsilon(0.001));
     texture.metadata.transfer = Transfer::linear;
     CHECK_FALSE(must(plan_upload(texture, device)).converts());
+}
+
+TEST_CASE("blocks that stick out of a side are pointed out") {
+    for (const auto& [width, height] :
+         {std::pair{8U, 8U}, std::pair{8U, 6U}, std::pair{6U, 8U}, std::pair{6U, 6U}}) {
+        const Baked baked =
+            must(bake(picture_of(must(Image::create(Format::rgba8_srgb, width, height))),
+                      {.role = Role::color, .format = Format::bc7_srgb}));
+        const auto found = std::ranges::find_if(baked.findings, [](const Finding& finding) {
+            return finding.code == "partial-blocks";
+        });
+        CHECK((found == baked.findings.end()) == (width == 8 && height == 8));
+        if (found != baked.findings.end())
+            CHECK(contains(found->problem, fmt::format("{} x {} texels", width, height)));
+    }
 }

@@ -272,6 +272,13 @@ TEST_CASE("samplers that show what the texture is not made for") {
                              })),
                          {.sampler = nearest})),
                "nearest-on-photograph");
+    // What is small on both sides is drawn, say.
+    for (const auto& [width, height, is_large] :
+         {std::tuple{128U, 32U, true}, std::tuple{32U, 128U, true}, std::tuple{64U, 64U, false}}) {
+        const Texture of_size = of_one_level(painted(width, height, many));
+        const LintReport report = must(lint(of_size, {.role = Role::color, .sampler = nearest}));
+        CHECK(codes_of(report).contains("nearest-on-photograph") == is_large);
+    }
     const auto blocks = [](double u, double v) {  // hundreds of tones, and no photograph
         const double x = std::floor(u * 32) / 32, y = std::floor(v * 32) / 32;
         return Color{noise(x, y), noise(x, y, 1), noise(x, y, 2), 1};

@@ -138,8 +138,11 @@ TEST_CASE("Direct3D 11: the rules, each broken") {
     CHECK(breaks(standard.update_subresource(3, std::nullopt, data[0]), "no subresource 3"));
     CHECK(breaks(standard.update_subresource(0, Direct3d11Box{0, 0, 0, 17, 1, 1}, data[0]),
                  "leaves level 0"));
-    CHECK(
-        breaks(standard.update_subresource(0, Direct3d11Box{4, 0, 0, 4, 1, 1}, data[0]), "empty"));
+    for (const Direct3d11Box& empty :
+         {Direct3d11Box{4, 0, 0, 4, 1, 1}, Direct3d11Box{4, 0, 0, 3, 1, 1},
+          Direct3d11Box{0, 2, 0, 1, 2, 1}, Direct3d11Box{0, 2, 0, 1, 1, 1},
+          Direct3d11Box{0, 0, 1, 1, 1, 1}, Direct3d11Box{0, 0, 1, 1, 1, 0}})
+        CHECK(breaks(standard.update_subresource(0, empty, data[0]), "empty"));
     CHECK_FALSE(standard.is_complete());
     auto fixed = must(Direct3d11StandIn::create(plan.shape, Usage::immutable, data));
     CHECK(breaks(fixed.update_subresource(0, std::nullopt, data[0]), "immutable"));

@@ -208,7 +208,7 @@ std::string text_of(const Json& json) {
 }  // namespace
 
 std::string atlas_table_text(const AtlasTable& table, std::string_view texture) {
-    Json json;
+    Json json = Json::object();  // one that is null becomes an object without a map if memory ends
     if (!texture.empty())
         json["texture"] = texture;
     json["width"] = table.width;

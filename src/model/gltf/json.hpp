@@ -25,6 +25,21 @@ using Json = nlohmann::json;
     return found != object.end() ? *found : nothing();
 }
 
+/// A member that is written to, made where there is none. Never by an index of null: where memory ends,
+/// that leaves an object or a list without anything in it behind, which cannot be destroyed.
+[[nodiscard]] inline Json& made_in(Json& object, const char* key, Json::value_t kind) {
+    Json& value = object[key];
+    if (value.is_null())
+        value = Json(kind);
+    return value;
+}
+[[nodiscard]] inline Json& object_in(Json& object, const char* key) {
+    return made_in(object, key, Json::value_t::object);
+}
+[[nodiscard]] inline Json& list_in(Json& object, const char* key) {
+    return made_in(object, key, Json::value_t::array);
+}
+
 /// "a/b/c", one inside the other.
 [[nodiscard]] inline const Json& member_at(const Json& object, std::string_view path) {
     const Json* at = &object;

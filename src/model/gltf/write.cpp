@@ -81,7 +81,7 @@ class ModelWriter {
         if (!options_.keep_pictures)
             YL_CHECK(bring_textures());
         if (json_.contains("buffers") || at_ > 0)
-            json_["buffers"][0]["byteLength"] = at_;
+            first_buffer()["byteLength"] = at_;
         YL_CHECK(write_container(output_, json_.dump(), pieces_));
         std::error_code ignored;
         report_.file_bytes_after = std::filesystem::file_size(output_, ignored);
@@ -122,8 +122,8 @@ class ModelWriter {
 
     std::size_t add_view(ByteSpan bytes) {
         const std::uint64_t offset = add_piece(bytes);
-        json_["bufferViews"].push_back(
-            {{"buffer", 0}, {"byteOffset", offset}, {"byteLength", bytes.size()}});
+        list_in(json_, "bufferViews")
+            .push_back({{"buffer", 0}, {"byteOffset", offset}, {"byteLength", bytes.size()}});
         return json_["bufferViews"].size() - 1;
     }
 
@@ -285,10 +285,18 @@ class ModelWriter {
                                             finding.remedy, finding.level});
         if (file.bytes.empty())
             return std::nullopt;
-        json_["images"].push_back({{"name", needed.label},
-                                   {"mimeType", "image/ktx2"},
-                                   {"bufferView", add_view(file.bytes)}});
+        list_in(json_, "images")
+            .push_back({{"name", needed.label},
+                        {"mimeType", "image/ktx2"},
+                        {"bufferView", add_view(file.bytes)}});
         return json_["images"].size() - 1;
+    }
+
+    Json& first_buffer() {
+        Json& buffers = list_in(json_, "buffers");
+        if (buffers.empty())
+            buffers.push_back(Json::object());
+        return buffers[0];
     }
 
     void name_baked(std::size_t texture, const NeededTexture& needed, std::size_t image) {
@@ -297,10 +305,11 @@ class ModelWriter {
             source["cutoff"] = *needed.cutoff;
         if (const auto word = alpha_word(needed.role, needed.alpha); !word.empty())
             source["alpha"] = word;
-        Json& sources = json_["textures"][texture]["extensions"][baked_extension]["sources"];
+        Json& extensions = object_in(json_["textures"][texture], "extensions");
+        Json& sources = list_in(object_in(extensions, baked_extension.data()), "sources");
         if (std::ranges::find(sources, source) == sources.end())
             sources.push_back(source);
-        Json& used = json_["extensionsUsed"];
+        Json& used = list_in(json_, "extensionsUsed");
         if (std::ranges::find(used, Json(baked_extension)) == used.end())
             used.push_back(baked_extension);
     }

@@ -68,7 +68,8 @@ Json histogram_of(const Texture& plain, bool has_alpha) {
                         count(rgba[i], scale, counts[i % 4]);
             }
         }
-    Json json = {{"unit", scale.unit}, {"from", scale.from}, {"to", scale.to}};
+    Json json = {
+        {"unit", scale.unit}, {"from", scale.from}, {"to", scale.to}, {"channels", Json::array()}};
     constexpr std::array names = {"red", "green", "blue", "alpha"};
     for (std::size_t c = 0; c < channels; ++c)
         json["channels"].push_back(

@@ -72,7 +72,7 @@ class Packer {
     Packer(const TexelSubject& subject, bool is_light) : subject_(subject), is_light_(is_light) {}
 
     Result<Json> level(std::uint32_t level) const {
-        Json packed;
+        Json packed = Json::object();
         YL_CHECK(add(packed, "", subject_.plain, level));
         if (subject_.source != nullptr)
             YL_CHECK(add(packed, "source", *subject_.source, level));
@@ -95,7 +95,7 @@ class Packer {
         const std::uint32_t last = subject_.plain.shape().levels - 1;
         ConstImageView view = subject_.plain.image(last);
         Image half;
-        Json packed;
+        Json packed = Json::object();
         do {
             YL_TRY(half, resize(view, std::max(view.width / 2, 1U), std::max(view.height / 2, 1U),
                                 {.transfer = Transfer::linear, .alpha = AlphaMode::data}));
