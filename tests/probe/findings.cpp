@@ -1,4 +1,6 @@
 // What lint finds and measures: of the demo's pictures in every role, of skies, and of what was spoilt.
+#include <algorithm>
+
 #include "hash.hpp"
 
 namespace probe {
@@ -112,8 +114,9 @@ yl::Picture seen_from(const yl::Picture& panorama, int quarters) {
         panorama.image.view(), quarters == 0 ? yl::Orientation::mirror : yl::Orientation::none));
     for (std::uint32_t y = 0; y < seen.image.height(); ++y) {
         const std::span<std::byte> row = seen.image.view().row(y);
-        std::ranges::rotate(row,
-                            row.begin() + static_cast<std::ptrdiff_t>(row.size()) / 4 * quarters);
+        std::rotate(row.begin(),
+                    row.begin() + static_cast<std::ptrdiff_t>(row.size()) / 4 * quarters,
+                    row.end());
     }
     return seen;
 }
