@@ -14,7 +14,7 @@ using support::must_fail;
 
 namespace {
 
-constexpr UploadOptions transcoding{.missing_blocks = MissingBlocks::transcode};
+const UploadOptions transcoding{.missing_blocks = MissingBlocks::transcode};
 
 DeviceProfile device_with(std::vector<Format> formats) {
     DeviceProfile profile;
