@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <numbers>
 #include <yl/model_bake.hpp>
+#include <yl/texture_keeper.hpp>
 #include <yl/upload.hpp>
 
 #include "model/models.hpp"
