@@ -7,6 +7,7 @@
 #include <cstdlib>
 #include <filesystem>
 #include <fstream>
+#include <nlohmann/json.hpp>
 #include <set>
 #include <thread>
 #include <yl/yl.hpp>
@@ -81,8 +82,8 @@ std::vector<long> places_to_fail(long calls, long most) {
     return places;
 }
 
-void check_fault(const TemporaryFolder& folder, const Work& work, const std::string& kind,
-                 long number, const std::vector<std::byte>& whole) {
+Outcome check_fault(const TemporaryFolder& folder, const Work& work, const std::string& kind,
+                    long number, const std::vector<std::byte>& whole) {
     CAPTURE(work.name);
     CAPTURE(kind);
     CAPTURE(number);
@@ -99,6 +100,7 @@ void check_fault(const TemporaryFolder& folder, const Work& work, const std::str
     CHECK((is_old || is_whole));
     CHECK(((outcome.exit == 4) || (outcome.exit == 0 && is_whole)));
     CHECK(folder.entries() == before);
+    return outcome;
 }
 
 void sweep(const std::vector<std::string>& kinds, long most) {
@@ -138,8 +140,15 @@ TEST_CASE("memory that ends while JSON is taken apart") {
     REQUIRE(run_ylat(with_output(folder, atlas)).exit == 0);
     const auto whole = support::read_bytes(folder.path(atlas.output));
     const long calls = calls_of(folder, atlas, "new");
-    for (long number = calls - 600; number <= calls; number += 2)
-        check_fault(folder, atlas, "new", number, whole);
+    for (long number = calls - 600; number <= calls; number += 2) {
+        const Outcome outcome = check_fault(folder, atlas, "new", number, whole);
+        const auto document = nlohmann::json::parse(outcome.out, nullptr, false);
+        CAPTURE(outcome.out);
+        REQUIRE(document.is_object());
+        // What fails behind the document is said beside it.
+        CHECK((document.contains("error") || outcome.exit == 0 || contains(outcome.err, "memory")));
+        CHECK((outcome.exit == 4 || !document.contains("error")));
+    }
 }
 
 TEST_CASE("a signal while a file takes its place: the whole new file, and nothing beside it") {
