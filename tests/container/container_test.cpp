@@ -6,7 +6,6 @@
 #include <yl/yl.hpp>
 
 #include "base/bytes.hpp"
-#include "container/texture_format.hpp"
 #include "support/check.hpp"
 #include "support/files.hpp"
 #include "support/pictures.hpp"
@@ -596,35 +595,4 @@ TEST_CASE("16 bits a channel may hold sRGB values, since no format of theirs say
         "ktx2",
         support::random_texture({.format = Format::r32_float, .width = 4, .height = 2}, 1)));
     CHECK(must_fail(read_texture(floats, {.transfer = Transfer::srgb})).kind == ErrorKind::usage);
-}
-
-TEST_CASE("the plan of a file is the file that is written") {
-    const TextureShape all[] = {
-        {.format = Format::rgba8_srgb, .width = 20, .height = 12, .levels = 3},
-        {.format = Format::r16_unorm, .width = 5, .height = 9, .levels = 4},
-        {.format = Format::bc1_srgb, .width = 36, .height = 10, .levels = 6},
-    };
-    for (const char* ending : {"ktx2", "dds"})
-        for (const TextureShape& shape : all) {
-            CAPTURE(ending);
-            CAPTURE(shape.width);
-            const Texture texture = support::random_texture(shape, 7);
-            const FilePlan plan = must(plan_texture_file(ending, shape, texture.metadata, {}));
-            const auto file = must(texture_file_bytes(ending, texture));
-            CHECK(plan.bytes == file.size());
-            REQUIRE(plan.head.size() <= file.size());
-            CHECK(std::equal(plan.head.begin(), plan.head.end(), file.begin()));
-            REQUIRE(plan.level_offsets.size() == shape.levels);
-            for (std::uint32_t level = 0; level < shape.levels; ++level) {
-                const auto texels = texture.level(level);
-                REQUIRE(plan.level_offsets[level] + texels.size() <= file.size());
-                CHECK(std::ranges::equal(
-                    texels, std::span(file).subspan(plan.level_offsets[level], texels.size())));
-            }
-        }
-    const Texture texture = support::random_texture(all[0], 7);
-    for (const Supercompression scheme : {Supercompression::zstd, Supercompression::zlib})
-        CHECK(must_fail(
-                  plan_texture_file("ktx2", all[0], texture.metadata, {.supercompression = scheme}))
-                  .place == "supercompression");
 }
