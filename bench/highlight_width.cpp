@@ -45,24 +45,29 @@ struct Row {
     double distance = 0, truth = 0, plain = 0, aware = 0, by_variance = 0;
 };
 
+constexpr float roughness = 0.15F;
+
+/// One roughness everywhere, widened on smaller levels by what the normals lose.
+yl::Texture widened(const yl::TextureShape& shape, const yl::Picture& normals,
+                    yl::SpreadMeasure by) {
+    yl::Texture rough = *yl::Texture::create(shape);
+    for (std::uint32_t level = 0; level < shape.levels; ++level)
+        std::fill_n(reinterpret_cast<float*>(rough.level(level).data()),
+                    rough.level(level).size() / 4, roughness);
+    if (!yl::widen_roughness(rough, normals.image.view(), yl::Channel::red, by))
+        std::abort();
+    return rough;
+}
+
 std::vector<Row> measure(const yl::Picture& pond) {
-    constexpr float roughness = 0.15F;
     const yl::Texture plain = texture_of(pond, {.role = yl::Role::normal, .plain_chain = true});
     const yl::Texture aware = texture_of(pond, {.role = yl::Role::normal});
     const yl::TextureShape shape{.format = yl::Format::r32_float,
                                  .width = plain.shape().width,
                                  .height = plain.shape().height,
                                  .levels = plain.shape().levels};
-    yl::Texture rough[2];
-    for (int i = 0; i < 2; ++i) {
-        rough[i] = *yl::Texture::create(shape);
-        for (std::uint32_t level = 0; level < shape.levels; ++level)
-            std::fill_n(reinterpret_cast<float*>(rough[i].level(level).data()),
-                        rough[i].level(level).size() / 4, roughness);
-        if (!yl::widen_roughness(rough[i], pond.image.view(), yl::Channel::red,
-                                 i == 0 ? yl::SpreadMeasure::length : yl::SpreadMeasure::variance))
-            std::abort();
-    }
+    const yl::Texture by_length = widened(shape, pond, yl::SpreadMeasure::length),
+                      by_variance = widened(shape, pond, yl::SpreadMeasure::variance);
     const yl::Scene scene = yl::floor_scene({.width = width, .height = height, .repeats = 0.8F});
     constexpr std::uint32_t fine = 24;  // samples of a pixel, across and down
     const yl::Scene fine_scene =
@@ -75,7 +80,7 @@ std::vector<Row> measure(const yl::Picture& pond) {
     };
     const auto plain_unit = unit(plain, smooth), aware_unit = unit(aware, smooth),
                finest_unit = unit(plain, finest);
-    const auto map0 = unit(rough[0], smooth), map1 = unit(rough[1], smooth);
+    const auto map0 = unit(by_length, smooth), map1 = unit(by_variance, smooth);
     yl::Lamp lamp{.towards = {0, 0.9F, 0.3F}, .roughness = roughness, .surface = {0, 0, 0, 1}};
     const auto light_of = [&](const yl::Scene& s, const yl::TextureSampler& normals,
                               const yl::TextureSampler* map) -> Light {

@@ -1,9 +1,10 @@
 #include "batch.hpp"
 
 namespace ylat {
+namespace {
 
-std::string_view batch_example() {
-    return R"(# Textures of a game, for three kinds of machines: ylat batch textures.toml
+constexpr std::string_view example =
+    R"(# Textures of a game, for three kinds of machines: ylat batch textures.toml
 # Paths are by the folder of this file. Options are those of ylat bake, cube, atlas and model, without
 # their hyphens.
 
@@ -75,6 +76,11 @@ files = "leaves/*.png"
 files = "walls/hero.png"
 effort = 9
 )";
+
+}  // namespace
+
+std::string_view batch_example() {
+    return example;
 }
 
 }  // namespace ylat

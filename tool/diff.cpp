@@ -113,8 +113,7 @@ struct Diff {
     }
 
     static yl::Status check_shapes(const yl::TextureShape& a, const yl::TextureShape& b) {
-        if (a.width == b.width && a.height == b.height && a.depth == b.depth &&
-            a.layers == b.layers && a.faces == b.faces)
+        if (yl::have_equal_sizes(a, b))
             return {};
         const auto text = [](const yl::TextureShape& s) {
             return fmt::format("{} texels{}", size_text(s.width, s.height), parts_text(s));

@@ -359,6 +359,21 @@ OptionTable common_options(Draw& draw) {
                  {"--size", &draw.size, "WxH", "Size of each picture in pixels"}}};
 }
 
+std::vector<OptionRow> lamp_options(Draw& draw) {
+    return {
+        {"--lamp",
+         &draw.lamp,
+         "U,V,AWAY",
+         "Light the texture as a normal map from this direction: along u, against v, and away "
+         "from the surface",
+         {.numbers = 3}},
+        {"--roughness-map",
+         &draw.roughness_paths,
+         "TEXTURE",
+         "The roughness of the lit surface, in the first channel; one for each texture",
+         {.rules = {refused_without(is_lit, "roughness shows under a lamp only: add --lamp")}}}};
+}
+
 std::vector<OptionTable> texture_options(Draw& draw) {
     std::vector<OptionRow> inputs = input_options(draw.inputs).rows;
     inputs.push_back(
@@ -398,19 +413,9 @@ std::vector<OptionTable> texture_options(Draw& draw) {
               "0..1",
               "Discard what has an alpha below this threshold; draw the rest opaque",
               {.allowed = in_range(0, 1),
-               .rules = {refused_without(is_unlit, "what is lit has no holes: leave out --lamp")}}},
-             {"--lamp",
-              &draw.lamp,
-              "U,V,AWAY",
-              "Light the texture as a normal map from this direction: along u, against v, and away "
-              "from the surface",
-              {.numbers = 3}},
-             {"--roughness-map",
-              &draw.roughness_paths,
-              "TEXTURE",
-              "The roughness of the lit surface, in the first channel; one for each texture",
-              {.rules = {refused_without(is_lit,
-                                         "roughness shows under a lamp only: add --lamp")}}}}),
+               .rules = {refused_without(is_unlit,
+                                         "what is lit has no holes: leave out --lamp")}}}}),
+        for_scenes(surfaces, lamp_options(draw)),
         for_scenes(surfaces | ball_scene,
                    {{"--roughness",
                      &draw.roughness,

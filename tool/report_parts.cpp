@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 #include <tbb/parallel_for.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <yl/status_macros.hpp>
 
@@ -53,11 +54,6 @@ yl::Result<Opened> open_as_picture(const std::string& path, const ReportChoices&
     return opened;
 }
 
-bool have_equal_sizes(const yl::TextureShape& a, const yl::TextureShape& b) {
-    return a.width == b.width && a.height == b.height && a.depth == b.depth &&
-           a.layers == b.layers && a.faces == b.faces;
-}
-
 /// The whole panorama, cross or strip of a cube whose faces are so large.
 yl::Result<yl::Texture> cube_of_source(const std::string& path, const yl::TextureShape& shape) {
     YL_TRY(const yl::Picture picture, yl::read_picture(path, {.files = files_for(path)}));
@@ -82,8 +78,11 @@ yl::Result<yl::Texture> read_source(const std::string& path, yl::Role role,
     }
     if (shape.faces == 6)
         return cube_of_source(path, shape);
+    // A smaller picture has fewer levels: both shapes are said then.
+    YL_TRY(const yl::PictureHeader header, yl::peek_picture(path, files_for(path)));
+    const auto levels = std::min(shape.levels, yl::full_level_count(header.width, header.height));
     YL_TRY(yl::Baked baked,
-           yl::bake_file(path, {.role = role, .levels = shape.levels}, {.files = files_for(path)}));
+           yl::bake_file(path, {.role = role, .levels = levels}, {.files = files_for(path)}));
     return std::move(baked.texture);
 }
 
@@ -111,14 +110,16 @@ yl::Status add_source(const std::string& path, yl::Role role, Opened& opened,
         return tl::unexpected(read.error());
     yl::Texture source = std::move(*read);
     const bool is_block = yl::info(source.shape().format).is_block();
-    if (is_block || !have_equal_sizes(source.shape(), shape) ||
+    if (is_block || !yl::have_equal_sizes(source.shape(), shape) ||
         source.shape().levels != shape.levels) {
+        const auto text = [](const yl::TextureShape& of) {
+            return fmt::format("{} with {}", size_text(of.width, of.height), shape_text(of));
+        };
         findings.push_back(
             {"source-not-compared",
-             fmt::format("{} is not compared with it: it {}", path,
-                         is_block ? "is compressed itself"
-                                  : fmt::format("makes {}, and not {}", shape_text(source.shape()),
-                                                shape_text(shape))),
+             is_block ? fmt::format("{} is not compared with it: it is compressed itself", path)
+                      : fmt::format("{} is not compared with it: it makes {}, and this has {}",
+                                    path, text(source.shape()), text(shape)),
              "name a source of the same size, with as many layers"});
         return {};
     }

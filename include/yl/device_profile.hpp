@@ -1,6 +1,6 @@
 // What a device, real or typical, can do with textures.
 //
-//     yl::DeviceProfile profile = yl::or_exit(yl::find_profile("vulkan"));
+//     yl::DeviceProfile profile = yl::or_exit(yl::find_profile("vulkan-desktop"));
 //     bool has_bc7 = profile.find(yl::Format::bc7_srgb) != nullptr;
 #pragma once
 

@@ -1,8 +1,8 @@
 // Image files (PNG, JPEG, WebP, TIFF, OpenEXR and more) to pixels, and back.
 //
 //     yl::Picture picture = yl::or_exit(yl::read_picture("leaf.png"));
-//     yl::Picture floats = yl::or_exit(yl::convert(picture, yl::Format::rgba32_float));
-//     yl::or_exit(yl::write_picture("leaf.exr", floats));
+//     yl::Picture halves = yl::or_exit(yl::convert(picture, yl::Format::rgba16_float));
+//     yl::or_exit(yl::write_picture("leaf.exr", halves));
 #pragma once
 
 #include <filesystem>

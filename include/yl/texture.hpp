@@ -69,6 +69,9 @@ struct YL_API TextureShape {
     friend bool operator==(const TextureShape&, const TextureShape&) = default;
 };
 
+/// True if both are equal in width, height, depth, layers and faces; formats and levels may differ.
+[[nodiscard]] YL_API bool have_equal_sizes(const TextureShape& a, const TextureShape& b);
+
 /// Consecutive mip levels.
 struct LevelRange {
     static constexpr std::uint32_t all = std::numeric_limits<std::uint32_t>::max();

@@ -36,6 +36,11 @@ std::uint64_t TextureShape::total_bytes() const {
     return total;
 }
 
+bool have_equal_sizes(const TextureShape& a, const TextureShape& b) {
+    return a.width == b.width && a.height == b.height && a.depth == b.depth &&
+           a.layers == b.layers && a.faces == b.faces;
+}
+
 Status check_shape(const TextureShape& shape, const Limits& limits) {
     const FormatInfo* format = find_format(shape.format);
     if (format == nullptr)

@@ -103,11 +103,15 @@ void DeferredRelease::next_frame() {
 }
 
 Result<LevelRange> checked_levels(const TextureShape& shape, LevelRange range) {
-    range = range.resolved(shape.levels);
-    if (range.count == 0 || range.last() >= shape.levels)
-        return fail(ErrorKind::usage,
-                    fmt::format("the texture has no levels {} to {}", range.first, range.last()));
-    return range;
+    if (range.count == 0)
+        return fail(ErrorKind::usage, "no level is asked for");
+    const LevelRange resolved = range.resolved(shape.levels);
+    const std::uint32_t last = resolved.count == 0 ? range.first : resolved.last();
+    if (last >= shape.levels)
+        return fail(
+            ErrorKind::usage,
+            fmt::format("the texture has no level {}, as it has {} in all", last, shape.levels));
+    return resolved;
 }
 
 Result<UploadPlan> plan_to_reserve(const TextureDesc& desc, const DeviceProfile& profile) {

@@ -7,6 +7,7 @@
 #include <yl/status_macros.hpp>
 #include "base/checked.hpp"
 #include "base/out_of_memory.hpp"
+#include "upload/device_texture.hpp"
 #include "upload/staging.hpp"
 #include "upload/stand_in_memory.hpp"
 
@@ -82,10 +83,10 @@ class RecordedTexture final : public DeviceTexture {
     }
 
     [[nodiscard]] Status set_level_range(LevelRange range) override {
-        range = range.resolved(shape().levels);
-        if (range.count == 0 || range.last() >= shape().levels)
-            return broken(fmt::format("levels {} to {} are shown, of {}", range.first, range.last(),
-                                      shape().levels));
+        const auto checked = checked_levels(shape(), range);
+        if (!checked)
+            return broken(checked.error().message);
+        range = *checked;
         for (std::uint32_t level = range.first; level <= range.last(); ++level)
             if (!memory_->is_complete(level))
                 return broken(fmt::format("level {} is shown before all of it is written", level));

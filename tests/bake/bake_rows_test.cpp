@@ -81,6 +81,18 @@ TEST_CASE("sizes of all kinds, more than a strip of rows") {
     }
 }
 
+TEST_CASE("pictures whose second level is large, with few levels and with all") {
+    const TemporaryFolder folder;
+    const std::string picture = folder.path("p.pgm");
+    Image image = must(Image::create(Format::r8_unorm, 4100, 1100));
+    for (std::uint32_t y = 0; y < image.height(); ++y)
+        for (std::uint32_t x = 0; x < image.width(); ++x)
+            image.view().row(y)[x] = static_cast<std::byte>((x * y / 64 + x) & 0xFFU);
+    must(write_picture(picture, std::as_const(image).view()));
+    for (const std::optional<std::uint32_t> levels : {std::optional(1U), {2U}, {3U}, {}})
+        check_same(folder, picture, {.role = Role::mask, .levels = levels});
+}
+
 TEST_CASE("every kind of stored pixel, in every role that suits it") {
     const TemporaryFolder folder;
     struct Kind {

@@ -1,7 +1,9 @@
 // Files from the disk, from memory and from a program, in the place of paths.
 #include <atomic>
+#include <cerrno>
 #include <yl/yl.hpp>
 
+#include "base/new_file.hpp"
 #include "support/check.hpp"
 #include "support/files.hpp"
 #include "support/pictures.hpp"
@@ -82,8 +84,33 @@ TEST_CASE("files of the disk and of memory are read at any place") {
     CHECK(std::ranges::equal(read.bytes(), counted(5)));
     CHECK(must(read_whole_file("in/two.bin", memory)).size() == 3);
     CHECK(must_fail(read_whole_file("in/two.bin", memory, 2)).kind == ErrorKind::limit);
+    CHECK(must(read_whole_file("in/two.bin", memory, 3)).size() == 3);
+    CHECK(must(read_whole_file(path, {}, 5)).size() == 5);
     CHECK(must_fail(read_whole_file(path, {}, 4)).kind == ErrorKind::limit);
     CHECK_FALSE(write_whole_file(folder.path("none/one.bin"), counted(5)).has_value());
+}
+
+TEST_CASE("an errno that somebody left behind says nothing about a file") {
+    const TemporaryFolder folder;
+    const std::string path = folder.path("one.bin");
+    const Bytes content = counted(5000);
+    for (const int left_behind : {EINTR, ENOSPC, ENOENT, EAGAIN}) {
+        errno = left_behind;
+        must(write_whole_file(path, content));
+        errno = left_behind;
+        CHECK(std::ranges::equal(must(read_whole_file(path)).bytes(), content));
+        errno = left_behind;
+        CHECK(must(read_whole_file("one.bin", disk_files(folder.path("")))).size() == 5000);
+        errno = left_behind;
+        Bytes part(10);
+        must(must(disk_files(folder.path(""))->open("one.bin"))->read_at(4990, part));
+        CHECK(part == Bytes(content.end() - 10, content.end()));
+        NewFile file = must(NewFile::begin(folder.path("new.bin")));
+        errno = left_behind;
+        must(file.write_at(0, content));
+        must(file.commit());
+        CHECK(support::read_bytes(folder.path("new.bin")) == content);
+    }
 }
 
 TEST_CASE("whatever reads a file by its name takes a program's own files") {

@@ -3,6 +3,8 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <bit>
+#include <cmath>
 #include <yl/yl.hpp>
 
 #include "base/bytes.hpp"
@@ -36,7 +38,7 @@ const TextureShape shapes[] = {
 /// A DDS file with an old header: words by their places, then texels.
 std::vector<std::byte> old_dds(std::uint32_t width, std::uint32_t height,
                                const std::map<std::size_t, std::uint32_t>& words,
-                               std::initializer_list<int> texels) {
+                               std::span<const std::byte> texels) {
     std::array<std::uint32_t, 32> header{};
     header[0] = 0x20534444;
     header[1] = 124;
@@ -48,9 +50,13 @@ std::vector<std::byte> old_dds(std::uint32_t width, std::uint32_t height,
     ByteWriter writer;
     for (const std::uint32_t word : header)
         writer.write(word);
-    const auto bytes = support::bytes_of(texels);
-    writer.append(bytes);
+    writer.append(texels);
     return writer.release();
+}
+std::vector<std::byte> old_dds(std::uint32_t width, std::uint32_t height,
+                               const std::map<std::size_t, std::uint32_t>& words,
+                               std::initializer_list<int> texels) {
+    return old_dds(width, height, words, support::bytes_of(texels));
 }
 
 /// Words of a pixel format: flags, code, bits, masks.
@@ -162,6 +168,71 @@ TEST_CASE("masks of old headers: 565, 1555, 4444, without alpha, luminance, alph
     const TextureFile premultiplied = must(read_texture(
         old_dds(4, 4, pixels(4, 0x32545844, 0), {0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0})));
     CHECK(premultiplied.texture.metadata.alpha == AlphaMode::premultiplied);
+}
+
+TEST_CASE("every texel of every row is put together by the masks of its header") {
+    constexpr std::uint32_t width = 5, height = 3;
+    struct Masks {
+        std::uint32_t flags, bits;
+        std::array<std::uint32_t, 4> of;
+    };
+    support::Random random(5);
+    for (const Masks& masks : {Masks{0x40, 16, {0xF800, 0x7E0, 0x1F, 0}},
+                               {0x41, 16, {0x7C00, 0x3E0, 0x1F, 0x8000}},
+                               {0x41, 16, {0xF00, 0xF0, 0xF, 0xF000}},
+                               {0x40, 24, {0xFF0000, 0xFF00, 0xFF, 0}},
+                               {0x40, 32, {0xFF0000, 0xFF00, 0xFF, 0}},
+                               {0x41, 32, {0x3FF00000, 0xFFC00, 0x3FF, 0xC0000000}},
+                               {0x41, 32, {0x3FF, 0xFFC00, 0x3FF00000, 0xC0000000}}}) {
+        std::vector<std::byte> stored(std::size_t{width} * height * masks.bits / 8);
+        for (std::byte& one : stored)
+            one = static_cast<std::byte>(random() & 0xFF);
+        const TextureFile file = must(read_texture(
+            old_dds(width, height, pixels(masks.flags, 0, masks.bits, masks.of), stored)));
+        const Format format = file.texture.shape().format;
+        const double most = format == Format::rgb10a2_unorm ? 1023 : 255;
+        CHECK((most == 1023) == ((masks.of[0] | masks.of[2]) == 0x3FF003FF));
+        const Image floats = must(convert(file.texture.image(0), Format::rgba32_float,
+                                          {.source_transfer = Transfer::linear}));
+        for (std::uint32_t i = 0; i < width * height; ++i) {
+            std::uint64_t pixel = 0;
+            for (std::size_t byte = 0; byte < masks.bits / 8; ++byte)
+                pixel |= std::to_integer<std::uint64_t>(stored[i * masks.bits / 8 + byte])
+                         << 8 * byte;
+            const auto* texel =
+                reinterpret_cast<const float*>(floats.view().row(i / width).data()) +
+                4 * (i % width);
+            for (std::size_t c = 0; c < 4; ++c) {
+                const std::uint32_t mask = masks.of[c];
+                const int shift = mask != 0 ? std::countr_zero(mask) : 0;
+                const double wanted = mask == 0 ? 1
+                                                : static_cast<double>((pixel & mask) >> shift) /
+                                                      static_cast<double>(mask >> shift);
+                CHECK(std::abs(static_cast<double>(texel[c]) - wanted) < 1 / most);
+            }
+        }
+    }
+}
+
+TEST_CASE("more levels than a texture can have are refused, or left out with a remark") {
+    for (const TextureShape& shape :
+         {TextureShape{.format = Format::r8_unorm, .width = 16, .height = 2, .levels = 5},
+          TextureShape{.format = Format::r8_unorm, .width = 2, .height = 16, .levels = 5},
+          TextureShape{
+              .format = Format::r8_unorm, .width = 2, .height = 4, .depth = 16, .levels = 5}}) {
+        const Texture texture = support::random_texture(shape, 3);
+        auto file = must(texture_file_bytes("dds", texture));
+        constexpr std::size_t level_count = 28;
+        REQUIRE(file[level_count] == std::byte{5});
+        file[level_count] = std::byte{6};
+        CHECK(must_fail(read_texture(file)).kind == ErrorKind::malformed);
+        const TextureFile read = must(read_texture(file, {.forgiving = true}));
+        CHECK(read.texture.shape().levels == 5);
+        for (std::uint32_t level = 0; level < 5; ++level)
+            CHECK(std::ranges::equal(read.texture.level(level), texture.level(level)));
+        REQUIRE_FALSE(read.info.remarks.empty());
+        CHECK(contains(read.info.remarks.front(), "the level count is 6"));
+    }
 }
 
 TEST_CASE("a cube with some of its faces is read, the others being empty") {

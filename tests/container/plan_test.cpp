@@ -41,3 +41,15 @@ TEST_CASE("the plan of a file is the file that is written") {
                   plan_texture_file("ktx2", all[0], texture.metadata, {.supercompression = scheme}))
                   .place == "supercompression");
 }
+
+TEST_CASE("DDS counts a surface's bytes in 32 bits: the largest is planned, and one more refused") {
+    // 65,537 times 65,535 is 2^32 - 1.
+    const TextureShape largest = {.format = Format::r8_unorm, .width = 65'537, .height = 65'535};
+    const FilePlan plan = must(plan_texture_file("dds", largest, {}, {}));
+    CHECK(plan.bytes == plan.head.size() + 0xFFFF'FFFFULL);
+    TextureShape larger = largest;
+    larger.width = larger.height = 65'536;
+    const Error error = must_fail(plan_texture_file("dds", larger, {}, {}));
+    CHECK(error.kind == ErrorKind::unsupported);
+    CHECK(support::contains(error.message, "4294967296"));
+}

@@ -2,6 +2,7 @@
 #include <numbers>
 #include <yl/yl.hpp>
 
+#include "cube/sun.hpp"
 #include "dawn.hpp"
 #include "support/check.hpp"
 #include "support/pictures.hpp"
@@ -244,6 +245,46 @@ TEST_CASE("prefiltering says what it cannot do") {
     const Texture mirror = must(prefilter_specular(cube, {.levels = 1}));
     for (std::uint32_t face = 0; face < 6; ++face)
         CHECK(support::equal_pixels(mirror.image(0, 0, face), cube.image(0, 0, face)));
+}
+
+TEST_CASE("suns taken out of a sky: at most one texel in 64, and no light is lost") {
+    constexpr std::uint32_t size = 16;
+    constexpr std::size_t most = 6 * size * size / 64;
+    for (const std::size_t count : {0UL, 1UL, most - 1, most, most + 1, 2 * most}) {
+        CAPTURE(count);
+        LightCube sky(size);
+        // On all faces, each sun of another strength; every 7th texel, so that none stand together.
+        std::size_t number = 0;
+        for (std::size_t at = 0; at < 6 * size * size; ++at) {
+            float* texel = sky.texel(at / (size * size), at % size, at / size % size);
+            const bool is_sun = at % 7 == 3 && number < count;
+            const float light = is_sun ? 100 + static_cast<float>(number++) : 0.1F;
+            texel[0] = light, texel[1] = 0.5F * light, texel[2] = 0.25F * light, texel[3] = 1;
+        }
+        sky.fill_frames();
+        const auto sum_of = [&] {
+            double sum = 0;
+            for (std::size_t face = 0; face < 6; ++face)
+                for (std::uint32_t y = 0; y < size; ++y)
+                    for (std::uint32_t x = 0; x < size; ++x)
+                        sum += static_cast<double>(sky.texel(face, x, y)[0]) *
+                               texel_solid_angle(x, y, size);
+            return sum;
+        };
+        const double before = sum_of();
+        const SunLight sun = SunLight::take_from(sky);
+        const auto spots = sun.gathered_within(0.001);
+        CHECK(spots.size() == std::min(count, most));
+        CHECK(sun.empty() == (count == 0));
+        double taken = 0;
+        for (const SunSpot& spot : spots) {
+            taken += static_cast<double>(spot.light[0]);
+            CHECK(spot.light[1] == doctest::Approx(0.5F * spot.light[0]).epsilon(1e-4));
+            CHECK(spot.x * spot.x + spot.y * spot.y + spot.z * spot.z ==
+                  doctest::Approx(1).epsilon(1e-4));
+        }
+        CHECK(sum_of() + taken == doctest::Approx(before).epsilon(1e-4));
+    }
 }
 
 TEST_CASE("a very bright sun: rough levels against the whole integral, at every texel looked at") {

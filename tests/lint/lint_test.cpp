@@ -1,5 +1,6 @@
 // Each finding on a texture that was made to have it, and on one that is sound.
 #include "lint/subjects.hpp"
+#include "lint/traits.hpp"
 #include "support/skies.hpp"
 
 using namespace yl;
@@ -63,6 +64,54 @@ TEST_CASE("levels made of sRGB codes are told from those of light, whatever the 
         const Evidence found = expect(must(lint(codes)), "mips-in-gamma-space");
         CHECK(std::abs(found.measured) < 0.2);
         CHECK(found.measured < found.limit);
+    }
+}
+
+TEST_CASE("texels along the edges of cube faces are left out: they are means with the next face") {
+    constexpr std::uint32_t side = 64;
+    // A gentle slope but for a strip of black and white at one edge, whose mean of codes is in level 1.
+    for (int edge = 0; edge < 4; ++edge)
+        for (const std::uint32_t faces : {1U, 6U}) {
+            Texture texture = must(Texture::create({.format = Format::rgba8_srgb,
+                                                    .width = side,
+                                                    .height = side,
+                                                    .levels = 2,
+                                                    .faces = faces}));
+            for (std::uint32_t level = 0; level < 2; ++level)
+                for (std::uint32_t face = 0; face < faces; ++face)
+                    for (std::uint32_t y = 0; y < side >> level; ++y)
+                        for (std::uint32_t x = 0; x < side >> level; ++x) {
+                            const std::uint32_t last = (side >> level) - 1, width = 2U >> level;
+                            const std::uint32_t away = std::array{
+                                x, y, last - x, last - y}[static_cast<std::size_t>(edge)];
+                            const bool is_strip = level == 0 && away < width;
+                            const auto slope = static_cast<int>(64 + ((x + y) << level) + level);
+                            const int code = is_strip ? 255 * static_cast<int>((x + y) % 2)
+                                             : level == 1 && away < width ? 128
+                                                                          : slope;
+                            const auto texel =
+                                texture.image(level, 0, face).row(y).subspan(4 * std::size_t{x}, 4);
+                            std::ranges::fill(texel.first(3), static_cast<std::byte>(code));
+                            texel[3] = std::byte{255};
+                        }
+            CAPTURE(edge);
+            CAPTURE(faces);
+            const LintReport given = must(lint(texture, {.role = Role::color}));
+            CHECK((find(given, "mips-in-gamma-space") != nullptr) == (faces == 1));
+        }
+}
+
+TEST_CASE("maps of edges are made of pictures that are large enough across and down") {
+    struct Size {
+        std::uint32_t width, height;
+        bool is_enough;
+    };
+    for (const Size& size :
+         {Size{48, 48, true}, {47, 90, false}, {90, 47, false}, {48, 90, true}, {90, 48, true}}) {
+        CAPTURE(size.width);
+        CAPTURE(size.height);
+        const Image image = painted(size.width, size.height, stone);
+        CHECK(lint_checks::edges_of(image.view()).empty() != size.is_enough);
     }
 }
 

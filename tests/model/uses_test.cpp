@@ -12,15 +12,20 @@ namespace {
 
 /// A picture whose texels `code(x, y)` gives.
 template <class Code>
-std::vector<std::byte> drawn(std::uint32_t side, const Code& code) {
-    Image image = must(Image::create(Format::rgba8_srgb, side, side));
-    for (std::uint32_t y = 0; y < side; ++y)
-        for (std::uint32_t x = 0; x < side; ++x) {
+std::vector<std::byte> drawn(std::uint32_t width, std::uint32_t height, const Code& code) {
+    Image image = must(Image::create(Format::rgba8_srgb, width, height));
+    for (std::uint32_t y = 0; y < height; ++y)
+        for (std::uint32_t x = 0; x < width; ++x) {
             const std::array<int, 4> texel = code(static_cast<int>(x), static_cast<int>(y));
             for (std::size_t c = 0; c < 4; ++c)
                 image.view().row(y)[4 * x + c] = static_cast<std::byte>(texel[c]);
         }
     return must(encode_picture("png", image.view()));
+}
+
+template <class Code>
+std::vector<std::byte> drawn(std::uint32_t side, const Code& code) {
+    return drawn(side, side, code);
 }
 
 std::vector<std::byte> colourful() {
@@ -112,6 +117,21 @@ TEST_CASE("smooth textures without mip levels shimmer, and texels that are meant
     CHECK(contains(finding_of(builder), "is sampled without mip levels"));
     builder.model["samplers"][0]["magFilter"] = 9728;
     CHECK(finding_of(builder).empty());
+    // Small pictures hardly shimmer: by their larger side.
+    struct Size {
+        std::uint32_t width, height;
+        bool shimmers;
+    };
+    for (const Size& size : {Size{33, 8, true}, {8, 33, true}, {32, 32, false}, {32, 8, false}}) {
+        const auto picture = drawn(size.width, size.height, [](int x, int y) {
+            return std::array{4 * x, 4 * y, 40, 255};
+        });
+        Builder of_size = model_with(picture, as_base());
+        of_size.model["samplers"][0]["minFilter"] = 9729;
+        CAPTURE(size.width);
+        CAPTURE(size.height);
+        CHECK(contains(finding_of(of_size), "without mip levels") == size.shimmers);
+    }
 }
 
 TEST_CASE("filters and wraps that glTF does not know are said") {

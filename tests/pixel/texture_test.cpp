@@ -37,6 +37,19 @@ TEST_CASE("a texture's surfaces follow each other as the standard's level data d
     CHECK(texture.image(1).row_stride == 6);
 }
 
+TEST_CASE("equal sizes are those of every direction, whatever the format and the levels") {
+    const TextureShape shape{.format = Format::rgba8_srgb, .width = 8, .height = 4, .depth = 2};
+    CHECK(have_equal_sizes(
+        shape, {.format = Format::r8_unorm, .width = 8, .height = 4, .depth = 2, .levels = 3}));
+    for (std::uint32_t TextureShape::*side :
+         {&TextureShape::width, &TextureShape::height, &TextureShape::depth, &TextureShape::layers,
+          &TextureShape::faces}) {
+        TextureShape other = shape;
+        other.*side += 1;
+        CHECK_FALSE(have_equal_sizes(shape, other));
+    }
+}
+
 TEST_CASE("shapes that make no sense are refused with the reason") {
     const auto reason = [](const TextureShape& shape, const Limits& limits = {}) {
         return must_fail(check_shape(shape, limits));

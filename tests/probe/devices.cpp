@@ -161,6 +161,57 @@ void keeper(const Places& places) {
     print("keeper's events", events.value(), device.textures_alive(), device.bytes_in_use());
 }
 
+/// Textures under a budget that grows and shrinks: which of them lose how many levels.
+void keeper_budgets() {
+    std::vector<std::vector<std::byte>> files;
+    for (std::uint32_t i = 0; i < 5; ++i) {
+        yl::Picture picture;
+        picture.image = waves_in(yl::Format::rgba8_srgb, 16U << (i % 3), 16U << (i % 2));
+        files.push_back(yl::or_exit(yl::encode_picture("bmp", picture)));
+    }
+    for (const std::uint64_t budget : {0ULL, 1000ULL, 5461ULL, 5462ULL, 9000ULL, 30'000ULL}) {
+        yl::RecordingDevice device(yl::or_exit(yl::find_profile("vulkan-desktop")));
+        Hash hash;
+        yl::TextureKeeper keeper(device, {.workers = 1, .memory_budget = budget});
+        std::vector<yl::TextureTicket> tickets;
+        const auto settle = [&] {
+            keeper.pump_until_settled();
+            for (const yl::TextureTicket ticket : tickets) {
+                const yl::KeptTexture status = keeper.status(ticket);
+                hash.add_all(status.state, status.dropped_levels, status.device_bytes);
+            }
+            hash.add(keeper.totals().device_bytes);
+        };
+        for (std::size_t i = 0; i < files.size(); ++i) {
+            tickets.push_back(keeper.request({.bytes = yl::SharedBytes(files[i])}));
+            settle();
+        }
+        for (const std::uint64_t other : {2 * budget, budget / 2, std::uint64_t{20'000}}) {
+            keeper.set_memory_budget(other);
+            settle();
+        }
+        keeper.release(tickets.back());
+        tickets.pop_back();
+        settle();
+        print(fmt::format("kept within {} bytes", budget), hash.value());
+    }
+}
+
+void placeholders() {
+    Hash hash;
+    for (const yl::KeeperState state : {yl::KeeperState::waiting, yl::KeeperState::failed})
+        for (const yl::RoleInfo& role : yl::all_roles())
+            for (const yl::TextureKind kind :
+                 {yl::TextureKind::flat, yl::TextureKind::flat_array, yl::TextureKind::cube,
+                  yl::TextureKind::cube_array, yl::TextureKind::volume, yl::TextureKind::line}) {
+                const yl::Texture texture =
+                    yl::or_exit(yl::placeholder_texture(state, role.role, kind));
+                hash.add_all(texture, texture.shape().format, yl::kind_of(texture.shape()),
+                             yl::sampler_text(texture.metadata.sampler.value_or(yl::Sampler())));
+            }
+    print("placeholders", hash.value());
+}
+
 }  // namespace
 
 void devices(const Places& places) {
@@ -169,6 +220,8 @@ void devices(const Places& places) {
     sampler_words();
     rules();
     keeper(places);
+    keeper_budgets();
+    placeholders();
 }
 
 }  // namespace probe

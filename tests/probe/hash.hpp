@@ -141,6 +141,9 @@ void cubes(const Places& places);
 void devices(const Places& places);
 void drawings(const Places& places);
 void findings(const Places& places);
+void scenes(const Places& places);
+void sweeps(const Places& places);
 void models(const Places& places);
+void reports(const Places& places);
 
 }  // namespace probe

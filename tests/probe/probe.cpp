@@ -82,8 +82,12 @@ struct Part {
 constexpr Part parts[] = {
     {"versions", versions}, {"pixels", pixels},   {"files", files},       {"textures", textures},
     {"cubes", cubes},       {"devices", devices}, {"drawings", drawings}, {"findings", findings},
+    {"scenes", scenes},     {"sweeps", sweeps},
 #ifdef YL_PROBE_MODELS
     {"models", models},
+#endif
+#ifdef YL_PROBE_REPORTS
+    {"reports", reports},
 #endif
 };
 

@@ -209,6 +209,32 @@ void print_file(const std::string& name, std::string_view ending, const yl::Text
         print("read " + name, read->texture, read->info.remarks, read->info.file_format);
 }
 
+/// Alpha, rows and channels as each kind of file says them.
+void print_meanings(const yl::FormatInfo& f, const yl::Texture& texture) {
+    yl::Texture one = yl::or_exit(texture.clone());
+    Hash hash;
+    for (const yl::AlphaMode alpha :
+         {yl::AlphaMode::straight, yl::AlphaMode::premultiplied, yl::AlphaMode::data})
+        for (const char* swizzle : {"rgba", "rrr1", "rrrg", "000r", "bgra"}) {
+            one.metadata.alpha = alpha;
+            one.metadata.swizzle = *yl::parse_swizzle(swizzle);
+            one.metadata.origin =
+                alpha == yl::AlphaMode::data ? yl::Origin::bottom : yl::Origin::top;
+            for (const auto& [ending, is_old] :
+                 {std::pair{"ktx2", false}, {"dds", false}, {"dds", true}}) {
+                const yl::TextureWriteOptions options = {.legacy_header = is_old};
+                const auto file = yl::texture_file_bytes(ending, one, options);
+                if (file)
+                    hash.add(std::span<const std::byte>(*file));
+                else
+                    hash.add(file.error().message);
+                hash.add(yl::losses_in_file(std::string("a.") + ending, one.metadata, f.format,
+                                            options));
+            }
+        }
+    print(fmt::format("meanings in files of {}", f.name), hash.value());
+}
+
 void containers() {
     std::mt19937 random(11);
     for (const yl::FormatInfo& f : yl::all_formats()) {
@@ -229,6 +255,7 @@ void containers() {
         const yl::Texture layer = yl::or_exit(yl::single_layer(texture, 1));
         print_file(fmt::format("dds with the old header {}", f.name), "dds", layer,
                    {.legacy_header = true});
+        print_meanings(f, layer);
     }
 }
 

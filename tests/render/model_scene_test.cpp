@@ -258,6 +258,37 @@ TEST_CASE("transforms and second coordinate sets turn the picture") {
     CHECK(left()[1] > 240);
 }
 
+TEST_CASE("a transform's picture and levels are those of coordinates transformed beforehand") {
+    // Every element counts: it shears, turns, and is not as tall as it is wide.
+    for (const std::array<float, 6>& m : {std::array{3.0F, 0.0F, 0.1F, 0.0F, 1.0F, 0.2F},
+                                          {1.0F, 0.0F, 0.1F, 0.0F, 3.0F, 0.2F},
+                                          {0.2F, 3.0F, 0.1F, -1.0F, 0.3F, 0.2F},
+                                          {0.2F, -1.0F, 0.1F, 3.0F, 0.3F, 0.2F}})
+        for (const ModelShow show : {ModelShow::lit, ModelShow::level})
+            for (const std::uint32_t set : {0U, 1U}) {
+                ModelScene scene;
+                scene.parts = {square(0)};
+                scene.textures.push_back(support::random_texture(
+                    {.format = Format::rgba8_srgb, .width = 128, .height = 64, .levels = 8}, 5));
+                scene.surfaces = {glowing({1, 1, 1})};
+                SurfaceTexture use = use_of(0, must(parse_sampler("wrap=repeat aniso=4")));
+                use.matrix = m;
+                use.coordinate_set = set;
+                auto& slot = show == ModelShow::lit ? scene.surfaces[0].emissive_texture
+                                                    : scene.surfaces[0].base_color_texture;
+                slot = use;
+                const Image by_matrix = drawn(scene, front_view(show));
+                for (Vertex& vertex : scene.parts[0].vertices) {
+                    auto& [u, v] = vertex.coordinates[set];
+                    vertex.coordinates[set] = {m[0] * u + m[1] * v + m[2],
+                                               m[3] * u + m[4] * v + m[5]};
+                }
+                slot->matrix = {1, 0, 0, 0, 1, 0};
+                const Image by_vertices = drawn(scene, front_view(show));
+                CHECK(support::mean_difference(by_matrix.view(), by_vertices.view()) < 0.1);
+            }
+}
+
 TEST_CASE("a normal map tilts the light, and its scale how far") {
     ModelScene scene;
     scene.parts = {square(0)};

@@ -5,11 +5,17 @@
 #include <cmath>
 #include <string>
 
+#include "support/reference_astc_ends.hpp"
+
 namespace support {
 namespace {
 
+using astc::bit_of;
+using astc::Ends;
+using astc::ends_of;
+using astc::Values;
+
 using Texels = std::vector<std::array<std::uint16_t, 4>>;
-using Values = std::vector<int>;
 
 struct Reserved {};  // thrown where the standard reserves a block
 
@@ -29,10 +35,6 @@ struct Bits {
         return result;
     }
 };
-
-int bit_of(int value, int at) {
-    return value >> at & 1;
-}
 
 // Levels, bits, trits, quints of ranges, from least to greatest.
 struct Range {
@@ -289,250 +291,6 @@ int partition_of(int index, int x, int y, int count, bool is_small) {
     return c >= d ? 2 : 3;
 }
 
-struct Ends {
-    std::array<int, 4> e0{}, e1{};
-    bool rgb_hdr = false, alpha_hdr = false;
-};
-
-void transfer(int& a, int& b) {
-    b >>= 1;
-    b |= a & 0x80;
-    a >>= 1;
-    a &= 0x3F;
-    if ((a & 0x20) != 0)
-        a -= 0x40;
-}
-
-std::array<int, 4> blue(int r, int g, int b, int a) {
-    return {(r + b) >> 1, (g + b) >> 1, b, a};
-}
-
-void clamp_bytes(std::array<int, 4>& e) {
-    for (int& c : e)
-        c = std::min(std::max(c, 0), 255);
-}
-
-void rgb_scale_hdr(const Values& v, Ends& ends) {
-    const int mode_value = (v[0] >> 6 & 3) | (v[1] >> 7 & 1) << 2 | (v[2] >> 7 & 1) << 3;
-    int major = 0, mode = 5;
-    if ((mode_value & 12) != 12)
-        major = mode_value >> 2, mode = mode_value & 3;
-    else if (mode_value != 15)
-        major = mode_value & 3, mode = 4;
-    int red = v[0] & 0x3F, green = v[1] & 0x1F, blue_ = v[2] & 0x1F, scale = v[3] & 0x1F;
-    const int x0 = bit_of(v[1], 6), x1 = bit_of(v[1], 5), x2 = bit_of(v[2], 6),
-              x3 = bit_of(v[2], 5), x4 = bit_of(v[3], 7), x5 = bit_of(v[3], 6),
-              x6 = bit_of(v[3], 5);
-    const int ohm = 1 << mode;
-    if (ohm & 0x30)
-        green |= x0 << 6;
-    if (ohm & 0x3A)
-        green |= x1 << 5;
-    if (ohm & 0x30)
-        blue_ |= x2 << 6;
-    if (ohm & 0x3A)
-        blue_ |= x3 << 5;
-    if (ohm & 0x3D)
-        scale |= x6 << 5;
-    if (ohm & 0x2D)
-        scale |= x5 << 6;
-    if (ohm & 0x04)
-        scale |= x4 << 7;
-    if (ohm & 0x3B)
-        red |= x4 << 6;
-    if (ohm & 0x04)
-        red |= x3 << 6;
-    if (ohm & 0x10)
-        red |= x5 << 7;
-    if (ohm & 0x0F)
-        red |= x2 << 7;
-    if (ohm & 0x05)
-        red |= x1 << 8;
-    if (ohm & 0x0A)
-        red |= x0 << 8;
-    if (ohm & 0x05)
-        red |= x0 << 9;
-    if (ohm & 0x02)
-        red |= x6 << 9;
-    if (ohm & 0x01)
-        red |= x3 << 10;
-    if (ohm & 0x02)
-        red |= x5 << 10;
-    const int shift = std::array<int, 6>{1, 1, 2, 3, 4, 5}[static_cast<std::size_t>(mode)];
-    red <<= shift, green <<= shift, blue_ <<= shift, scale <<= shift;
-    if (mode != 5)
-        green = red - green, blue_ = red - blue_;
-    if (major == 1)
-        std::swap(red, green);
-    if (major == 2)
-        std::swap(red, blue_);
-    const auto clamp12 = [](int value) { return std::clamp(value, 0, 0xFFF); };
-    ends.e1 = {clamp12(red), clamp12(green), clamp12(blue_), 0x780};
-    ends.e0 = {clamp12(red - scale), clamp12(green - scale), clamp12(blue_ - scale), 0x780};
-}
-
-void rgb_hdr(const Values& v, Ends& ends) {
-    const int major = (v[4] >> 7 & 1) | (v[5] >> 7 & 1) << 1;
-    if (major == 3) {
-        ends.e0 = {v[0] << 4, v[2] << 4, (v[4] & 0x7F) << 5, 0x780};
-        ends.e1 = {v[1] << 4, v[3] << 4, (v[5] & 0x7F) << 5, 0x780};
-        return;
-    }
-    const int mode = (v[1] >> 7 & 1) | (v[2] >> 7 & 1) << 1 | (v[3] >> 7 & 1) << 2;
-    int va = v[0] | (v[1] & 0x40) << 2, vb0 = v[2] & 0x3F, vb1 = v[3] & 0x3F, vc = v[1] & 0x3F;
-    int vd0 = v[4] & 0x7F, vd1 = v[5] & 0x7F;
-    const int dbits = std::array<int, 8>{7, 6, 7, 6, 5, 6, 5, 6}[static_cast<std::size_t>(mode)];
-    for (int* d : {&vd0, &vd1}) {
-        *d &= (1 << dbits) - 1;
-        if (*d >= 1 << (dbits - 1))
-            *d -= 1 << dbits;
-    }
-    const int x0 = bit_of(v[2], 6), x1 = bit_of(v[3], 6), x2 = bit_of(v[4], 6),
-              x3 = bit_of(v[5], 6), x4 = bit_of(v[4], 5), x5 = bit_of(v[5], 5);
-    const int ohm = 1 << mode;
-    if (ohm & 0xA4)
-        va |= x0 << 9;
-    if (ohm & 0x08)
-        va |= x2 << 9;
-    if (ohm & 0x50)
-        va |= x4 << 9;
-    if (ohm & 0x50)
-        va |= x5 << 10;
-    if (ohm & 0xA0)
-        va |= x1 << 10;
-    if (ohm & 0xC0)
-        va |= x2 << 11;
-    if (ohm & 0x04)
-        vc |= x1 << 6;
-    if (ohm & 0xE8)
-        vc |= x3 << 6;
-    if (ohm & 0x20)
-        vc |= x2 << 7;
-    if (ohm & 0x5B)
-        vb0 |= x0 << 6;
-    if (ohm & 0x5B)
-        vb1 |= x1 << 6;
-    if (ohm & 0x12)
-        vb0 |= x2 << 7;
-    if (ohm & 0x12)
-        vb1 |= x3 << 7;
-    const int shift = (mode >> 1) ^ 3;
-    va <<= shift, vb0 <<= shift, vb1 <<= shift, vc <<= shift;
-    vd0 *= 1 << shift, vd1 *= 1 << shift;
-    const auto clamp12 = [](int value) { return std::clamp(value, 0, 0xFFF); };
-    ends.e1 = {clamp12(va), clamp12(va - vb0), clamp12(va - vb1), 0x780};
-    ends.e0 = {clamp12(va - vc), clamp12(va - vb0 - vc - vd0), clamp12(va - vb1 - vc - vd1), 0x780};
-    if (major != 0) {
-        std::swap(ends.e0[0], ends.e0[static_cast<std::size_t>(major)]);
-        std::swap(ends.e1[0], ends.e1[static_cast<std::size_t>(major)]);
-    }
-}
-
-void alpha_hdr(int v6, int v7, Ends& ends) {
-    const int mode = (v6 >> 7 & 1) | (v7 >> 7 & 1) << 1;
-    v6 &= 0x7F, v7 &= 0x7F;
-    if (mode == 3) {
-        ends.e0[3] = v6 << 5;
-        ends.e1[3] = v7 << 5;
-        return;
-    }
-    v6 |= (v7 << (mode + 1)) & 0x780;
-    v7 &= 0x3F >> mode;
-    v7 ^= 0x20 >> mode;
-    v7 -= 0x20 >> mode;
-    v6 *= 1 << (4 - mode);
-    v7 *= 1 << (4 - mode);
-    ends.e0[3] = v6;
-    ends.e1[3] = std::clamp(v6 + v7, 0, 0xFFF);
-}
-
-Ends ends_of(int mode, Values v) {
-    Ends ends;
-    ends.rgb_hdr = mode == 2 || mode == 3 || mode == 7 || mode == 11 || mode >= 14;
-    ends.alpha_hdr = ends.rgb_hdr && mode != 14;
-    auto& [e0, e1, rgb, alpha] = ends;
-    switch (mode) {
-        case 0:
-            e0 = {v[0], v[0], v[0], 255}, e1 = {v[1], v[1], v[1], 255};
-            break;
-        case 1: {
-            const int l0 = v[0] >> 2 | (v[1] & 0xC0), l1 = std::min(l0 + (v[1] & 0x3F), 255);
-            e0 = {l0, l0, l0, 255}, e1 = {l1, l1, l1, 255};
-            break;
-        }
-        case 2: {
-            const bool rises = v[1] >= v[0];
-            const int y0 = rises ? v[0] << 4 : (v[1] << 4) + 8;
-            const int y1 = rises ? v[1] << 4 : (v[0] << 4) - 8;
-            e0 = {y0, y0, y0, 0x780}, e1 = {y1, y1, y1, 0x780};
-            break;
-        }
-        case 3: {
-            int y0 = 0, d = 0;
-            if ((v[0] & 0x80) != 0) {
-                y0 = (v[1] & 0xE0) << 4 | (v[0] & 0x7F) << 2;
-                d = (v[1] & 0x1F) << 2;
-            } else {
-                y0 = (v[1] & 0xF0) << 4 | (v[0] & 0x7F) << 1;
-                d = (v[1] & 0x0F) << 1;
-            }
-            const int y1 = std::min(y0 + d, 0xFFF);
-            e0 = {y0, y0, y0, 0x780}, e1 = {y1, y1, y1, 0x780};
-            break;
-        }
-        case 4:
-            e0 = {v[0], v[0], v[0], v[2]}, e1 = {v[1], v[1], v[1], v[3]};
-            break;
-        case 5:
-            transfer(v[1], v[0]);
-            transfer(v[3], v[2]);
-            e0 = {v[0], v[0], v[0], v[2]};
-            e1 = {v[0] + v[1], v[0] + v[1], v[0] + v[1], v[2] + v[3]};
-            clamp_bytes(e0), clamp_bytes(e1);
-            break;
-        case 6:
-        case 10:
-            e0 = {v[0] * v[3] >> 8, v[1] * v[3] >> 8, v[2] * v[3] >> 8, mode == 6 ? 255 : v[4]};
-            e1 = {v[0], v[1], v[2], mode == 6 ? 255 : v[5]};
-            break;
-        case 7:
-            rgb_scale_hdr(v, ends);
-            break;
-        case 8:
-        case 12: {
-            const int a0 = mode == 8 ? 255 : v[6], a1 = mode == 8 ? 255 : v[7];
-            if (v[1] + v[3] + v[5] >= v[0] + v[2] + v[4])
-                e0 = {v[0], v[2], v[4], a0}, e1 = {v[1], v[3], v[5], a1};
-            else
-                e0 = blue(v[1], v[3], v[5], a1), e1 = blue(v[0], v[2], v[4], a0);
-            break;
-        }
-        case 9:
-        case 13: {
-            transfer(v[1], v[0]);
-            transfer(v[3], v[2]);
-            transfer(v[5], v[4]);
-            if (mode == 13)
-                transfer(v[7], v[6]);
-            const int a0 = mode == 9 ? 255 : v[6], a1 = mode == 9 ? 255 : v[6] + v[7];
-            if (v[1] + v[3] + v[5] >= 0)
-                e0 = {v[0], v[2], v[4], a0}, e1 = {v[0] + v[1], v[2] + v[3], v[4] + v[5], a1};
-            else
-                e0 = blue(v[0] + v[1], v[2] + v[3], v[4] + v[5], a1),
-                e1 = blue(v[0], v[2], v[4], a0);
-            clamp_bytes(e0), clamp_bytes(e1);
-            break;
-        }
-        default:
-            rgb_hdr(v, ends);
-            if (mode == 14)
-                e0[3] = v[6], e1[3] = v[7];
-            if (mode == 15)
-                alpha_hdr(v[6], v[7], ends);
-    }
-    return ends;
-}
-
 std::uint16_t half_of(double value) {  // rounded towards 0; from 0 to 65,504
     if (value < 0x1p-14)
         return static_cast<std::uint16_t>(value * 0x1p24);
@@ -581,18 +339,19 @@ Texels void_extent(const Bits& block, int texels, AstcProfile profile) {
     return Texels(static_cast<std::size_t>(texels), texel);
 }
 
-Texels decode(const Bits& block, int width, int height, AstcProfile profile) {
-    if (block.field(8, 0) == 0x1FC)
-        return void_extent(block, width * height, profile);
-    const Grid grid = grid_of(block);
-    const int count = grid.width * grid.height * grid.planes;
-    const int weight_bits = length_of(grid.range, count);
-    const int partitions = block.field(12, 11) + 1;
-    if (grid.width > width || grid.height > height || count > 64 || weight_bits < 24 ||
-        weight_bits > 96 || (partitions == 4 && grid.planes == 2))
-        throw Reserved();
+/// What a block says before its colours and weights.
+struct Layout {
+    Grid grid;
+    int count = 0;  // of weights
+    int partitions = 1;
+    std::array<int, 4> modes{};
+    int plane_channel = -1;
+    int begin = 0, below = 0;  // the bits of the colours
+    int colors = 0;            // values
+};
 
-    int below = 128 - weight_bits;
+/// The modes of the partitions; `below` moves down where their bits stand below the weights.
+std::array<int, 4> modes_of(const Bits& block, int partitions, int& below) {
     std::array<int, 4> modes{};
     if (partitions == 1) {
         modes[0] = block.field(16, 13);
@@ -606,26 +365,41 @@ Texels decode(const Bits& block, int width, int height, AstcProfile profile) {
             modes[static_cast<std::size_t>(i)] = 4 * (block.field(24, 23) - 1 + bit_of(bits, i)) +
                                                  (bits >> (partitions + 2 * i) & 3);
     }
-    int plane_channel = -1;
-    if (grid.planes == 2) {
-        below -= 2;
-        plane_channel = block.field(below + 1, below);
-    }
-    int colors = 0;
-    for (int i = 0; i < partitions; ++i)
-        colors += 2 * (modes[static_cast<std::size_t>(i)] / 4 + 1);
-    const int begin = partitions == 1 ? 17 : 29;
-    if (colors > 18 || below - begin < (13 * colors + 4) / 5)
-        throw Reserved();
-    int range = 20;
-    while (length_of(ranges[range], colors) > below - begin)
-        --range;
+    return modes;
+}
 
-    const auto numbers = sequence(block, begin, ranges[range], colors);
+Layout layout_of(const Bits& block, int width, int height) {
+    Layout layout;
+    const Grid& grid = layout.grid = grid_of(block);
+    layout.count = grid.width * grid.height * grid.planes;
+    const int weight_bits = length_of(grid.range, layout.count);
+    layout.partitions = block.field(12, 11) + 1;
+    if (grid.width > width || grid.height > height || layout.count > 64 || weight_bits < 24 ||
+        weight_bits > 96 || (layout.partitions == 4 && grid.planes == 2))
+        throw Reserved();
+    layout.below = 128 - weight_bits;
+    layout.modes = modes_of(block, layout.partitions, layout.below);
+    if (grid.planes == 2) {
+        layout.below -= 2;
+        layout.plane_channel = block.field(layout.below + 1, layout.below);
+    }
+    for (int i = 0; i < layout.partitions; ++i)
+        layout.colors += 2 * (layout.modes[static_cast<std::size_t>(i)] / 4 + 1);
+    layout.begin = layout.partitions == 1 ? 17 : 29;
+    if (layout.colors > 18 || layout.below - layout.begin < (13 * layout.colors + 4) / 5)
+        throw Reserved();
+    return layout;
+}
+
+std::array<Ends, 4> all_ends(const Bits& block, const Layout& layout, AstcProfile profile) {
+    int range = 20;
+    while (length_of(ranges[range], layout.colors) > layout.below - layout.begin)
+        --range;
+    const auto numbers = sequence(block, layout.begin, ranges[range], layout.colors);
     std::array<Ends, 4> ends;
     std::size_t next = 0;
-    for (int i = 0; i < partitions; ++i) {
-        const int mode = modes[static_cast<std::size_t>(i)];
+    for (int i = 0; i < layout.partitions; ++i) {
+        const int mode = layout.modes[static_cast<std::size_t>(i)];
         Values values;
         for (int k = 0; k < 2 * (mode / 4 + 1); ++k, ++next)
             values.push_back(color_of(ranges[range], numbers[next].first, numbers[next].second));
@@ -634,38 +408,52 @@ Texels decode(const Bits& block, int width, int height, AstcProfile profile) {
         if (Ends& e = ends[static_cast<std::size_t>(i)]; e.rgb_hdr && profile != AstcProfile::hdr)
             e.e0 = e.e1 = {255, 0, 255, 255};
     }
+    return ends;
+}
 
-    Values weights;
-    for (const auto& [m, d] : sequence(block.turned(), 0, grid.range, count))
-        weights.push_back(weight_of(grid.range, m, d));
+/// Weights of the texel at s, t in each plane, out of the grid's.
+std::array<int, 2> weights_at(const Grid& grid, const Values& weights, int width, int height, int s,
+                              int t) {
     const auto at_grid = [&](int x, int y, int plane) {
         const int place = (y * grid.width + x) * grid.planes + plane;
         return x < grid.width && y < grid.height ? weights[static_cast<std::size_t>(place)] : 0;
     };
+    const int ds = (1024 + width / 2) / (width - 1), dt = (1024 + height / 2) / (height - 1);
+    const int gs = (ds * s * (grid.width - 1) + 32) >> 6;
+    const int gt = (dt * t * (grid.height - 1) + 32) >> 6;
+    const int js = gs >> 4, fs = gs & 15, jt = gt >> 4, ft = gt & 15;
+    const int w11 = (fs * ft + 8) >> 4, w10 = ft - w11, w01 = fs - w11, w00 = 16 - fs - ft + w11;
+    std::array<int, 2> result{};
+    for (int plane = 0; plane < grid.planes; ++plane)
+        result[static_cast<std::size_t>(plane)] =
+            (at_grid(js, jt, plane) * w00 + at_grid(js + 1, jt, plane) * w01 +
+             at_grid(js, jt + 1, plane) * w10 + at_grid(js + 1, jt + 1, plane) * w11 + 8) >>
+            4;
+    return result;
+}
+
+Texels decode(const Bits& block, int width, int height, AstcProfile profile) {
+    if (block.field(8, 0) == 0x1FC)
+        return void_extent(block, width * height, profile);
+    const Layout layout = layout_of(block, width, height);
+    const auto ends = all_ends(block, layout, profile);
+    Values weights;
+    for (const auto& [m, d] : sequence(block.turned(), 0, layout.grid.range, layout.count))
+        weights.push_back(weight_of(layout.grid.range, m, d));
     Texels texels;
     for (int t = 0; t < height; ++t)
         for (int s = 0; s < width; ++s) {
-            const int ds = (1024 + width / 2) / (width - 1),
-                      dt = (1024 + height / 2) / (height - 1);
-            const int gs = (ds * s * (grid.width - 1) + 32) >> 6;
-            const int gt = (dt * t * (grid.height - 1) + 32) >> 6;
-            const int js = gs >> 4, fs = gs & 15, jt = gt >> 4, ft = gt & 15;
-            const int w11 = (fs * ft + 8) >> 4, w10 = ft - w11, w01 = fs - w11,
-                      w00 = 16 - fs - ft + w11;
-            const int p = partitions == 1 ? 0
-                                          : partition_of(block.field(22, 13), s, t, partitions,
-                                                         width * height < 31);
+            const auto of_planes = weights_at(layout.grid, weights, width, height, s, t);
+            const int p = layout.partitions == 1
+                              ? 0
+                              : partition_of(block.field(22, 13), s, t, layout.partitions,
+                                             width * height < 31);
             const Ends& e = ends[static_cast<std::size_t>(p)];
             std::array<std::uint16_t, 4> texel{};
-            for (std::size_t c = 0; c < 4; ++c) {
-                const int plane = static_cast<int>(c) == plane_channel ? 1 : 0;
-                const int weight =
-                    (at_grid(js, jt, plane) * w00 + at_grid(js + 1, jt, plane) * w01 +
-                     at_grid(js, jt + 1, plane) * w10 + at_grid(js + 1, jt + 1, plane) * w11 + 8) >>
-                    4;
-                texel[c] =
-                    texel_of(e.e0[c], e.e1[c], weight, c == 3 ? e.alpha_hdr : e.rgb_hdr, profile);
-            }
+            for (std::size_t c = 0; c < 4; ++c)
+                texel[c] = texel_of(e.e0[c], e.e1[c],
+                                    of_planes[static_cast<int>(c) == layout.plane_channel ? 1 : 0],
+                                    c == 3 ? e.alpha_hdr : e.rgb_hdr, profile);
             texels.push_back(texel);
         }
     return texels;

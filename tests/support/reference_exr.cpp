@@ -53,6 +53,21 @@ Imf::FrameBuffer fill(const ReferenceExr& kind, Imf::PixelType type, Buffers<Sam
     return frame;
 }
 
+void write_frame(const std::string& path, Imf::Header& header, const Imf::FrameBuffer& frame,
+                 int tile) {
+    if (tile > 0) {
+        header.setTileDescription(
+            Imf::TileDescription(static_cast<unsigned>(tile), static_cast<unsigned>(tile)));
+        Imf::TiledOutputFile file(path.c_str(), header);
+        file.setFrameBuffer(frame);
+        file.writeTiles(0, file.numXTiles() - 1, 0, file.numYTiles() - 1);
+    } else {
+        Imf::OutputFile file(path.c_str(), header);
+        file.setFrameBuffer(frame);
+        file.writePixels(header.dataWindow().max.y - header.dataWindow().min.y + 1);
+    }
+}
+
 template <class Sample>
 void write(const ReferenceExr& kind, Imf::Header header, Imf::PixelType type,
            const std::string& path) {
@@ -60,17 +75,7 @@ void write(const ReferenceExr& kind, Imf::Header header, Imf::PixelType type,
         header.channels().insert(std::string(1, channel), Imf::Channel(type));
     Buffers<Sample> buffers;
     const Imf::FrameBuffer frame = fill(kind, type, buffers);
-    if (kind.tile > 0) {
-        header.setTileDescription(Imf::TileDescription(static_cast<unsigned>(kind.tile),
-                                                       static_cast<unsigned>(kind.tile)));
-        Imf::TiledOutputFile file(path.c_str(), header);
-        file.setFrameBuffer(frame);
-        file.writeTiles(0, file.numXTiles() - 1, 0, file.numYTiles() - 1);
-    } else {
-        Imf::OutputFile file(path.c_str(), header);
-        file.setFrameBuffer(frame);
-        file.writePixels(kind.data[3] - kind.data[1] + 1);
-    }
+    write_frame(path, header, frame, kind.tile);
 }
 
 }  // namespace
@@ -234,6 +239,55 @@ Imf::FrameBuffer frame_of(const std::vector<LossyChannel>& channels, std::vector
     return frame;
 }
 
+/// A value as a channel of this type keeps it, and back: unsigned, half or float.
+void add_value(Samples& samples, int type, float value) {
+    std::byte bytes[4] = {};
+    if (type == 1) {
+        const Imath::half half(value);
+        std::memcpy(bytes, &half, 2);
+    } else if (type == 2) {
+        std::memcpy(bytes, &value, 4);
+    } else {
+        const auto whole = static_cast<std::uint32_t>(std::abs(value) * 1000);
+        std::memcpy(bytes, &whole, 4);
+    }
+    samples.bytes.insert(samples.bytes.end(), bytes, bytes + samples.size);
+}
+
+float value_at(const std::byte* bytes, int type) {
+    if (type == 1) {
+        Imath::half half;
+        std::memcpy(&half, bytes, 2);
+        return half;
+    }
+    if (type == 2) {
+        float value = 0;
+        std::memcpy(&value, bytes, 4);
+        return value;
+    }
+    std::uint32_t whole = 0;
+    std::memcpy(&whole, bytes, 4);
+    return static_cast<float>(whole);
+}
+
+/// Waves with noise, and flat patches.
+Samples samples_of(const LossyChannel& channel, int width, int height, std::mt19937& random,
+                   std::normal_distribution<float>& noise) {
+    Samples samples;
+    samples.size = channel.type == 1 ? 2 : 4;
+    samples.columns = (width + channel.step - 1) / channel.step;
+    const int rows = (height + channel.step - 1) / channel.step;
+    const auto phase = static_cast<float>(random() % 7);
+    for (int y = 0; y < rows; ++y)
+        for (int x = 0; x < samples.columns; ++x) {
+            const float wave = std::sin(static_cast<float>(x) * 0.11F + phase) *
+                               std::cos(static_cast<float>(y) * 0.07F);
+            add_value(samples, channel.type,
+                      (x / 20 + y / 20) % 3 == 0 ? 0.25F : 1.2F + 1.1F * wave + noise(random));
+        }
+    return samples;
+}
+
 }  // namespace
 
 LossyExr write_lossy_exr(int compression, int width, int height,
@@ -249,63 +303,17 @@ LossyExr write_lossy_exr(int compression, int width, int height,
         header.channels().insert(
             channel.name, Imf::Channel(static_cast<Imf::PixelType>(channel.type), channel.step,
                                        channel.step, channel.is_perceptual));
-        Samples samples;
-        samples.size = channel.type == 1 ? 2 : 4;
-        samples.columns = (width + channel.step - 1) / channel.step;
-        const int rows = (height + channel.step - 1) / channel.step;
-        const auto phase = static_cast<float>(random() % 7);
-        for (int y = 0; y < rows; ++y)
-            for (int x = 0; x < samples.columns; ++x) {
-                const float wave = std::sin(static_cast<float>(x) * 0.11F + phase) *
-                                   std::cos(static_cast<float>(y) * 0.07F);
-                const float value =
-                    (x / 20 + y / 20) % 3 == 0 ? 0.25F : 1.2F + 1.1F * wave + noise(random);
-                std::byte bytes[4] = {};
-                if (channel.type == 1) {
-                    const Imath::half half(value);
-                    std::memcpy(bytes, &half, 2);
-                } else if (channel.type == 2) {
-                    std::memcpy(bytes, &value, 4);
-                } else {
-                    const auto whole = static_cast<std::uint32_t>(std::abs(value) * 1000);
-                    std::memcpy(bytes, &whole, 4);
-                }
-                samples.bytes.insert(samples.bytes.end(), bytes, bytes + samples.size);
-            }
-        all.push_back(std::move(samples));
+        all.push_back(samples_of(channel, width, height, random, noise));
     }
-    if (tile > 0) {
-        header.setTileDescription(
-            Imf::TileDescription(static_cast<unsigned>(tile), static_cast<unsigned>(tile)));
-        Imf::TiledOutputFile file(path.c_str(), header);
-        file.setFrameBuffer(frame_of(channels, all));
-        file.writeTiles(0, file.numXTiles() - 1, 0, file.numYTiles() - 1);
-    } else {
-        Imf::OutputFile file(path.c_str(), header);
-        file.setFrameBuffer(frame_of(channels, all));
-        file.writePixels(height);
-    }
+    write_frame(path, header, frame_of(channels, all), tile);
     LossyExr result{.file = read_bytes(path), .channels = {}};
     Imf::InputFile file(path.c_str());
     file.setFrameBuffer(frame_of(channels, all));
     file.readPixels(0, height - 1);
     for (std::size_t i = 0; i < channels.size(); ++i) {
         std::vector<float>& values = result.channels.emplace_back();
-        for (std::size_t at = 0; at < all[i].bytes.size(); at += all[i].size) {
-            float value = 0;
-            if (channels[i].type == 1) {
-                Imath::half half;
-                std::memcpy(&half, &all[i].bytes[at], 2);
-                value = half;
-            } else if (channels[i].type == 2) {
-                std::memcpy(&value, &all[i].bytes[at], 4);
-            } else {
-                std::uint32_t whole = 0;
-                std::memcpy(&whole, &all[i].bytes[at], 4);
-                value = static_cast<float>(whole);
-            }
-            values.push_back(value);
-        }
+        for (std::size_t at = 0; at < all[i].bytes.size(); at += all[i].size)
+            values.push_back(value_at(&all[i].bytes[at], channels[i].type));
     }
     return result;
 }

@@ -19,17 +19,7 @@ namespace {
     throw std::runtime_error(message);
 }
 
-}  // namespace
-
-std::vector<std::byte> write_reference_jpeg(const ReferenceJpeg& kind) {
-    jpeg_compress_struct info{};
-    jpeg_error_mgr errors{};
-    info.err = jpeg_std_error(&errors);
-    errors.error_exit = on_error;
-    jpeg_create_compress(&info);
-    unsigned char* memory = nullptr;
-    unsigned long size = 0;
-    jpeg_mem_dest(&info, &memory, &size);
+void describe(jpeg_compress_struct& info, const ReferenceJpeg& kind) {
     info.image_width = kind.width;
     info.image_height = kind.height;
     info.input_components = kind.components;
@@ -52,23 +42,13 @@ std::vector<std::byte> write_reference_jpeg(const ReferenceJpeg& kind) {
     }
     if (kind.progressive)
         jpeg_simple_progression(&info);
-    std::array<jpeg_scan_info, 4> scans{};
-    if (kind.separate_scans) {
-        for (int c = 0; c < info.num_components; ++c)
-            scans[static_cast<std::size_t>(c)] = {1, {c, 0, 0, 0}, 0, 63, 0, 0};
-        info.scan_info = scans.data();
-        info.num_scans = info.num_components;
-    }
     info.restart_in_rows = static_cast<int>(kind.restart_rows);
     info.restart_interval = kind.restart_blocks;
     info.optimize_coding = kind.optimized ? TRUE : FALSE;
-    jpeg_start_compress(&info, TRUE);
-    if (!kind.exif.empty())
-        jpeg_write_marker(&info, JPEG_APP0 + 1, reinterpret_cast<const JOCTET*>(kind.exif.data()),
-                          static_cast<unsigned>(kind.exif.size()));
-    if (!kind.profile.empty())
-        jpeg_write_icc_profile(&info, reinterpret_cast<const JOCTET*>(kind.profile.data()),
-                               static_cast<unsigned>(kind.profile.size()));
+}
+
+/// Waves with noise.
+void write_rows(jpeg_compress_struct& info, const ReferenceJpeg& kind) {
     std::mt19937 random(7);
     std::vector<unsigned char> row(std::size_t{kind.width} *
                                    static_cast<std::size_t>(kind.components));
@@ -83,6 +63,35 @@ std::vector<std::byte> write_reference_jpeg(const ReferenceJpeg& kind) {
         JSAMPROW pointer = row.data();
         jpeg_write_scanlines(&info, &pointer, 1);
     }
+}
+
+}  // namespace
+
+std::vector<std::byte> write_reference_jpeg(const ReferenceJpeg& kind) {
+    jpeg_compress_struct info{};
+    jpeg_error_mgr errors{};
+    info.err = jpeg_std_error(&errors);
+    errors.error_exit = on_error;
+    jpeg_create_compress(&info);
+    unsigned char* memory = nullptr;
+    unsigned long size = 0;
+    jpeg_mem_dest(&info, &memory, &size);
+    describe(info, kind);
+    std::array<jpeg_scan_info, 4> scans{};
+    if (kind.separate_scans) {
+        for (int c = 0; c < info.num_components; ++c)
+            scans[static_cast<std::size_t>(c)] = {1, {c, 0, 0, 0}, 0, 63, 0, 0};
+        info.scan_info = scans.data();
+        info.num_scans = info.num_components;
+    }
+    jpeg_start_compress(&info, TRUE);
+    if (!kind.exif.empty())
+        jpeg_write_marker(&info, JPEG_APP0 + 1, reinterpret_cast<const JOCTET*>(kind.exif.data()),
+                          static_cast<unsigned>(kind.exif.size()));
+    if (!kind.profile.empty())
+        jpeg_write_icc_profile(&info, reinterpret_cast<const JOCTET*>(kind.profile.data()),
+                               static_cast<unsigned>(kind.profile.size()));
+    write_rows(info, kind);
     jpeg_finish_compress(&info);
     jpeg_destroy_compress(&info);
     const auto* bytes = reinterpret_cast<const std::byte*>(memory);

@@ -178,6 +178,9 @@ TEST_CASE("what cannot be shown is named, and the rest is shown") {
     const auto other =
         run_json("report " + slate + " --source " + demo_file("moss.png") + " -o " + page);
     CHECK(other["findings"][0]["code"] == "source-not-compared");
+    const std::string problem = other["findings"][0]["problem"];
+    CHECK(contains(problem, "256 x 256"));
+    CHECK(contains(problem, "512 x 512"));
     CHECK_FALSE(other["textures"][0].contains("comparison"));
     // So is a source, a picture or a folder of them, whose name no texture has.
     const std::string others = folder.path("others"), lattice = demo_file("lattice.png");

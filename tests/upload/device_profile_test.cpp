@@ -357,6 +357,42 @@ TEST_CASE("findings about a texture and its sampler on a device, each with a rem
               .empty());
 }
 
+TEST_CASE("every format in every role: colours without their curve, and numbers with one") {
+    const auto format_named = [](const std::string& name) {
+        const auto found = std::ranges::find(all_formats(), name, &FormatInfo::name);
+        return found != all_formats().end() ? found->name : std::string_view();
+    };
+    const auto ended_otherwise = [&](std::string_view name, std::string_view end,
+                                     const char* other) -> std::string_view {
+        return name.ends_with(end)
+                   ? format_named(std::string(name.substr(0, name.size() - end.size())) + other)
+                   : std::string_view();
+    };
+    std::size_t found = 0;
+    for (const FormatInfo& f : all_formats())
+        for (const RoleInfo& role : all_roles()) {
+            CAPTURE(std::string(f.name));
+            CAPTURE(std::string(role.name));
+            const auto curved = ended_otherwise(f.name, "-unorm", "-srgb"),
+                       plain = ended_otherwise(f.name, "-srgb", "-unorm");
+            const bool is_light = role.role == Role::color || role.role == Role::hdr;
+            const Findings findings = check_role(f.format, role.role);
+            if (role.role == Role::color && !curved.empty() && f.channel_count >= 3) {
+                REQUIRE(findings.size() == 1);
+                CHECK(findings[0].code == "color-as-linear");
+                CHECK(contains(findings[0].remedy, curved));
+            } else if (!is_light && f.name.ends_with("-srgb")) {
+                REQUIRE(findings.size() == 1);
+                CHECK(findings[0].code == "numbers-as-srgb");
+                CHECK(contains(findings[0].remedy, plain.empty() ? f.name : plain));
+            } else {
+                CHECK(findings.empty());
+            }
+            found += findings.size();
+        }
+    CHECK(found > 100);
+}
+
 TEST_CASE("more textures than units and more samplers than a heap holds") {
     const DeviceProfile device = must(find_profile("webgpu"));
     CHECK(check_counts(16, 16, device).empty());

@@ -77,6 +77,35 @@ TEST_CASE("an unused texture makes room for one that is used again") {
     CHECK(keeper.totals().device_bytes <= 30'000);
 }
 
+TEST_CASE("as many levels go as have to, to the byte") {
+    // The first level takes 16,384 of 21,844 bytes, the second 4,096.
+    struct Case {
+        std::uint64_t budget;
+        std::uint32_t dropped;
+    };
+    constexpr std::uint64_t both = 2 * 21'844;
+    for (const Case& one : {Case{both, 0},
+                            {both - 1, 1},
+                            {both - 16'384, 1},
+                            {both - 16'385, 2},
+                            {both - 20'480, 2},
+                            {both - 20'481, 3}}) {
+        Bench bench;
+        TextureKeeper keeper(bench.device, {.memory_budget = one.budget, .patience = 4});
+        const auto unused = keeper.request({.file = bench.square("a.png", 64, 1)});
+        keeper.pump_until_settled();
+        const auto used = keeper.request({.file = bench.square("b.png", 64, 2)});
+        for (int i = 0; i < 6; ++i) {
+            static_cast<void>(keeper.texture(used));
+            keeper.pump_until_settled();
+        }
+        CAPTURE(one.budget);
+        CHECK(keeper.status(used).dropped_levels == 0);
+        CHECK(keeper.status(unused).dropped_levels == one.dropped);
+        CHECK(keeper.totals().device_bytes <= one.budget);
+    }
+}
+
 TEST_CASE("files that are gone when memory runs short are left as they are, and all settles") {
     Bench bench;
     TextureKeeper keeper(bench.device, {.memory_budget = 50'000, .patience = 2});

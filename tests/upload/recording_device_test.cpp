@@ -5,6 +5,7 @@
 
 #include "support/check.hpp"
 #include "support/pictures.hpp"
+#include "upload/device_texture.hpp"
 
 using namespace yl;
 using support::contains;
@@ -25,6 +26,38 @@ bool equal_levels(const Texture& a, const Texture& b) {
 }
 
 }  // namespace
+
+TEST_CASE("ranges of levels end where the texture does") {
+    const TextureShape shape{.format = Format::rgba8_srgb, .width = 16, .height = 16, .levels = 5};
+    constexpr std::uint32_t all = LevelRange::all;
+    struct Case {
+        LevelRange range;
+        std::uint32_t count;  // 0: refused
+    };
+    for (const Case& one : {Case{{0, all}, 5},
+                            {{0, 5}, 5},
+                            {{4, 1}, 1},
+                            {{4, all}, 1},
+                            {{1, 2}, 2},
+                            {{0, 0}, 0},
+                            {{2, 0}, 0},
+                            {{0, 6}, 0},
+                            {{4, 2}, 0},
+                            {{5, 1}, 0},
+                            {{5, all}, 0},
+                            {{9, all}, 0},
+                            {{all, 1}, 0},
+                            {{1, all - 1}, 0}}) {
+        CAPTURE(one.range.first);
+        CAPTURE(one.range.count);
+        const auto checked = checked_levels(shape, one.range);
+        REQUIRE(checked.has_value() == (one.count > 0));
+        if (checked)
+            CHECK(*checked == LevelRange{one.range.first, one.count});
+        else
+            CHECK(contains(checked.error().message, "no level"));
+    }
+}
 
 TEST_CASE("every kind of texture goes to every built-in device and comes back") {
     std::vector<TextureShape> shapes = {

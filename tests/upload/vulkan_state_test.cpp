@@ -338,6 +338,9 @@ TEST_CASE("a change of owner has two halves, with the same layouts and families"
     CHECK(release.after == VK_PIPELINE_STAGE_BOTTOM_OF_PIPE_BIT);
     CHECK(acquire.images[0].srcAccessMask == 0);
     CHECK(acquire.images[0].dstAccessMask == VK_ACCESS_SHADER_READ_BIT);
+    // The acquiring half begins where the semaphore waits, or nothing would hold it back.
+    CHECK(acquire.before != 0);
+    CHECK((acquire.before & ~vulkan::waiting_stages(readers)) == 0);
     CHECK((acquire.after & VK_PIPELINE_STAGE_FRAGMENT_SHADER_BIT) != 0);
 }
 

@@ -39,6 +39,26 @@ std::vector<std::uint32_t> prefix_codes(std::span<const std::uint8_t> lengths) {
     return codes;
 }
 
+namespace {
+
+/// Adds the tables of the second step: each as large as the longest code that begins so.
+void add_second_tables(std::span<const std::uint8_t> lengths, std::span<const std::uint32_t> codes,
+                       const PrefixCode& code, std::vector<PrefixEntry>& table) {
+    const std::uint32_t first_size = 1U << code.step;
+    for (std::size_t symbol = 0; symbol < lengths.size(); ++symbol)
+        if (lengths[symbol] > code.step) {
+            PrefixEntry& entry = table[code.first + (codes[symbol] & (first_size - 1))];
+            entry.bits = std::max<std::uint16_t>(entry.bits, lengths[symbol]);
+        }
+    for (std::uint32_t start = 0; start < first_size; ++start)
+        if (const unsigned bits = table[code.first + start].bits; bits > code.step) {
+            table[code.first + start].value = static_cast<std::uint16_t>(table.size() - code.first);
+            table.resize(table.size() + (std::size_t{1} << (bits - code.step)));
+        }
+}
+
+}  // namespace
+
 std::optional<PrefixCode> add_prefix_code(std::span<const std::uint8_t> lengths,
                                           std::vector<PrefixEntry>& table) {
     std::array<std::uint32_t, max_code_length + 1> counts{};
@@ -69,17 +89,7 @@ std::optional<PrefixCode> add_prefix_code(std::span<const std::uint8_t> lengths,
     const std::uint32_t first_size = 1U << code.step;
     table.resize(table.size() + first_size);
     const auto codes = prefix_codes(lengths);
-    // The second step's tables: as large as the longest code that begins so.
-    for (std::size_t symbol = 0; symbol < lengths.size(); ++symbol)
-        if (lengths[symbol] > code.step) {
-            PrefixEntry& entry = table[code.first + (codes[symbol] & (first_size - 1))];
-            entry.bits = std::max<std::uint16_t>(entry.bits, lengths[symbol]);
-        }
-    for (std::uint32_t start = 0; start < first_size; ++start)
-        if (const unsigned bits = table[code.first + start].bits; bits > code.step) {
-            table[code.first + start].value = static_cast<std::uint16_t>(table.size() - code.first);
-            table.resize(table.size() + (std::size_t{1} << (bits - code.step)));
-        }
+    add_second_tables(lengths, codes, code, table);
     for (std::size_t symbol = 0; symbol < lengths.size(); ++symbol) {
         const unsigned length = lengths[symbol];
         if (length == 0)

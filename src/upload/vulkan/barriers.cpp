@@ -90,7 +90,7 @@ Barriers owner_barriers(VkImage image, const std::vector<LevelChange>& changes,
     if (half == Half::release)
         result.after = VK_PIPELINE_STAGE_BOTTOM_OF_PIPE_BIT;
     else
-        result.before = VK_PIPELINE_STAGE_ALL_COMMANDS_BIT;  // where the semaphore waits
+        result.before = VK_PIPELINE_STAGE_TRANSFER_BIT;  // where the semaphore waits, too
     return result;
 }
 

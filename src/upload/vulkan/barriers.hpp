@@ -29,6 +29,11 @@ struct Owners {
 /// The stages that sample textures in a program with these features.
 [[nodiscard]] VkPipelineStageFlags reading_stages(const EnabledFeatures& features);
 
+/// Where a queue waits for the copies of another: its commands that sample, and that copy on.
+[[nodiscard]] constexpr VkPipelineStageFlags waiting_stages(VkPipelineStageFlags readers) {
+    return readers | VK_PIPELINE_STAGE_TRANSFER_BIT;
+}
+
 /// Neighbouring levels with the same change share a barrier.
 [[nodiscard]] Barriers barriers_for(VkImage image, const std::vector<LevelChange>& changes,
                                     VkPipelineStageFlags readers);

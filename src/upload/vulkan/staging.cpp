@@ -4,6 +4,7 @@
 #include <limits>
 
 #include <yl/status_macros.hpp>
+#include "upload/vulkan/barriers.hpp"
 #include "upload/vulkan/context.hpp"
 
 namespace yl::vulkan {
@@ -136,7 +137,7 @@ Status StagingRing::send(Slot& slot, const Recording& recording) {
     YL_CHECK(
         check(context_.vk.QueueSubmit(context_.handles.transfer_queue, 1, &copy, VK_NULL_HANDLE),
               "submit a copy"));
-    const VkPipelineStageFlags stage = VK_PIPELINE_STAGE_ALL_COMMANDS_BIT;
+    const VkPipelineStageFlags stage = waiting_stages(context_.readers());
     VkSubmitInfo acquire{};
     acquire.sType = VK_STRUCTURE_TYPE_SUBMIT_INFO;
     acquire.waitSemaphoreCount = 1;
