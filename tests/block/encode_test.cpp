@@ -449,3 +449,22 @@ TEST_CASE("textures go there and back between formats of all kinds") {
     CHECK(must_fail(encode_texture(cube, Format::bc7_srgb, {.effort = 11})).place == "effort");
     CHECK(must_fail(encode_texture(blocks, Format::bc1_srgb)).kind == ErrorKind::unsupported);
 }
+
+TEST_CASE("blocks and texels of other sizes are refused, whichever side differs") {
+    const auto image = [](Format format, std::uint32_t width, std::uint32_t height) {
+        return must(Image::create(format, width, height));
+    };
+    for (const Format format : {Format::bc1_unorm, Format::bc5_unorm, Format::astc_6x6_unorm}) {
+        const Format plain = *decoded_format(format);
+        const Image texels = image(plain, 24, 12), blocks = image(format, 24, 12);
+        for (const auto& [width, height] :
+             {std::pair{24U, 12U}, {24U, 11U}, {23U, 12U}, {12U, 24U}, {24U, 24U}, {48U, 12U}}) {
+            const bool is_equal = width == 24 && height == 12;
+            Image other_blocks = image(format, width, height);
+            Image other_texels = image(plain, width, height);
+            CHECK(encode_blocks(texels.view(), other_blocks.view(), {.effort = 0}).has_value() ==
+                  is_equal);
+            CHECK(decode_blocks(blocks.view(), other_texels.view()).has_value() == is_equal);
+        }
+    }
+}

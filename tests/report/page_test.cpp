@@ -339,3 +339,38 @@ TEST_CASE("what cannot be shown is refused") {
     const Texture blocks = must(encode_texture(small, Format::bc7_srgb));
     CHECK(kind({.texture = &small, .source = &blocks}) == ErrorKind::usage);
 }
+
+TEST_CASE("a texture that has another size than before has changed, in whichever direction") {
+    const TextureShape base{.format = Format::rgba8_srgb, .width = 16, .height = 8};
+    const auto report_of = [](TextureShape shape, std::string_view before) {
+        Texture texture = support::random_texture(shape, 3);
+        const std::array parts = {part({.name = "wall", .texture = &texture})};
+        return must(report_json({.textures = parts, .before = before}));
+    };
+    const auto with = [&](auto change) {
+        TextureShape shape = base;
+        change(shape);
+        return shape;
+    };
+    const std::pair<TextureShape, std::string> others[] = {
+        {with([](TextureShape& s) { s.width = 32; }), "32 x 8"},
+        {with([](TextureShape& s) { s.height = 16; }), "16 x 16"},
+        {with([](TextureShape& s) { s.depth = 4; }), "16 x 8, 4 slices"},
+        {with([](TextureShape& s) { s.layers = 3, s.is_array = true; }), "16 x 8, 3 layers"},
+        {with([](TextureShape& s) { s.width = s.height = 16, s.faces = 6; }), "16 x 16, 6 faces"}};
+    const std::string before = report_of(base, {});
+    CHECK(Json::parse(report_of(base, before))["changes"]["changed"].empty());
+    for (const auto& other : others) {
+        CAPTURE(other.second);
+        const Json changes = Json::parse(report_of(other.first, before))["changes"];
+        REQUIRE(changes["changed"].size() == 1);
+        bool is_said = false;
+        for (const Json& what : changes["changed"][0]["what"])
+            if (what["member"] == "size") {
+                CHECK(what["before"] == "16 x 8");
+                CHECK(what["now"] == other.second);
+                is_said = true;
+            }
+        CHECK(is_said);
+    }
+}

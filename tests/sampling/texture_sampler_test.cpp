@@ -67,6 +67,39 @@ TEST_CASE("each wrap, hand-worked, on an axis of three texels") {
     CHECK(texels("mirror-once") == std::vector<float>{30, 30, 20, 10, 10, 20, 30, 30, 30, 30, 30});
 }
 
+TEST_CASE("u wraps by the first wrap, v by the second, and a flat texture has no third") {
+    const Texture texture =
+        gray_texture(4, 3, {{10, 20, 30, 40, 50, 60, 70, 80, 90, 100, 110, 120}});
+    const Texture turned =
+        gray_texture(3, 4, {{10, 50, 90, 20, 60, 100, 30, 70, 110, 40, 80, 120}});
+    constexpr Wrap wraps[] = {Wrap::repeat, Wrap::mirror, Wrap::clamp_to_edge,
+                              Wrap::clamp_to_border, Wrap::mirror_once};
+    const auto sampled = [](const Texture& of, Wrap u, Wrap v, Wrap w, Filter filter) {
+        Sampler sampler{.mag = filter};
+        sampler.wrap = {u, v, w};
+        sampler.border = {7, 0, 0, 1};
+        return must(TextureSampler::create(of, sampler, LevelRange::of(of.shape())));
+    };
+    for (const Wrap u : wraps)
+        for (const Wrap v : wraps)
+            for (const Filter filter : {Filter::nearest, Filter::linear}) {
+                const auto plain = sampled(texture, u, v, Wrap::repeat, filter);
+                const auto swapped = sampled(turned, v, u, Wrap::repeat, filter);
+                for (const Wrap w : wraps) {
+                    const auto other = sampled(texture, u, v, w, filter);
+                    for (int i = -7; i <= 12; ++i)
+                        for (int k = -6; k <= 9; ++k) {
+                            const float x = 0.21F * static_cast<float>(i);
+                            const float y = 0.27F * static_cast<float>(k);
+                            const float value = plain.sample_level(x, y, 0)[0];
+                            CHECK(other.sample_level(x, y, 0)[0] == value);
+                            CHECK(swapped.sample_level(y, x, 0)[0] ==
+                                  doctest::Approx(value).epsilon(1e-5));
+                        }
+                }
+            }
+}
+
 TEST_CASE("axes wrap by themselves, and the border blends in") {
     const Texture texture = gray_texture(2, 2, {{10, 20, 30, 40}});
     CHECK(red(texture, "mag=nearest wrap=repeat,clamp-to-edge", 1.25F, 5.0F) == 30);

@@ -4,6 +4,7 @@
 
 #include <map>
 #include <set>
+#include <utility>
 #include <vector>
 
 #include <yl/status_macros.hpp>
@@ -24,9 +25,11 @@ std::string_view data_of(std::string_view text) {
 Json size_of(const Json& texture) {
     std::string text = fmt::format("{} x {}", texture.at("width").get<std::uint64_t>(),
                                    texture.at("height").get<std::uint64_t>());
-    for (const char* member : {"depth", "layers", "faces"})
+    constexpr std::pair<const char*, const char*> parts[] = {
+        {"depth", "slices"}, {"layers", "layers"}, {"faces", "faces"}};
+    for (const auto& [member, word] : parts)
         if (const auto count = texture.at(member).get<std::uint64_t>(); count > 1)
-            text += fmt::format(", {} {}", count, member);
+            text += fmt::format(", {} {}", count, word);
     return text;
 }
 
