@@ -1,6 +1,7 @@
 // Scenes under every option, small: planes, lit planes, skies, balls, and meshes of every material.
 #include <cmath>
 
+#include <yl/atlas.hpp>
 #include <yl/environment.hpp>
 
 #include "hash.hpp"
@@ -83,6 +84,33 @@ void odd_planes() {
             yl::draw_scene(yl::panel_scene({.width = w, .height = h}), unit_of(texture, ""));
         if (is_there(fmt::format("a plane of {} x {}", w, h), refused))
             print(fmt::format("a plane of {} x {}", w, h), *refused);
+    }
+}
+
+/// Parts of an atlas, near and so far away that many texels fall into a pixel.
+void parts() {
+    std::vector<yl::Picture> pictures(3);
+    std::vector<yl::AtlasPicture> list;
+    for (std::uint32_t i = 0; i < 3; ++i) {
+        pictures[i].image = waves_in(yl::Format::rgba8_srgb, 24 + 20 * i, 40 - 12 * i);
+        list.push_back({.name = std::to_string(i), .picture = &pictures[i], .repeats = i == 1});
+    }
+    const yl::Atlas atlas =
+        yl::or_exit(yl::make_atlas(list, {.last_clean_level = 2, .turn = true}));
+    for (const char* words : {"", "aniso=4", "mag=nearest min=nearest mip=nearest"}) {
+        const auto unit = unit_of(atlas.baked.texture, words);
+        Hash hash;
+        for (const yl::AtlasPart& part : atlas.table.parts)
+            for (const float repeats : {0.3F, 2.0F, 20.0F, 200.0F}) {
+                yl::Scene floor =
+                    yl::floor_scene({.width = width, .height = height, .repeats = repeats});
+                yl::Scene panel = yl::panel_scene(
+                    {.width = width, .height = height, .tiles = {repeats, 1}, .turn = 40});
+                floor.part = panel.part = yl::part_coordinates(atlas.table, part);
+                hash.add(yl::or_exit(yl::draw_scene(floor, unit)));
+                hash.add(yl::or_exit(yl::draw_scene(panel, unit)));
+            }
+        print(fmt::format("parts of an atlas, {}", words), hash.value());
     }
 }
 
@@ -275,6 +303,7 @@ void meshes() {
 void scenes(const Places&) {
     planes();
     odd_planes();
+    parts();
     lit_planes();
     skies();
     meshes();

@@ -257,6 +257,28 @@ void updates() {
     }
 }
 
+/// What samplers mean for textures of few texels and levels.
+void small_shapes() {
+    Hash hash;
+    for (const char* words : {"", "mip=none", "mip=none mag=nearest min=nearest", "aniso=8",
+                              "lod=1..2", "lod=5..9", "bias=3", "compare=less"})
+        for (const std::uint32_t width : {1U, 2U, 3U, 16U})
+            for (const std::uint32_t height : {1U, 2U, 5U, 16U})
+                for (std::uint32_t levels = 1; levels <= yl::full_level_count(width, height);
+                     ++levels)
+                    for (const yl::LevelRange range :
+                         {yl::LevelRange{}, {0, 1}, {0, 2}, {1, 1}, {levels, 1}, {0, 1001}}) {
+                        const yl::TextureShape shape{.format = yl::Format::rgba8_srgb,
+                                                     .width = width,
+                                                     .height = height,
+                                                     .levels = levels};
+                        const yl::Sampler sampler = yl::or_exit(yl::parse_sampler(words));
+                        hash.add_all(yl::is_complete(shape, sampler, range),
+                                     yl::check_sampler(shape, sampler, range));
+                    }
+    print("samplers of small shapes", hash.value());
+}
+
 /// A plan carried out to its end on textures without a device, and calls that break a rule.
 void stand_ins() {
     yl::Texture texture = chain_of(yl::Format::rgba8_srgb, 20, 12);
@@ -467,6 +489,7 @@ void sweeps(const Places&) {
     lint_packed();
     measures();
     updates();
+    small_shapes();
     stand_ins();
     ends();
     texts();
