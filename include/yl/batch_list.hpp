@@ -25,12 +25,12 @@
 namespace yl::batch {
 
 /// A place in a list: "textures.toml:12:1".
-struct ListPlace {
+struct YL_API ListPlace {
     std::string file = {};
     std::uint32_t line = 0, column = 0;
 
     /// File, line and column.
-    [[nodiscard]] YL_API std::string text() const;
+    [[nodiscard]] std::string text() const;
 };
 
 /// An option that entries of a kind may have.
@@ -68,7 +68,7 @@ struct ListOption {
 };
 
 /// One output.
-struct ListEntry {
+struct YL_API ListEntry {
     std::string kind = {}, group = {}, target = {};
     std::vector<std::string> inputs = {};    ///< by the list's folder
     std::vector<std::string> faces = {};     ///< of a cube, each as FILE or FACE=FILE
@@ -78,7 +78,7 @@ struct ListEntry {
     ListPlace place = {};                  ///< of its group
 
     /// The option of this name; null where it is not given.
-    [[nodiscard]] YL_API const ListOption* find(std::string_view option) const;
+    [[nodiscard]] const ListOption* find(std::string_view option) const;
 };
 
 /// Where things are kept, as the list says; each may be left out.

@@ -22,13 +22,13 @@
 namespace yl::batch {
 
 /// 128 bits that stand for a content: XXH3 of it.
-struct Hash {
+struct YL_API Hash {
     std::uint64_t high = 0, low = 0;
     friend auto operator<=>(const Hash&, const Hash&) = default;
 
     /// 32 hexadecimal digits.
-    [[nodiscard]] YL_API std::string text() const;
-    [[nodiscard]] YL_API static std::optional<Hash> parse(std::string_view text);
+    [[nodiscard]] std::string text() const;
+    [[nodiscard]] static std::optional<Hash> parse(std::string_view text);
 };
 
 /// Of a file's content, read in pieces.

@@ -44,3 +44,27 @@ TEST_CASE("anisotropy begins beyond 1") {
     CHECK(parse_sampler("aniso=1").has_value());
     CHECK_FALSE(parse_sampler("aniso=0.9").has_value());
 }
+
+TEST_CASE(
+    "borders of any colour have the preset next to them, by alpha and by all three channels") {
+    for (const float r : {0.0F, 0.6F, 1.0F})
+        for (const float g : {0.0F, 0.6F, 1.0F})
+            for (const float b : {0.0F, 0.6F, 1.0F})
+                for (const float a : {0.0F, 0.4F, 0.6F, 1.0F}) {
+                    Sampler sampler;
+                    sampler.border = {r, g, b, a};
+                    CAPTURE(r);
+                    CAPTURE(g);
+                    CAPTURE(b);
+                    CAPTURE(a);
+                    // VK_BORDER_COLOR_FLOAT_TRANSPARENT_BLACK, _OPAQUE_BLACK and _OPAQUE_WHITE.
+                    const std::uint32_t preset = a < 0.5F ? 0 : r + g + b < 1.5F ? 2 : 4;
+                    CHECK(vulkan_sampler(sampler).border_color == preset);
+                    CHECK(metal_sampler(sampler).border_color == (preset == 0   ? "TransparentBlack"
+                                                                  : preset == 2 ? "OpaqueBlack"
+                                                                                : "OpaqueWhite"));
+                    const bool is_exact = (r == 0 && g == 0 && b == 0 && (a == 0 || a == 1)) ||
+                                          (r == 1 && g == 1 && b == 1 && a == 1);
+                    CHECK(vulkan_sampler(sampler).border_is_preset == is_exact);
+                }
+}

@@ -27,6 +27,28 @@ bool equal_levels(const Texture& a, const Texture& b) {
 
 }  // namespace
 
+TEST_CASE("what frames in flight may use stays for as many frames, and goes with the next") {
+    for (const std::uint32_t frames : {0U, 1U, 2U, 5U}) {
+        DeferredRelease release(frames);
+        release.next_frame();
+        auto first = std::make_shared<int>(1), second = std::make_shared<int>(2);
+        const std::weak_ptr<int> of_first = first, of_second = second;
+        release.keep(std::move(first));
+        for (std::uint32_t frame = 1; frame <= frames + 2; ++frame) {
+            if (frame == 2)
+                release.keep(std::move(second));
+            CAPTURE(frames);
+            CAPTURE(frame);
+            CHECK(of_first.expired() == (frames == 0 || frame > frames + 1));
+            if (frame >= 2)
+                CHECK(of_second.expired() == (frames == 0));
+            release.next_frame();
+        }
+        CHECK(of_first.expired());
+        CHECK(of_second.expired());
+    }
+}
+
 TEST_CASE("ranges of levels end where the texture does") {
     const TextureShape shape{.format = Format::rgba8_srgb, .width = 16, .height = 16, .levels = 5};
     constexpr std::uint32_t all = LevelRange::all;
@@ -183,7 +205,7 @@ TEST_CASE("broken rules are named") {
     must(target->write(prepared.plan, 0, texture));
     must(target->set_level_range({1, 3}));
     CHECK(target->level_range().first == 1);
-    CHECK(contains(must_fail(target->set_level_range({0, 5})).message, "of 4"));
+    CHECK(contains(must_fail(target->set_level_range({0, 5})).message, "has no level 4"));
     // requests that no plan for the device would make
     TextureDesc desc = prepared.desc;
     desc.sampler.max_anisotropy = 64;
