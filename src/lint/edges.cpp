@@ -2,10 +2,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 
 #include <yl/convert.hpp>
 #include <yl/resize.hpp>
+#include "base/bytes.hpp"
 #include "lint/traits.hpp"
 
 namespace yl::lint_checks {
@@ -37,9 +39,13 @@ std::vector<float> edges_of(ConstImageView image) {
     const ConstImageView view = small->view();
     const auto difference = [&](std::uint32_t x, std::uint32_t y, std::uint32_t u,
                                 std::uint32_t v) {
-        const auto* a = reinterpret_cast<const float*>(view.row(y).data()) + 4 * x;
-        const auto* b = reinterpret_cast<const float*>(view.row(v).data()) + 4 * u;
-        return std::abs(a[0] - b[0]) + std::abs(a[1] - b[1]) + std::abs(a[2] - b[2]);
+        float sum = 0;
+        for (std::size_t c = 0; c < 3; ++c)
+            sum += std::abs(std::bit_cast<float>(load<std::uint32_t>(view.row(y).data() +
+                                                                     16 * std::size_t{x} + 4 * c)) -
+                            std::bit_cast<float>(load<std::uint32_t>(view.row(v).data() +
+                                                                     16 * std::size_t{u} + 4 * c)));
+        return sum;
     };
     std::vector<float> map(side * side);
     double sum = 0, squares = 0;
