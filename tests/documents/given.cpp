@@ -39,7 +39,7 @@ std::string demo_file(const std::string& name) {
     return std::string(DEMO_DATA) + "/" + name;
 }
 
-/// Reads as one, two, three triangles would: what a program exports.
+/// One triangle with texture coordinates, as modelling programs export it.
 constexpr const char* pot = "v 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 0 1\nf 1/1 2/2 3/3\n";
 
 constexpr const char* list =
